@@ -1,0 +1,211 @@
+import type { Condition, Operator, Value } from './condition.ts';
+import { ConditionProblem, tokenize, type Token } from './tokens.ts';
+import { nearest } from '../text/nearest.ts';
+
+const SIMPLE = new Set(['anyone', 'nobody', 'guest', 'signed-in']);
+const NAMED = new Set(['role', 'group', 'person']);
+const RESERVED = [...SIMPLE, ...NAMED, 'bought', 'ever', 'and', 'or', 'not', 'in', 'language'];
+const VALUE = /^(visitor|path|query)\.(.+)$/u;
+const MAX_DEPTH = 100;
+
+/** Words that can't name an audience, because a condition reads them otherwise. */
+export const RESERVED_WORDS: ReadonlySet<string> = new Set(RESERVED);
+
+/**
+ * Parses a condition.
+ *
+ * ```
+ * condition = or-part *( "or" or-part )       or-part = and-part *( "and" and-part )
+ * and-part  = "not" and-part | "(" condition ")" | atom
+ * ```
+ *
+ * Names are not looked up here: whether a role or an audience exists, the reader of the site file says.
+ * @throws ConditionProblem with the offset, what is wrong and what would be right
+ */
+export function parseCondition(text: string): Condition {
+  const tokens = tokenize(text);
+  let position = 0;
+  let depth = 0;
+
+  const peek = (): Token => tokens[position]!;
+  const take = (): Token => tokens[position++]!;
+  const isWord = (word: string): boolean => peek().kind === 'word' && peek().text === word;
+
+  function joined(word: 'or' | 'and', part: () => Condition): Condition {
+    const parts = [part()];
+    while (isWord(word)) {
+      take();
+      parts.push(part());
+    }
+    if (parts.length === 1) return parts[0]!;
+    return { is: word, of: parts.flatMap((one) => (one.is === word ? one.of : [one])) };
+  }
+
+  const condition = (): Condition => joined('or', () => joined('and', andPart));
+
+  function andPart(): Condition {
+    if (++depth > MAX_DEPTH) {
+      throw new ConditionProblem(
+        peek().offset,
+        `A condition may be nested ${MAX_DEPTH} deep.`,
+        'Give a part of it a name under audiences.',
+      );
+    }
+    const parsed = notParenthesisOrAtom();
+    depth--;
+    return parsed;
+  }
+
+  function notParenthesisOrAtom(): Condition {
+    if (isWord('not')) {
+      take();
+      return { is: 'not', of: andPart() };
+    }
+    if (peek().text === '(' && peek().kind === 'punctuation') {
+      const open = take();
+      const inner = condition();
+      if (peek().text !== ')') {
+        throw new ConditionProblem(open.offset, 'A parenthesis is not closed.', 'Add ")".');
+      }
+      take();
+      return inner;
+    }
+    return atom();
+  }
+
+  function atom(): Condition {
+    const first = peek();
+    const next = tokens[position + 1];
+    const isComparison = next?.kind === 'operator' || (next?.kind === 'word' && next.text === 'in');
+    if (
+      first.kind !== 'word' ||
+      VALUE.test(first.text) ||
+      first.text === 'language' ||
+      isComparison
+    ) {
+      return comparison();
+    }
+    take();
+    if (SIMPLE.has(first.text)) return { is: first.text as 'anyone' };
+    if (NAMED.has(first.text)) return { is: first.text as 'role', name: name(first.text) };
+    if (first.text === 'bought') return { is: 'bought', product: name('bought'), ever: false };
+    if (first.text === 'ever') {
+      if (!isWord('bought')) {
+        throw new ConditionProblem(
+          peek().offset,
+          '"ever" stands before "bought".',
+          'Write "ever bought PRODUCT".',
+        );
+      }
+      take();
+      return { is: 'bought', product: name('ever bought'), ever: true };
+    }
+    if (RESERVED_WORDS.has(first.text)) throw expectedCondition(first);
+    return { is: 'audience', name: first.text };
+  }
+
+  function name(after: string): string {
+    const token = peek();
+    if (token.kind !== 'word' && token.kind !== 'string' && token.kind !== 'number') {
+      throw new ConditionProblem(
+        token.offset,
+        `"${after}" wants a name after it.`,
+        `Write "${after} NAME".`,
+      );
+    }
+    if (token.kind === 'word' && ['and', 'or', 'not'].includes(token.text)) {
+      throw new ConditionProblem(
+        token.offset,
+        `"${after}" wants a name after it, and found "${token.text}".`,
+        `Write "${after} NAME ${token.text} …".`,
+      );
+    }
+    return take().text;
+  }
+
+  function comparison(): Condition {
+    const first = peek();
+    if (first.kind === 'end' || first.kind === 'operator') throw expectedCondition(first);
+    const left = value();
+    const operator = take();
+    if (operator.kind !== 'operator' && !(operator.kind === 'word' && operator.text === 'in')) {
+      throw new ConditionProblem(
+        operator.offset,
+        `A value must be compared with something: "${first.text}" stands alone.`,
+        'Use =, !=, <, <=, >, >= or in.',
+      );
+    }
+    const right = value();
+    if (operator.text === 'in' && right.is !== 'list' && right.is !== 'visitor') {
+      throw new ConditionProblem(
+        operator.offset,
+        '"in" wants a list on its right.',
+        'Write [a, b] in brackets.',
+      );
+    }
+    return { is: 'compare', left, operator: operator.text as Operator, right };
+  }
+
+  function value(): Value {
+    const token = take();
+    if (token.kind === 'string') return { is: 'string', value: token.text };
+    if (token.kind === 'number') return { is: 'number', value: Number(token.text) };
+    if (token.kind === 'date') return { is: 'date', text: token.text };
+    if (token.text === '[') return list(token);
+    if (token.kind === 'word') {
+      if (token.text === 'language') return { is: 'language' };
+      const match = VALUE.exec(token.text);
+      if (match) return { is: match[1] as 'visitor', name: match[2]! };
+      const [head] = token.text.split('.');
+      const near = token.text.includes('.') ? nearest(head!, ['visitor', 'path', 'query']) : null;
+      throw new ConditionProblem(
+        token.offset,
+        `"${token.text}" is not a value.`,
+        near
+          ? `Did you mean "${near}.${token.text.slice(head!.length + 1)}"?`
+          : `Put text in quotes: "${token.text}". Values are visitor.NAME, path.NAME, query.NAME and language.`,
+      );
+    }
+    throw new ConditionProblem(
+      token.offset,
+      token.kind === 'end'
+        ? 'A comparison wants a value after it.'
+        : `"${token.text}" is not a value.`,
+      'Write a number, a date, text in quotes, visitor.NAME, path.NAME or query.NAME.',
+    );
+  }
+
+  function list(open: Token): Value {
+    const of: Value[] = [];
+    while (peek().text !== ']') {
+      if (peek().kind === 'end') {
+        throw new ConditionProblem(open.offset, 'A list is not closed.', 'Add "]".');
+      }
+      of.push(value());
+      if (peek().text === ',') take();
+    }
+    take();
+    return { is: 'list', of };
+  }
+
+  const parsed = condition();
+  const rest = peek();
+  if (rest.kind !== 'end') {
+    throw new ConditionProblem(
+      rest.offset,
+      `The condition ends before "${rest.text}".`,
+      rest.text === ')' ? 'Remove it, or open a parenthesis.' : `Join the two with "and" or "or".`,
+    );
+  }
+  return parsed;
+}
+
+function expectedCondition(found: Token): ConditionProblem {
+  const what =
+    found.kind === 'end' ? 'The condition stops too early.' : `"${found.text}" can't stand here.`;
+  return new ConditionProblem(
+    found.offset,
+    what,
+    'Write anyone, guest, signed-in, role NAME, group NAME, person NAME, bought PRODUCT, an audience, or a comparison.',
+  );
+}

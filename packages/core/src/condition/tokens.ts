@@ -1,0 +1,64 @@
+/** One token of a condition, with where it stands in the text. */
+export interface Token {
+  readonly kind: 'word' | 'string' | 'number' | 'date' | 'operator' | 'punctuation' | 'end';
+  readonly text: string;
+  readonly offset: number;
+}
+
+/** Why a condition could not be read: where in its text, what is wrong, what would be right. */
+export class ConditionProblem extends Error {
+  constructor(
+    readonly offset: number,
+    message: string,
+    readonly remedy: string,
+  ) {
+    super(message);
+  }
+}
+
+const TOKEN =
+  /\s+|(\d{4}-\d{2}-\d{2}(?:T[\d:]+(?:Z|[+-]\d\d:\d\d)?)?)|(-?\d+(?:\.\d+)?(?![\w-]))|([\p{L}_\d][\p{L}\p{N}_-]*(?:\.[\p{L}_][\p{L}\p{N}_-]*)?)|("(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')|(<=|>=|!=|[=<>])|([()[\],])/uy;
+
+/** Splits a condition into tokens. Throws a ConditionProblem at the first character that fits none. */
+export function tokenize(text: string): Token[] {
+  const tokens: Token[] = [];
+  TOKEN.lastIndex = 0;
+  let offset = 0;
+  while (offset < text.length) {
+    TOKEN.lastIndex = offset;
+    const match = TOKEN.exec(text);
+    if (!match) throw stranger(text, offset);
+    const [whole, date, number, word, string, operator, punctuation] = match;
+    if (date !== undefined) tokens.push({ kind: 'date', text: date, offset });
+    else if (number !== undefined) tokens.push({ kind: 'number', text: number, offset });
+    else if (word !== undefined) tokens.push({ kind: 'word', text: word, offset });
+    else if (string !== undefined) tokens.push({ kind: 'string', text: unquote(string), offset });
+    else if (operator !== undefined) tokens.push({ kind: 'operator', text: operator, offset });
+    else if (punctuation !== undefined) {
+      tokens.push({ kind: 'punctuation', text: punctuation, offset });
+    }
+    offset += whole.length;
+  }
+  tokens.push({ kind: 'end', text: '', offset: text.length });
+  return tokens;
+}
+
+function stranger(text: string, offset: number): ConditionProblem {
+  const rest = text.slice(offset);
+  if (/^["']/.test(rest)) {
+    return new ConditionProblem(offset, 'A quoted text is not closed.', `End it with ${rest[0]}.`);
+  }
+  const habits: [RegExp, string][] = [
+    [/^&&?/, 'Write "and".'],
+    [/^\|\|?/, 'Write "or".'],
+    [/^!/, 'Write "not".'],
+  ];
+  const remedy =
+    habits.find(([habit]) => habit.test(rest))?.[1] ?? 'Remove it, or put text in quotes.';
+  const character = String.fromCodePoint(rest.codePointAt(0)!);
+  return new ConditionProblem(offset, `A condition has no place for "${character}".`, remedy);
+}
+
+function unquote(quoted: string): string {
+  return quoted.slice(1, -1).replace(/\\(.)/gs, '$1');
+}

@@ -1,0 +1,38 @@
+import {
+  explainAddressProblem,
+  MAX_ADDRESS_LENGTH,
+  readAddress,
+  type Address,
+} from '../address/address.ts';
+import type { Deciding, Ending } from './decision.ts';
+import type { Reason } from './reason.ts';
+
+/** What stands for the address until this stage has read it. */
+export const UNREAD: Address = { protocol: 'https:', host: '', asked: '/', path: '/', query: '' };
+
+const READ: Reason = {
+  stage: 'address',
+  rule: null,
+  verdict: 'passed',
+  text: 'The address is well formed.',
+  place: null,
+};
+
+/** Reads the address by the WHATWG URL Standard; ends as `invalid` when it can be read two ways. */
+export function addressStage(on: Deciding): Ending | null {
+  const read = readAddress(on.request.address, on.prepared.site, on.prepared.ignoreCase);
+  if (read.ok) {
+    on.address = read.address;
+    on.reasons.push(READ);
+    return null;
+  }
+  on.reasons.push({
+    stage: 'address',
+    rule: null,
+    verdict: 'invalid',
+    text: explainAddressProblem(read.problem),
+    place: null,
+  });
+  // 414 and 400 are both "invalid": RFC 9110 has a status of its own for an address that is too long.
+  return { outcome: 'invalid', status: on.request.address.length > MAX_ADDRESS_LENGTH ? 414 : 400 };
+}

@@ -1,0 +1,74 @@
+import type { PreparedSite } from './prepared-site.ts';
+import type { Visitor } from '../site/visitor.ts';
+import { addressStage, UNREAD } from './address.ts';
+import { answerStage } from './answer.ts';
+import type { Deciding, Decision, Ending, Request, Stage } from './decision.ts';
+import type { StageName } from './reason.ts';
+import { gateStage } from './gate.ts';
+import { headersOf } from './headers.ts';
+import { hostStage } from './host.ts';
+import { httpsStage } from './https.ts';
+import { leadStage } from './lead.ts';
+import { notFoundStage } from './not-found.ts';
+import { pageStage } from './page.ts';
+import { redirectStage } from './redirect.ts';
+
+/** The stages of a decision in their order. The last one always ends. */
+export const STAGES: readonly (readonly [StageName, Stage])[] = [
+  ['address', addressStage],
+  ['host', hostStage],
+  ['https', httpsStage],
+  ['redirect', redirectStage],
+  ['gate', gateStage],
+  ['page', pageStage],
+  ['lead', leadStage],
+  ['answer', answerStage],
+  ['not-found', notFoundStage],
+];
+
+/**
+ * Decides one request. Pure: no input or output, no clock; the time grows with the length of the
+ * address and not with the number of rules.
+ *
+ * @param prepared the site
+ * @param request method and address
+ * @param visitor who is asking
+ * @param at the moment of the request, in milliseconds since 1970
+ */
+export function decide(
+  prepared: PreparedSite,
+  request: Request,
+  visitor: Visitor,
+  at: number,
+): Decision {
+  const on: Deciding = {
+    prepared,
+    request,
+    visitor,
+    at,
+    reasons: [],
+    address: UNREAD,
+    found: undefined,
+    readsVisitor: false,
+    readsLanguage: false,
+    fullAccess: false,
+  };
+  for (let stage = 0; stage < STAGES.length; stage++) {
+    const ending = STAGES[stage]![1](on);
+    if (ending !== null) return conclude(on, ending);
+  }
+  throw new Error('The last stage did not end the decision.');
+}
+
+function conclude(on: Deciding, ending: Ending): Decision {
+  return {
+    outcome: ending.outcome,
+    status: ending.status,
+    location: ending.location ?? null,
+    page: on.found?.exists ? on.found.page.address : null,
+    content: ending.content ?? null,
+    headers: headersOf(on, ending),
+    fullAccess: on.fullAccess,
+    reasons: on.reasons,
+  };
+}

@@ -1,0 +1,94 @@
+import type { Address } from '../address/address.ts';
+import type { Condition } from '../condition/condition.ts';
+import { evaluate } from '../condition/evaluate.ts';
+import { readsOf } from '../condition/reads.ts';
+import type { PreparedSite } from './prepared-site.ts';
+import type { Visitor } from '../site/visitor.ts';
+import type { FoundPage } from './page.ts';
+import type { Reason } from './reason.ts';
+
+/** How one request ends. `redirect` is a hop within this site; the others can end a visit too. */
+export type DecisionOutcome =
+  'reach' | 'sign-in' | 'block' | 'missing' | 'away' | 'invalid' | 'redirect';
+
+/** What stands in the answer where it is not the page itself. */
+export type Content =
+  | { readonly is: 'page'; readonly address: string }
+  | { readonly is: 'words'; readonly text: string }
+  | {
+      readonly is: 'offers';
+      readonly offers: readonly { product: string; title: string; buyAt: string }[];
+    };
+
+export interface Request {
+  readonly method: string;
+  /** A path with or without query on the site's own host, or an absolute http(s) URL. */
+  readonly address: string;
+}
+
+/** The answer to one request, as plain data. */
+export interface Decision {
+  readonly outcome: DecisionOutcome;
+  readonly status: number;
+  readonly location: string | null;
+  /** The address of the page, as the site file has it. */
+  readonly page: string | null;
+  readonly content: Content | null;
+  readonly headers: Readonly<Record<string, string>>;
+  /** The visitor is one of those who are admitted everywhere, and would not be here otherwise. */
+  readonly fullAccess: boolean;
+  readonly reasons: readonly Reason[];
+}
+
+/** What a stage ends a decision with. */
+export interface Ending {
+  readonly outcome: DecisionOutcome;
+  readonly status: number;
+  readonly location?: string;
+  readonly content?: Content | null;
+  /** The answer is the same for everyone and for good. */
+  readonly permanent?: boolean;
+}
+
+/** A stage passes (null) or ends the decision, and leaves a reason either way. */
+export type Stage = (on: Deciding) => Ending | null;
+
+/** A decision in the making; what one stage found out, the later ones use. */
+export interface Deciding {
+  readonly prepared: PreparedSite;
+  readonly request: Request;
+  readonly visitor: Visitor;
+  readonly at: number;
+  readonly reasons: Reason[];
+  address: Address;
+  found: FoundPage | null | undefined;
+  readsVisitor: boolean;
+  readsLanguage: boolean;
+  fullAccess: boolean;
+}
+
+/** Whether a condition holds for who is asking; notes what the answer therefore depends on. */
+export function holds(
+  on: Deciding,
+  condition: Condition,
+  path: Readonly<Record<string, string>>,
+  visitor: Visitor = on.visitor,
+): boolean {
+  const { names } = on.prepared;
+  if (condition.is !== 'anyone') {
+    const reads = readsOf(condition, names);
+    if (reads.visitor) on.readsVisitor = true;
+    if (reads.language) on.readsLanguage = true;
+  }
+  return evaluate(condition, { visitor, at: on.at, path, query: on.address.query }, names);
+}
+
+/** GET and HEAD only look; every other method asks to change something. */
+export function isView(method: string): boolean {
+  return method === 'GET' || method === 'HEAD';
+}
+
+/** How a reason calls the visitor: “Vik (volunteer)”. */
+export function called({ title, summary }: Visitor): string {
+  return title.toLowerCase() === summary ? `a ${summary}` : `${title} (${summary})`;
+}

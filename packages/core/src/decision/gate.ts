@@ -1,0 +1,185 @@
+import { printCondition } from '../condition/print.ts';
+import type { Groups } from '../pattern/fill.ts';
+import { decodePathText } from '../pattern/canonical.ts';
+import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import type { Extent, Gate, Otherwise, Site } from '../site/site.ts';
+import { inWords } from '../text/list.ts';
+import { called, holds, isView, type Content, type Deciding, type Ending } from './decision.ts';
+import type { Reason } from './reason.ts';
+import { answerMissing } from './not-found.ts';
+import { signInLocation } from './sign-in.ts';
+
+const OPEN: Reason = {
+  stage: 'gate',
+  rule: null,
+  verdict: 'passed',
+  text: 'No gate covers this address, and pages without one are open.',
+  place: null,
+};
+const IN: Reason = {
+  ...OPEN,
+  text: 'No gate covers this address: whoever is signed in may see it.',
+};
+const OUT: Reason = {
+  ...OPEN,
+  verdict: 'refused',
+  text: 'No gate covers this address, and pages without one are closed to guests.',
+};
+const UNGATED_CHANGE: Reason = {
+  ...OPEN,
+  verdict: 'refused',
+  text: 'No gate admits anyone to change something here.',
+};
+
+/** Asks the nearest gate for this right whether the visitor is admitted. */
+export function gateStage(on: Deciding): Ending | null {
+  const { gates, site } = on.prepared;
+  const asksToChange = !isView(on.request.method);
+  let matches = asksToChange ? lookUp(gates.change, on.address.path) : [];
+  if (asksToChange && matches.length === 0) {
+    if (site.change === 'gated-only' && !hasFullAccess(on)) {
+      on.reasons.push(UNGATED_CHANGE);
+      return on.visitor.guest && site.signIn !== null
+        ? signIn(on)
+        : { outcome: 'block', status: 403 };
+    }
+    matches = lookUp(gates.view, on.address.path);
+  } else if (!asksToChange) {
+    matches = lookUp(gates.view, on.address.path);
+  }
+  const nearest = matches[0];
+  if (nearest === undefined) return ungated(on);
+  const path = decoded(nearest.groups);
+  const isAdmitted = holds(on, nearest.rule.admit, path);
+  const ending =
+    isAdmitted || hasFullAccess(on)
+      ? admit(on, nearest.rule, isAdmitted)
+      : turnAway(on, nearest, path);
+  for (const { rule } of matches.slice(1)) {
+    on.reasons.push(
+      reason(rule, 'skipped', `The gate ${rule.name} covers this address too, and is less near.`),
+    );
+  }
+  return ending;
+}
+
+function ungated(on: Deciding): Ending | null {
+  const { site } = on.prepared;
+  if (site.ungated === 'open') {
+    on.reasons.push(OPEN);
+    return null;
+  }
+  on.readsVisitor = true;
+  on.reasons.push(on.visitor.guest ? OUT : IN);
+  if (!on.visitor.guest) return null;
+  return site.signIn === null ? { outcome: 'block', status: 403 } : signIn(on);
+}
+
+function hasFullAccess(on: Deciding): boolean {
+  const { fullAccess } = on.prepared.site;
+  return fullAccess !== null && holds(on, fullAccess, {});
+}
+
+function admit(on: Deciding, gate: Gate, isAdmitted: boolean): null {
+  on.fullAccess = !isAdmitted;
+  const text = isAdmitted
+    ? `The gate ${gate.name} ${extentInWords(gate)} admits ${printCondition(gate.admit)}: ${called(on.visitor)} may ${gate.right}.`
+    : `The gate ${gate.name} does not admit ${called(on.visitor)}, who has full access and passes all the same.`;
+  on.reasons.push(reason(gate, 'admitted', text));
+  return null;
+}
+
+function turnAway(on: Deciding, { rule: gate, groups }: Match<Gate>, path: Groups): Ending {
+  const step =
+    gate.otherwise.find(({ who }) => holds(on, who, path)) ??
+    defaultStep(on.visitor.guest, on.prepared.site);
+  const because = `The gate ${gate.name} ${extentInWords(gate)} admits ${printCondition(gate.admit)}, and ${called(on.visitor)} is not among them`;
+  const leave = (what: string): void => {
+    on.reasons.push(reason(gate, 'refused', `${because}: ${what}.`));
+  };
+  switch (step.do) {
+    case 'sign-in':
+      leave('asked to sign in');
+      return signIn(on);
+    case 'send':
+      leave(`sent to ${step.to}`);
+      return { outcome: 'block', status: 303, location: step.to };
+    case 'hide':
+      leave('told that there is no such page');
+      return answerMissing(on, groups);
+    case 'offer':
+      return offer(on, gate, path, leave);
+    case 'refuse':
+      leave('refused');
+      return { outcome: 'block', status: 403, content: contentOf(step) };
+  }
+}
+
+function defaultStep(guest: boolean, site: Site): Otherwise {
+  const who = { is: 'anyone' } as const;
+  return guest && site.signIn !== null
+    ? { who, do: 'sign-in' }
+    : { who, do: 'refuse', say: null, show: null };
+}
+
+function contentOf({ show, say }: { show: string | null; say: string | null }): Content | null {
+  if (show !== null) return { is: 'page', address: show };
+  return say === null ? null : { is: 'words', text: say };
+}
+
+/** Leads to where the products that would admit are sold: straight there when it is one. */
+function offer(on: Deciding, gate: Gate, path: Groups, leave: (what: string) => void): Ending {
+  const offers = Object.entries(on.prepared.site.products).flatMap(
+    ([product, { title, buyAt }]) => {
+      const bought = [
+        ...on.visitor.bought,
+        { product, from: null, until: null, refunded: false, paused: false },
+      ];
+      const buyer = { ...on.visitor, guest: false, bought };
+      return buyAt !== null && holds(on, gate.admit, path, buyer)
+        ? [{ product, title, buyAt }]
+        : [];
+    },
+  );
+  const [only] = offers;
+  if (only === undefined) {
+    leave('refused, for nothing that is sold would admit');
+    return { outcome: 'block', status: 403 };
+  }
+  leave(
+    `offered ${inWords(
+      offers.map(({ title }) => title),
+      'or',
+    )}`,
+  );
+  if (offers.length > 1)
+    return { outcome: 'block', status: 403, content: { is: 'offers', offers } };
+  return { outcome: 'block', status: 303, location: only.buyAt };
+}
+
+function signIn(on: Deciding): Ending {
+  on.readsVisitor = true;
+  return { outcome: 'sign-in', status: 303, location: signInLocation(on.prepared, on.address) };
+}
+
+function decoded(groups: Groups): Groups {
+  return Object.fromEntries(
+    Object.entries(groups).map(([name, value]) => [name, decodePathText(value)]),
+  );
+}
+
+/** “on /crew and all beneath it”. */
+function extentInWords(gate: Gate): string {
+  return `on ${inWords(gate.extents.map(printExtent))}`;
+}
+
+const printExtent = ({ pattern, under }: Extent): string =>
+  under ? `${pattern.text} and all beneath it` : pattern.text;
+
+const reason = (gate: Gate, verdict: Reason['verdict'], text: string): Reason => ({
+  stage: 'gate',
+  rule: `gate ${gate.name}`,
+  verdict,
+  text,
+  place: gate.place,
+});

@@ -1,0 +1,17 @@
+import type { Deciding, Ending } from './decision.ts';
+
+type Headers = Readonly<Record<string, string>>;
+
+const NONE: Headers = Object.freeze({});
+const LANGUAGE: Headers = Object.freeze({ Vary: 'Accept-Language' });
+const PRIVATE: Headers = Object.freeze({ 'Cache-Control': 'private, no-store', Vary: 'Cookie' });
+const PRIVATE_LANGUAGE: Headers = Object.freeze({ ...PRIVATE, Vary: 'Accept-Language, Cookie' });
+/** An hour: a permanent redirect that was wrong must not stay in browsers for ever. */
+const LASTING: Headers = Object.freeze({ 'Cache-Control': 'public, max-age=3600' });
+
+/** The headers of an answer: one that depends on who is asking is never stored (RFC 9111). */
+export function headersOf(on: Deciding, ending: Ending): Headers {
+  if (on.readsVisitor) return on.readsLanguage ? PRIVATE_LANGUAGE : PRIVATE;
+  if (ending.permanent) return LASTING;
+  return on.readsLanguage ? LANGUAGE : NONE;
+}

@@ -1,0 +1,37 @@
+import type { Deciding, Ending } from './decision.ts';
+import type { Reason } from './reason.ts';
+import { findPage } from './page.ts';
+
+const SECURE: Reason = {
+  stage: 'https',
+  rule: null,
+  verdict: 'passed',
+  text: 'The request came as the page asks.',
+  place: null,
+};
+
+/** Sends a request to HTTPS where the site or the page requires it. */
+export function httpsStage(on: Deciding): Ending | null {
+  const { site } = on.prepared;
+  const { protocol, host, asked, query } = on.address;
+  if (protocol === 'https:' || host !== site.host) {
+    on.reasons.push(SECURE);
+    return null;
+  }
+  const page = site.protocol === 'https:' ? null : findPage(on)?.page;
+  if (site.protocol === 'http:' && !page?.https) {
+    on.reasons.push(SECURE);
+    return null;
+  }
+  on.reasons.push({
+    stage: 'https',
+    rule: page ? `page ${page.address}` : 'site address',
+    verdict: 'redirected',
+    text: page
+      ? `The page ${page.address} is only to be had over HTTPS.`
+      : 'This site is only to be had over HTTPS.',
+    place: page?.place ?? null,
+  });
+  const location = `https://${host}${asked}${query === '' ? '' : `?${query}`}`;
+  return { outcome: 'redirect', status: 308, location, permanent: true };
+}

@@ -1,0 +1,109 @@
+import type { Names } from '../condition/evaluate.ts';
+import { buildIndex, type Indexed, type PatternIndex } from '../pattern/index-of-patterns.ts';
+import type { Reason } from './reason.ts';
+import type { Gate, NotFoundRule, Page, Redirect, Right, Site } from '../site/site.ts';
+
+/**
+ * A site arranged for deciding: its rules in indexes, built once for each state of the site, so that
+ * a decision costs the length of the address and not the number of rules.
+ */
+export interface PreparedSite {
+  readonly site: Site;
+  readonly names: Names;
+  readonly ignoreCase: boolean;
+  readonly pages: PatternIndex<PreparedPage>;
+  readonly gates: Readonly<Record<Right, PatternIndex<Gate>>>;
+  readonly redirects: PatternIndex<Redirect>;
+  /** Redirects that are for one other host only. */
+  readonly redirectsByHost: ReadonlyMap<string, PatternIndex<Redirect>>;
+  readonly notFound: PatternIndex<NotFoundRule>;
+  /** Every host that reaches this site, the primary one among them. */
+  readonly hosts: ReadonlySet<string>;
+}
+
+/** A page with what is said of it whenever it is found: most decisions find one. */
+export interface PreparedPage {
+  readonly page: Page;
+  readonly found: Reason;
+}
+
+/** Builds the indexes of a site. Costs the number of its rules. */
+export function prepareSite(site: Site): PreparedSite {
+  const byHost = new Map<string, Redirect[]>();
+  for (const redirect of site.redirects) {
+    if (redirect.host === null || redirect.host === site.host) continue;
+    const same = byHost.get(redirect.host);
+    if (same) same.push(redirect);
+    else byHost.set(redirect.host, [redirect]);
+  }
+  const home = site.redirects.filter(({ host }) => host === null || host === site.host);
+  return {
+    site,
+    names: { audiences: new Map(Object.entries(site.audiences)), timeZone: site.timeZone },
+    ignoreCase: site.tidy.case === 'lower',
+    pages: buildIndex(site.pages.map(indexedPage)),
+    gates: {
+      view: buildIndex(indexedGates(site, 'view')),
+      change: buildIndex(indexedGates(site, 'change')),
+    },
+    redirects: buildIndex(home.map(indexedRedirect)),
+    redirectsByHost: new Map(
+      [...byHost].map(([host, rules]) => [host, buildIndex(rules.map(indexedRedirect))]),
+    ),
+    notFound: buildIndex(site.notFound.map(indexedNotFound)),
+    hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
+  };
+}
+
+const indexedPage = (page: Page): Indexed<PreparedPage> => ({
+  rule: {
+    page,
+    found: {
+      stage: 'page',
+      rule: `page ${page.address}`,
+      verdict: 'found',
+      text: `The page ${page.address} is here: ${page.title}.`,
+      place: page.place,
+    },
+  },
+  pattern: page.pattern,
+  under: false,
+  rank: 0,
+  conditional: false,
+  name: page.address,
+});
+
+/** The gates for one right, once for each of their addresses. */
+export function indexedGates(site: Site, right: Right): Indexed<Gate>[] {
+  return site.gates
+    .filter((gate) => gate.right === right)
+    .flatMap((gate) =>
+      gate.extents.map(({ pattern, under }) => ({
+        rule: gate,
+        pattern,
+        under,
+        rank: gate.rank,
+        conditional: false,
+        name: gate.name,
+      })),
+    );
+}
+
+/** A redirect as the index takes it. */
+export const indexedRedirect = (redirect: Redirect): Indexed<Redirect> => ({
+  rule: redirect,
+  pattern: redirect.pattern,
+  under: false,
+  rank: redirect.rank,
+  conditional: redirect.when !== null,
+  name: `${redirect.name} → ${redirect.to.text}`,
+});
+
+const indexedNotFound = (rule: NotFoundRule): Indexed<NotFoundRule> => ({
+  rule,
+  pattern: rule.extent.pattern,
+  under: true,
+  rank: rule.rank,
+  conditional: false,
+  name: rule.name,
+});

@@ -1,0 +1,27 @@
+import type { Place } from '../site/site.ts';
+
+export type StageName =
+  'address' | 'host' | 'https' | 'redirect' | 'gate' | 'page' | 'lead' | 'answer' | 'not-found';
+
+/** What a stage had to say about its rule. */
+export type Verdict =
+  | 'passed'
+  | 'skipped'
+  | 'admitted'
+  | 'refused'
+  | 'redirected'
+  | 'found'
+  | 'missing'
+  | 'answered'
+  | 'invalid';
+
+/** One step of the explanation of a decision. */
+export interface Reason {
+  readonly stage: StageName;
+  /** Kind and name of the rule in the site file, as in `gate crew-room`; null where none applied. */
+  readonly rule: string | null;
+  readonly verdict: Verdict;
+  readonly text: string;
+  /** Where the rule stands in the site file. */
+  readonly place: Place | null;
+}

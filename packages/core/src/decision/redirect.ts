@@ -1,0 +1,115 @@
+import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import { fillTarget } from '../pattern/target.ts';
+import { printCondition } from '../condition/print.ts';
+import { printDay } from '../time/instant.ts';
+import type { Redirect } from '../site/site.ts';
+import { called, holds, isView, type Deciding, type Ending } from './decision.ts';
+import type { Reason } from './reason.ts';
+import { findPage } from './page.ts';
+
+const NONE: Reason = {
+  stage: 'redirect',
+  rule: null,
+  verdict: 'passed',
+  text: 'No redirect matches.',
+  place: null,
+};
+
+/** Applies the most specific redirect whose condition, dates and `unless-page` hold. */
+export function redirectStage(on: Deciding): Ending | null {
+  const { prepared, address } = on;
+  const index =
+    address.host === prepared.site.host
+      ? prepared.redirects
+      : prepared.redirectsByHost.get(address.host);
+  const matches = index ? lookUp(index, address.path) : [];
+  if (matches.length === 0) {
+    on.reasons.push(NONE);
+    return null;
+  }
+  for (const [position, match] of matches.entries()) {
+    const objection = objectionTo(on, match);
+    if (objection !== null) {
+      on.reasons.push(reason(match.rule, 'skipped', objection));
+      continue;
+    }
+    const ending = apply(on, match);
+    for (const { rule } of matches.slice(position + 1)) {
+      on.reasons.push(
+        reason(
+          rule,
+          'skipped',
+          `The redirect from ${rule.name} matches too, and is less specific.`,
+        ),
+      );
+    }
+    return ending;
+  }
+  return null;
+}
+
+function objectionTo(on: Deciding, { rule, groups }: Match<Redirect>): string | null {
+  const { timeZone } = on.prepared.site;
+  if (rule.from !== null && on.at < rule.from) {
+    return `The redirect from ${rule.name} begins on ${printDay(rule.from, timeZone)}.`;
+  }
+  if (rule.until !== null && on.at >= rule.until) {
+    return `The redirect from ${rule.name} ended on ${printDay(rule.until, timeZone)}.`;
+  }
+  if (rule.when !== null && !holds(on, rule.when, groups)) {
+    return `The redirect from ${rule.name} is for ${printCondition(rule.when)}, and ${called(on.visitor)} is not among them.`;
+  }
+  if (rule.unlessPage && findPage(on)?.exists) {
+    return `The redirect from ${rule.name} applies only where there is no page, and there is one.`;
+  }
+  return null;
+}
+
+function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
+  const { site, hosts } = on.prepared;
+  const target = fillTarget(rule.to, groups, rule.query === 'keep' ? on.address.query : '');
+  const home = `${site.protocol}//${site.host}`;
+  const isAtHome = on.address.host === site.host;
+  const location = target.startsWith('/')
+    ? isAtHome
+      ? target
+      : home + target
+    : isAtHome && target.startsWith(`${home}/`)
+      ? target.slice(home.length)
+      : target;
+  const isAway = !location.startsWith('/') && !hosts.has(new URL(location).host);
+  // A browser keeps a permanent redirect for everyone who uses it: it must not depend on who asked.
+  const permanent = rule.kind === 'permanent' && !on.readsVisitor;
+  const kept =
+    rule.kind === 'permanent' && !permanent
+      ? ' It is sent as temporary, because it depends on who asks.'
+      : '';
+  const note = rule.note ? ` Note: ${rule.note}.` : '';
+  on.reasons.push(
+    reason(
+      rule,
+      'redirected',
+      `The redirect from ${rule.name} leads to ${location}, ${permanent ? 'for good' : 'for now'}.${kept}${note}`,
+    ),
+  );
+  return {
+    outcome: isAway ? 'away' : 'redirect',
+    status: statusOf(permanent, on.request.method),
+    location,
+    permanent,
+  };
+}
+
+/** GET and HEAD are redirected with 301 and 302, other methods with 308 and 307, which keep the method. */
+function statusOf(permanent: boolean, method: string): number {
+  if (isView(method)) return permanent ? 301 : 302;
+  return permanent ? 308 : 307;
+}
+
+const reason = (rule: Redirect, verdict: Reason['verdict'], text: string): Reason => ({
+  stage: 'redirect',
+  rule: `redirect ${rule.name}`,
+  verdict,
+  text,
+  place: rule.place,
+});

@@ -1,0 +1,20 @@
+import { matchForm, readAddress, type Address } from '../address/address.ts';
+import type { PreparedSite } from './prepared-site.ts';
+
+/** The name of the query field that carries the way back after signing in. */
+export const RETURN_FIELD = 'return';
+
+/** Where a guest is asked to sign in, with the way back to what they asked for. */
+export function signInLocation(prepared: PreparedSite, address: Address): string {
+  const { site, ignoreCase } = prepared;
+  const asked = address.query === '' ? address.asked : `${address.asked}?${address.query}`;
+  const read = readAddress(site.signIn!, site, ignoreCase);
+  const isSignInPage =
+    read.ok &&
+    read.address.host === address.host &&
+    matchForm(read.address.asked, ignoreCase) === address.path;
+  // A way back to the sign-in page itself would grow with every hop and hide the loop.
+  if (isSignInPage) return asked;
+  const separator = site.signIn!.includes('?') ? '&' : '?';
+  return `${site.signIn}${separator}${RETURN_FIELD}=${encodeURIComponent(asked)}`;
+}

@@ -1,0 +1,29 @@
+import { indexedGates, indexedRedirect } from '../decision/prepared-site.ts';
+import { ties } from '../pattern/index-of-patterns.ts';
+import { inWords } from '../text/list.ts';
+import type { Place } from '../site/site.ts';
+import type { Found, Inspected } from './findings.ts';
+
+/** Two rules of one kind are for the same addresses, and nothing says which of them applies. */
+export function tie({ prepared: { site } }: Inspected): Found[] {
+  const gates = (['view', 'change'] as const).flatMap((right) => ties(indexedGates(site, right)));
+  const hosts = new Set(site.redirects.map(({ host }) => host));
+  const redirects = [...hosts].flatMap((host) =>
+    ties(site.redirects.filter((redirect) => redirect.host === host).map(indexedRedirect)),
+  );
+  return [
+    ...gates.map((same) => found('gates', same)),
+    ...redirects.map((same) => found('redirects', same)),
+  ];
+}
+
+function found(kind: string, rules: readonly { name: string; place: Place }[]): Found {
+  const named = inWords(rules.map(({ name, place }) => `${name} (line ${place.line})`));
+  return {
+    code: 'tie',
+    severity: 'medium',
+    place: rules.at(-1)!.place,
+    message: `The ${kind} ${named} are for the same addresses, and only their names settle which one applies.`,
+    remedy: 'Remove all but one, or give the one that is to apply a higher "rank".',
+  };
+}

@@ -1,0 +1,137 @@
+import { readAddress } from '../address/address.ts';
+import { parsePattern } from '../pattern/parse.ts';
+import { buildIndex, lookUp } from '../pattern/index-of-patterns.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { Page } from '../site/site.ts';
+import type { Visitor } from '../site/visitor.ts';
+import { printInstant } from '../time/instant.ts';
+import { redirectsOf, visit, type Outcome } from '../visit/visit.ts';
+
+/** How one visitor's visit to one page ends. */
+export interface Cell {
+  readonly outcome: Outcome;
+  readonly status: number;
+  readonly final: string;
+  /** The number of redirects followed. */
+  readonly hops: number;
+  /** Only full access let the visitor in. */
+  readonly fullAccess: boolean;
+}
+
+export interface Row {
+  /** The address of the page as the site file has it; it may be a pattern. */
+  readonly address: string;
+  readonly title: string;
+  /** The address that was visited. */
+  readonly visited: string;
+  /** The address of the nearest page above this one; null at the top. */
+  readonly parent: string | null;
+  readonly line: number;
+  readonly cells: Readonly<Record<string, Cell>>;
+}
+
+/** Pages against visitors, with an outcome in each cell. */
+export interface Grid {
+  readonly site: string;
+  readonly at: string;
+  readonly visitors: readonly {
+    readonly name: string;
+    readonly title: string;
+    readonly summary: string;
+  }[];
+  readonly rows: readonly Row[];
+}
+
+/** What of a grid is wanted; everything where nothing is said. */
+export interface GridFilter {
+  /** Only pages at or beneath this address. */
+  readonly under?: string | undefined;
+  readonly visitors?: readonly string[] | undefined;
+  /** Only pages where at least one of the visitors has one of these outcomes. */
+  readonly outcomes?: readonly Outcome[] | undefined;
+}
+
+/**
+ * Decides every page for every visitor, in the order of the page tree.
+ *
+ * @param visitors who the grid is drawn for; the site's own visitors as a rule
+ * @param at the moment of the visits, in milliseconds since 1970
+ */
+export function grid(
+  prepared: PreparedSite,
+  visitors: readonly Visitor[],
+  at: number,
+  filter: GridFilter = {},
+): Grid {
+  const shown = visitors.filter(({ name }) => !filter.visitors || filter.visitors.includes(name));
+  const isIn = sectionTest(filter.under, prepared.ignoreCase);
+  const pages = inTreeOrder(prepared.site.pages).filter(({ page }) => isIn(page.example));
+  const rows = pages.map(({ page, parent }): Row => {
+    const address = page.example;
+    const cells = shown.map(
+      (visitor) => [visitor.name, cellOf(prepared, address, visitor, at)] as const,
+    );
+    return {
+      address: page.address,
+      title: page.title,
+      visited: address,
+      parent,
+      line: page.place.line,
+      cells: Object.fromEntries(cells),
+    };
+  });
+  const { outcomes } = filter;
+  return {
+    site: prepared.site.name,
+    at: printInstant(at),
+    visitors: shown.map(({ name, title, summary }) => ({ name, title, summary })),
+    rows: outcomes
+      ? rows.filter(({ cells }) =>
+          Object.values(cells).some(({ outcome }) => outcomes.includes(outcome)),
+        )
+      : rows,
+  };
+}
+
+function cellOf(prepared: PreparedSite, address: string, visitor: Visitor, at: number): Cell {
+  const made = visit(prepared, { method: 'GET', address }, visitor, at);
+  const { outcome, status, final, fullAccess } = made;
+  return { outcome, status, final, hops: redirectsOf(made), fullAccess };
+}
+
+function sectionTest(under: string | undefined, ignoreCase: boolean): (address: string) => boolean {
+  if (under === undefined) return () => true;
+  const pattern = parsePattern(under.length > 1 ? under.replace(/\/$/, '') : under, { ignoreCase });
+  const index = buildIndex([
+    { rule: true, pattern, under: true, rank: 0, conditional: false, name: '' },
+  ]);
+  return (address) => {
+    const read = readAddress(address, { protocol: 'https:', host: 'site.invalid' }, ignoreCase);
+    return read.ok && lookUp(index, read.address.path).length > 0;
+  };
+}
+
+/** Pages as a tree is read: each right behind the page above it, in the order of their addresses. */
+export function inTreeOrder(pages: readonly Page[]): { page: Page; parent: string | null }[] {
+  const keyed = pages.map((page) => ({
+    page,
+    steps: page.address.split('/').filter((step) => step !== ''),
+  }));
+  keyed.sort((a, b) => {
+    for (let i = 0; i < Math.min(a.steps.length, b.steps.length); i++) {
+      const [x, y] = [a.steps[i]!, b.steps[i]!];
+      if (x !== y) return x < y ? -1 : 1;
+    }
+    return a.steps.length - b.steps.length;
+  });
+  const trail: { address: string; steps: readonly string[] }[] = [];
+  return keyed.map(({ page, steps }) => {
+    while (trail.length > 0 && !isBeneath(steps, trail.at(-1)!.steps)) trail.pop();
+    const parent = trail.at(-1)?.address ?? null;
+    trail.push({ address: page.address, steps });
+    return { page, parent };
+  });
+}
+
+const isBeneath = (steps: readonly string[], above: readonly string[]): boolean =>
+  above.length > 0 && above.length < steps.length && above.every((step, i) => step === steps[i]);

@@ -1,0 +1,17 @@
+export type { Condition, Operator, Value } from './condition/condition.ts';
+export { parseCondition } from './condition/parse.ts';
+export { printCondition } from './condition/print.ts';
+export { decide } from './decision/decide.ts';
+export type { Content, Decision, DecisionOutcome, Request } from './decision/decision.ts';
+export type { Reason, StageName, Verdict } from './decision/reason.ts';
+export { inspect } from './findings/findings.ts';
+export { grid, type Cell, type Grid, type GridFilter, type Row } from './grid/grid.ts';
+export { parsePattern } from './pattern/parse.ts';
+export { prepareSite, type PreparedSite } from './decision/prepared-site.ts';
+export type { Finding, SiteError, SiteErrorCode } from './site/problem.ts';
+export { readSite, type ReadSite } from './site/read.ts';
+export { readVisitor, type ReadVisitor } from './site/read-visitor.ts';
+export type * from './site/site.ts';
+export type { Attribute, Purchase, Visitor } from './site/visitor.ts';
+export { readInstant, printInstant } from './time/instant.ts';
+export { OUTCOMES, visit, type Hop, type Outcome, type Visit } from './visit/visit.ts';

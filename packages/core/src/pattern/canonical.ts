@@ -1,0 +1,49 @@
+/**
+ * The one way of writing a path: percent-encoding only where the WHATWG URL Standard's path
+ * percent-encode set asks for it, upper-case hexadecimal digits, UTF-8.
+ *
+ * `/%63rew` and `/crew` are the same address to every server that decodes paths, so rules must see
+ * them as the same; comparing canonical texts does that.
+ */
+const NEEDS_WORK = /[^!$&'()*+,\-./0-9:;=@A-Z[\]_a-z|~\\]/;
+const ENCODE = /[\u0000-\u0020"#<>?^`{}\u007f-\u{10ffff}%]/gu;
+
+/** Writes decoded text as it stands in a canonical path. */
+export function encodePathText(text: string): string {
+  return text.replace(ENCODE, (character) =>
+    character.codePointAt(0)! < 0x80
+      ? `%${character.codePointAt(0)!.toString(16).toUpperCase().padStart(2, '0')}`
+      : encodeURIComponent(character),
+  );
+}
+
+/** Escapes that one server reads as a separator or an end, and another as a letter. */
+const AMBIGUOUS = /%(?:2f|5c|[01][\da-f]|7f)/i;
+
+/** Whether a path holds an escape that can be read two ways: `/`, `\\` or a control character. */
+export function isAmbiguous(text: string): boolean {
+  return AMBIGUOUS.test(text);
+}
+
+/**
+ * Canonical form of a path or a piece of one.
+ *
+ * @param options.ignoreCase brings it to lower case as well
+ * @returns null when an escape is malformed, is not UTF-8, or can be read two ways
+ */
+export function canonicalPath(text: string, options: { ignoreCase?: boolean } = {}): string | null {
+  if (!NEEDS_WORK.test(text)) return options.ignoreCase ? text.toLowerCase() : text;
+  if (isAmbiguous(text)) return null;
+  try {
+    // Decoded as a whole, so that an escaped capital is lowered and "%2541" is not decoded twice.
+    const decoded = decodeURIComponent(text.toWellFormed());
+    return encodePathText(options.ignoreCase ? decoded.toLowerCase() : decoded);
+  } catch {
+    return null;
+  }
+}
+
+/** Decodes a piece of a canonical path, for comparing it with what people wrote. */
+export function decodePathText(text: string): string {
+  return text.includes('%') ? decodeURIComponent(text) : text;
+}

@@ -1,0 +1,305 @@
+import type { Groups } from './fill.ts';
+import type { Pattern } from './pattern.ts';
+import { regexpOf } from './regexp.ts';
+import { shapesOf, type Segment, type Shape } from './shape.ts';
+import { compareSpecificity, type Specificity } from './specificity.ts';
+
+/** A rule as the index takes it. */
+export interface Indexed<T> {
+  readonly rule: T;
+  readonly pattern: Pattern;
+  /** Matches everything beneath the pattern too. */
+  readonly under: boolean;
+  readonly rank: number;
+  readonly conditional: boolean;
+  /** Breaks ties in a way that does not depend on the order of the rules in the file. */
+  readonly name: string;
+}
+
+export interface Match<T> {
+  readonly rule: T;
+  readonly groups: Groups;
+}
+
+interface Entry<T> extends Specificity, Match<T> {
+  readonly rule: T;
+  readonly name: string;
+  readonly pattern: Pattern;
+  /** For each group of a pattern that needs no regular expression: its name and its segment. */
+  readonly slots: readonly (readonly [name: string, segment: number])[] | null;
+}
+
+interface Mixed<T> {
+  readonly matcher: Pick<Pattern, 'parts' | 'ignoreCase'>;
+  readonly node: Node<T>;
+}
+
+interface Node<T> {
+  literals: Map<string, Node<T>> | null;
+  group: Node<T> | null;
+  mixed: MixedChildren<T> | null;
+  ends: Entry<T>[] | null;
+  unders: Entry<T>[] | null;
+  /** Patterns that go on over any number of segments, by their last one where it is plain text. */
+  tails: Map<string | null, Entry<T>[]> | null;
+}
+
+/**
+ * Mixed segments by their plain beginning and end, so that finding the ones that a segment could
+ * match costs its length and not their number.
+ */
+interface MixedChildren<T> {
+  readonly lengths: [prefix: number, suffix: number][];
+  readonly byEnds: Map<string, Mixed<T>[]>;
+  readonly byKey: Map<string, Mixed<T>>;
+}
+
+/**
+ * All patterns of one kind of rule, arranged so that looking up an address costs its length and not
+ * the number of patterns. Plain addresses are one hash look-up; the others a walk down a tree of segments.
+ */
+export interface PatternIndex<T> {
+  readonly plain: ReadonlyMap<string, readonly Entry<T>[]>;
+  readonly root: Node<T> | null;
+}
+
+const NONE: readonly never[] = [];
+const NO_GROUPS: Groups = Object.freeze({});
+
+/** Builds the index. Costs the number of rules, once for each state of a site. */
+export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
+  const plain = new Map<string, Entry<T>[]>();
+  let root: Node<T> | null = null;
+  for (const { rule, pattern, under, rank, conditional, name } of rules) {
+    const shapes = shapesOf(pattern.parts);
+    for (const shape of shapes) {
+      // Where several shapes match, which group takes what is for the whole expression to say.
+      const slots = shapes.length === 1 ? slotsOf(shape) : null;
+      const entry: Entry<T> = {
+        rule,
+        groups: NO_GROUPS,
+        name,
+        pattern,
+        slots,
+        shape,
+        under,
+        rank,
+        conditional,
+        host: false,
+      };
+      const address = under ? null : plainAddress(shape);
+      if (address === null) insert((root ??= emptyNode()), entry);
+      else push(plain, address, entry);
+    }
+  }
+  for (const same of plain.values()) if (same.length > 1) same.sort(byPrecedence);
+  return { plain, root };
+}
+
+/**
+ * All rules that match a path, the most specific first.
+ * @param path a canonical path as rules are matched against it; it begins with a slash
+ */
+export function lookUp<T>(index: PatternIndex<T>, path: string): readonly Match<T>[] {
+  const same = index.plain.get(path);
+  if (index.root === null) return same ?? NONE;
+  const found: Entry<T>[] = [];
+  descend(index.root, path, 0, found);
+  if (found.length === 0) return same ?? NONE;
+  if (same !== undefined) found.push(...same);
+  if (found.length === 1) return [matchOf(found[0]!, path)];
+  found.sort(byPrecedence);
+  return found
+    .filter(({ rule }, position) => found.findIndex((other) => other.rule === rule) === position)
+    .map((entry) => matchOf(entry, path));
+}
+
+/** Names settle a tie, so that the order of the rules in the file never does. */
+function byPrecedence<T>(a: Entry<T>, b: Entry<T>): number {
+  return compareSpecificity(a, b) || (a.name < b.name ? -1 : a.name > b.name ? 1 : 0);
+}
+
+/** The rules of which two or more tie: nothing but their names says which comes first. */
+export function ties<T>(rules: readonly Indexed<T>[]): T[][] {
+  const bySource = new Map<string, Indexed<T>[]>();
+  for (const rule of rules) {
+    const key = [
+      rule.pattern.parts
+        .map((part) => (part.is === 'text' ? part : { ...part, name: '' }))
+        .map((part) => JSON.stringify(part))
+        .join(),
+      rule.under,
+      rule.rank,
+      rule.conditional,
+    ].join('|');
+    push(bySource, key, rule);
+  }
+  return [...bySource.values()]
+    .filter(({ length }) => length > 1)
+    .map((same) => same.map(({ rule }) => rule));
+}
+
+function emptyNode<T>(): Node<T> {
+  return { literals: null, group: null, mixed: null, ends: null, unders: null, tails: null };
+}
+
+function noMixed<T>(): MixedChildren<T> {
+  return { lengths: [], byEnds: new Map(), byKey: new Map() };
+}
+
+function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
+}
+
+function plainAddress(shape: Shape): string | null {
+  if (shape.tail) return null;
+  let address = '';
+  for (const segment of shape.segments) {
+    if (segment.is !== 'literal') return null;
+    address += `/${segment.text}`;
+  }
+  return address;
+}
+
+function slotsOf({ segments, tail }: Shape): [string, number][] | null {
+  if (segments.some(({ is }) => is === 'mixed') || (tail && tail.wildcard === null)) return null;
+  const slots: [string, number][] = [];
+  segments.forEach((segment, position) => {
+    if (segment.is === 'group') slots.push([segment.name, position]);
+  });
+  if (tail) slots.push([tail.wildcard!, segments.length]);
+  return slots;
+}
+
+function insert<T>(root: Node<T>, entry: Entry<T>): void {
+  let node = root;
+  // The section beneath "/" is everything: its only segment, an empty one, is not a step down.
+  const isWholeSite =
+    entry.under && entry.shape.segments.length === 1 && isEmpty(entry.shape.segments[0]!);
+  if (!isWholeSite)
+    for (const segment of entry.shape.segments) {
+      node = childFor(node, segment, entry.pattern.ignoreCase);
+    }
+  if (entry.shape.tail) push((node.tails ??= new Map()), entry.shape.tail.lastSegment, entry);
+  else if (entry.under) (node.unders ??= []).push(entry);
+  else (node.ends ??= []).push(entry);
+}
+
+const isEmpty = (segment: Segment): boolean => segment.is === 'literal' && segment.text === '';
+
+function childFor<T>(node: Node<T>, segment: Segment, ignoreCase: boolean): Node<T> {
+  if (segment.is === 'group') return (node.group ??= emptyNode());
+  if (segment.is === 'literal') {
+    const literals = (node.literals ??= new Map());
+    let child = literals.get(segment.text);
+    if (!child) literals.set(segment.text, (child = emptyNode<T>()));
+    return child;
+  }
+  const mixed = (node.mixed ??= noMixed());
+  const known = mixed.byKey.get(segment.key);
+  if (known) return known.node;
+  const child = { matcher: { parts: segment.parts, ignoreCase }, node: emptyNode<T>() };
+  mixed.byKey.set(segment.key, child);
+  push(mixed.byEnds, `${segment.prefix}/${segment.suffix}`, child);
+  const [prefix, suffix] = [segment.prefix.length, segment.suffix.length];
+  if (!mixed.lengths.some(([p, s]) => p === prefix && s === suffix))
+    mixed.lengths.push([prefix, suffix]);
+  return child.node;
+}
+
+/** Collects what matches from `node` on; `start` is where the next slash stands. */
+function descend<T>(node: Node<T>, path: string, start: number, found: Entry<T>[]): void {
+  if (node.unders !== null) for (const entry of node.unders) found.push(entry);
+  if (start >= path.length) {
+    if (node.ends !== null) for (const entry of node.ends) found.push(entry);
+  } else {
+    let end = path.indexOf('/', start + 1);
+    if (end === -1) end = path.length;
+    const segment = path.slice(start + 1, end);
+    const literal = node.literals?.get(segment);
+    if (literal) descend(literal, path, end, found);
+    if (node.mixed !== null) descendMixed(node.mixed, segment, path, end, found);
+    if (node.group !== null && segment !== '') descend(node.group, path, end, found);
+  }
+  if (node.tails !== null) collectTails(node.tails, path, start, found);
+}
+
+function descendMixed<T>(
+  mixed: MixedChildren<T>,
+  segment: string,
+  path: string,
+  end: number,
+  found: Entry<T>[],
+): void {
+  for (const [prefix, suffix] of mixed.lengths) {
+    if (prefix + suffix > segment.length) continue;
+    const candidates = mixed.byEnds.get(
+      `${segment.slice(0, prefix)}/${suffix === 0 ? '' : segment.slice(-suffix)}`,
+    );
+    if (!candidates) continue;
+    for (const { matcher, node } of candidates) {
+      if (regexpOf(matcher).matches(segment)) descend(node, path, end, found);
+    }
+  }
+}
+
+function collectTails<T>(
+  tails: Map<string | null, Entry<T>[]>,
+  path: string,
+  start: number,
+  found: Entry<T>[],
+): void {
+  for (const entry of tails.get(null) ?? NONE) {
+    if (entry.shape.tail!.wildcard !== null ? start < path.length : matchesWhole(entry, path))
+      found.push(entry);
+  }
+  for (const entry of tails.get(path.slice(path.lastIndexOf('/') + 1)) ?? NONE) {
+    if (matchesWhole(entry, path)) found.push(entry);
+  }
+}
+
+function matchesWhole<T>(entry: Entry<T>, path: string): boolean {
+  if (!entry.under) return regexpOf(entry.pattern).matches(path);
+  return sectionHead(entry.pattern, path) !== null;
+}
+
+/** The longest beginning of `path`, cut at a slash, that a section's pattern matches. */
+function sectionHead(pattern: Pattern, path: string): string | null {
+  for (let end = path.length; end > 0; end = path.lastIndexOf('/', end - 1)) {
+    if (regexpOf(pattern).matches(path.slice(0, end))) return path.slice(0, end);
+  }
+  return null;
+}
+
+function matchOf<T>(entry: Entry<T>, path: string): Match<T> {
+  return { rule: entry.rule, groups: groupsOf(entry, path) };
+}
+
+function groupsOf<T>({ slots, pattern, shape, under }: Entry<T>, path: string): Groups {
+  if (pattern.names.length === 0) return NO_GROUPS;
+  const groups: Record<string, string> = {};
+  if (slots !== null) {
+    let segment = 0;
+    let start = 0;
+    for (const [name, position] of slots) {
+      for (; segment < position; segment++) start = path.indexOf('/', start + 1);
+      const isTail = shape.tail !== null && position === shape.segments.length;
+      const end = isTail ? -1 : path.indexOf('/', start + 1);
+      groups[name] = path.slice(start + 1, end === -1 ? path.length : end);
+    }
+    return groups;
+  }
+  const head = under ? (sectionHead(pattern, path) ?? path) : path;
+  const matcher = regexpOf(pattern).matcher(head);
+  if (!matcher.matches()) return groups;
+  const parts = pattern.parts.filter((part) => part.is !== 'text');
+  parts.forEach((part, position) => {
+    const value = matcher.group(position + 1);
+    // In ECMAScript, which the standard builds on, an optional group that matches nothing takes no part.
+    const isEmptyOption = value === '' && part.modifier === '?' && part.prefix + part.suffix === '';
+    if (value !== null && !isEmptyOption) groups[part.name] = value;
+  });
+  return groups;
+}

@@ -1,0 +1,85 @@
+import { decodePathText, encodePathText } from './canonical.ts';
+import { fillPattern, type Groups } from './fill.ts';
+import { parsePattern, PatternProblem } from './parse.ts';
+import type { Pattern } from './pattern.ts';
+
+/** Where a rule leads: an address whose pieces may be filled with what the rule matched. */
+export interface Target {
+  readonly text: string;
+  /** Protocol and host of an absolute target; null for one on this site. */
+  readonly origin: string | null;
+  readonly path: Pattern;
+  readonly query: Pattern | null;
+  readonly fragment: string | null;
+}
+
+const ORIGIN = /^https?:\/\/[^/?#{}:*\\@]+(?::\d+)?(?=[/?#]|$)/i;
+
+/**
+ * Parses the address that a rule leads to: pattern syntax in path and query, plain text elsewhere.
+ * As in the constructor string of the URL Pattern Standard, a question mark begins the query unless
+ * it stands behind a group.
+ * @throws PatternProblem
+ */
+export function parseTarget(text: string): Target {
+  const origin = ORIGIN.exec(text)?.[0] ?? null;
+  const rest = text.slice(origin?.length ?? 0);
+  if (origin === null && !rest.startsWith('/')) {
+    throw new PatternProblem(0, `"${text}" is no address.`, 'Begin it with / or with https://.');
+  }
+  if (origin === null && rest.startsWith('//')) {
+    throw new PatternProblem(
+      0,
+      'An address that begins with two slashes can be read as a host.',
+      'Write https:// before a host, or one slash.',
+    );
+  }
+  const [beforeFragment, fragment = null] = splitOnce(rest, '#');
+  const question = /(?<![\\)}*]|:[\p{ID_Start}$_][\p{ID_Continue}$_]*)\?/u.exec(beforeFragment);
+  const path = question ? beforeFragment.slice(0, question.index) : beforeFragment;
+  const query = question ? beforeFragment.slice(question.index + 1) : null;
+  return {
+    text,
+    origin: origin?.toLowerCase() ?? null,
+    path: parsePattern(path === '' ? '/' : path),
+    query: query === null ? null : parsePattern(query),
+    fragment,
+  };
+}
+
+/** The names of all groups that a target wants to have filled. */
+export function groupsWanted(target: Target): string[] {
+  return [...target.path.names, ...(target.query?.names ?? [])];
+}
+
+/**
+ * Fills a target with what a rule matched.
+ * @param groups values as they stand in a canonical path
+ * @param keptQuery the query of the request where it is to be kept; empty otherwise
+ * @returns a path with query, or a whole URL
+ */
+export function fillTarget(target: Target, groups: Groups, keptQuery: string): string {
+  // A value may begin with a slash; two at the front would be read as a host.
+  const path = fillPattern(target.path, groups).replace(/^\/{2,}/, '/');
+  const own = target.query === null ? '' : fillPattern(target.query, forQuery(groups));
+  const query = [own, keptQuery].filter((piece) => piece !== '').join('&');
+  return (
+    (target.origin ?? '') +
+    path +
+    (query === '' ? '' : `?${query}`) +
+    (target.fragment === null ? '' : `#${encodePathText(target.fragment)}`)
+  );
+}
+
+function forQuery(groups: Groups): Groups {
+  const encoded = Object.entries(groups).map(([name, value]) => [
+    name,
+    encodeURIComponent(decodePathText(value)),
+  ]);
+  return Object.fromEntries(encoded) as Groups;
+}
+
+function splitOnce(text: string, separator: string): [string, string?] {
+  const at = text.indexOf(separator);
+  return at === -1 ? [text] : [text.slice(0, at), text.slice(at + 1)];
+}

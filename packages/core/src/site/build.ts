@@ -1,0 +1,327 @@
+import type * as yup from 'yup';
+import type { Condition } from '../condition/condition.ts';
+import { groupsWanted } from '../pattern/target.ts';
+import { didYouMean } from '../text/nearest.ts';
+import { isTimeZone } from '../time/instant.ts';
+import { exampleOf } from './example.ts';
+import { FieldReader } from './field-reader.ts';
+import type { ErrorList, Path, SiteDocument } from './document.ts';
+import { isYes, type SECTIONS, type siteSchema } from './schema.ts';
+import type {
+  Extent,
+  Gate,
+  NotFoundRule,
+  Otherwise,
+  Page,
+  Product,
+  Redirect,
+  Site,
+} from './site.ts';
+import { buildVisitor } from './build-visitor.ts';
+
+type EntryOf<N extends keyof typeof SECTIONS> = yup.InferType<(typeof SECTIONS)[N]['entry']>;
+
+/** The entries of a site file whose shape is right. */
+export type Entries = {
+  readonly site: yup.InferType<typeof siteSchema> | null;
+  /** Every name that the file defines, also where its entry has an error of its own. */
+  readonly defined: Readonly<Record<keyof typeof SECTIONS, readonly string[]>>;
+} & {
+  readonly [N in keyof typeof SECTIONS]: readonly (readonly [
+    key: string | number,
+    entry: EntryOf<N>,
+  ])[];
+};
+
+/**
+ * Builds a site from entries of the right shape: reads conditions, patterns and dates, looks every
+ * name up, and fills in the defaults. Errors go to `list`; what has one is left out.
+ */
+export function buildSite(entries: Entries, document: SiteDocument, list: ErrorList): Site | null {
+  const products = Object.fromEntries(
+    entries.products.map(([key, { title, term, 'buy-at': buyAt }]): [string, Product] => [
+      String(key),
+      { title: title ?? String(key), term: term ?? 'once', buyAt: buyAt ?? null },
+    ]),
+  );
+  const names = {
+    role: entries.defined.roles,
+    group: entries.defined.groups,
+    product: entries.defined.products,
+    audience: entries.defined.audiences,
+  };
+  const timeZone = entries.site?.['time-zone'] ?? 'UTC';
+  if (!isTimeZone(timeZone)) {
+    list.atValue(
+      'wrong-value',
+      ['site', 'time-zone'],
+      `"${timeZone}" is not a time zone.`,
+      'Write a name such as Europe/London.',
+    );
+    return null;
+  }
+  const ignoreCase = (entries.site?.tidy?.case ?? 'lower') === 'lower';
+  const read = new FieldReader(list, document, names, timeZone, ignoreCase);
+
+  for (const [key, { 'buy-at': buyAt }] of entries.products) {
+    if (buyAt !== undefined) read.address(buyAt, ['products', key, 'buy-at']);
+  }
+  const audiences = buildAudiences(entries.audiences, read, list);
+  const pages = buildPages(entries.pages, read, document, list);
+  const gates = entries.gates.map(([key, entry]) => buildGate(String(key), entry, read, document));
+  const redirects = entries.redirects.flatMap(
+    ([key, entry]) => buildRedirect(Number(key), entry, read, document) ?? [],
+  );
+  const notFound = entries['not-found'].flatMap(
+    ([key, entry]) => buildNotFound(Number(key), entry, read, document) ?? [],
+  );
+  const visitors = entries.visitors.map(([key, entry]) =>
+    buildVisitor(String(key), entry, ['visitors', key], read),
+  );
+  const site = entries.site;
+  if (!site) return null;
+  const home = read.origin(site.address, ['site', 'address']);
+  const also = asList(site.also).flatMap((text, position) => {
+    const path = typeof site.also === 'string' ? ['site', 'also'] : ['site', 'also', position];
+    return read.origin(text, path)?.host ?? [];
+  });
+  const signIn = site['sign-in'] ?? null;
+  if (signIn !== null) read.address(signIn, ['site', 'sign-in']);
+  const fullAccess = site['full-access'];
+  return {
+    name: site.name,
+    protocol: home?.protocol ?? 'https:',
+    host: home?.host ?? '',
+    also,
+    ungated: site.ungated ?? 'open',
+    change: site.change ?? 'as-view',
+    signIn,
+    fullAccess:
+      fullAccess === undefined ? null : read.condition(fullAccess, ['site', 'full-access']),
+    timeZone,
+    tidy: { case: ignoreCase ? 'lower' : 'keep' },
+    roles: descriptions(entries.roles),
+    groups: descriptions(entries.groups),
+    products,
+    audiences,
+    pages,
+    gates,
+    redirects,
+    notFound,
+    visitors,
+    place: document.keyAt(['site']),
+  };
+}
+
+const descriptions = (
+  entries: readonly (readonly [string | number, string | null | undefined])[],
+) => Object.fromEntries(entries.map(([key, text]) => [String(key), text ?? '']));
+
+export const asList = (value: string | readonly string[] | undefined): readonly string[] =>
+  value === undefined ? [] : typeof value === 'string' ? [value] : value;
+
+function buildAudiences(
+  entries: Entries['audiences'],
+  read: FieldReader,
+  list: ErrorList,
+): Record<string, Condition> {
+  const audiences: Record<string, Condition> = {};
+  for (const [key, text] of entries) {
+    read.freeWord(String(key), ['audiences', key]);
+    audiences[String(key)] = read.condition(text, ['audiences', key]);
+  }
+  for (const name of Object.keys(audiences)) {
+    const circle = circleFrom(name, audiences);
+    if (!circle) continue;
+    list.atValue(
+      'audience-circle',
+      ['audiences', name],
+      `This audience is defined by itself: ${circle.join(' → ')}.`,
+      'Take one of them out of the other.',
+    );
+    // Cut, so that nothing that looks into audiences can go round and round.
+    audiences[name] = { is: 'nobody' };
+  }
+  return audiences;
+}
+
+function circleFrom(name: string, audiences: Readonly<Record<string, Condition>>): string[] | null {
+  const seen = new Set<string>();
+  const follow = (at: string, trail: string[]): string[] | null => {
+    if (at === name && trail.length > 0) return [...trail, at];
+    if (seen.has(at)) return null;
+    seen.add(at);
+    const condition = audiences[at];
+    if (!condition) return null;
+    for (const next of audiencesIn(condition)) {
+      const circle = follow(next, [...trail, at]);
+      if (circle) return circle;
+    }
+    return null;
+  };
+  return follow(name, []);
+}
+
+function audiencesIn(condition: Condition): string[] {
+  if (condition.is === 'audience') return [condition.name];
+  if (condition.is === 'not') return audiencesIn(condition.of);
+  return condition.is === 'and' || condition.is === 'or' ? condition.of.flatMap(audiencesIn) : [];
+}
+
+function buildPages(
+  entries: Entries['pages'],
+  read: FieldReader,
+  document: SiteDocument,
+  list: ErrorList,
+): Page[] {
+  const pages: Page[] = [];
+  const claimed = new Map<string, string>();
+  for (const [key, entry] of entries) {
+    const address = String(key);
+    const path: Path = ['pages', address];
+    const pattern = read.pagePattern(address, path);
+    if (!pattern) continue;
+    const form = read.matchFormOf(pattern);
+    const other = claimed.get(form);
+    if (other !== undefined) {
+      list.atKey(
+        'same-address',
+        path,
+        `"${address}" and "${other}" are the same address.`,
+        'Remove one of the two.',
+      );
+      continue;
+    }
+    claimed.set(form, address);
+    const missingUnless =
+      entry['missing-unless'] === undefined
+        ? null
+        : read.condition(entry['missing-unless'], [...path, 'missing-unless'], pattern);
+    const leadsTo = entry['leads-to'] ?? null;
+    if (leadsTo !== null) read.address(leadsTo, [...path, 'leads-to']);
+    if (entry.example !== undefined) read.example(entry.example, pattern, [...path, 'example']);
+    pages.push({
+      address,
+      pattern,
+      title: entry.title ?? titleFrom(address),
+      kind: entry.kind ?? 'document',
+      missingUnless,
+      ...read.period(entry.from, entry.until, path),
+      draft: isYes(entry.draft),
+      leadsTo,
+      https: entry.https === 'required',
+      example: entry.example ?? exampleOf(pattern, missingUnless),
+      place: document.keyAt(path),
+    });
+  }
+  return pages;
+}
+
+const titleFrom = (address: string): string => address.split('/').filter(Boolean).at(-1) ?? 'Home';
+
+function buildGate(
+  name: string,
+  entry: EntryOf<'gates'>,
+  read: FieldReader,
+  document: SiteDocument,
+): Gate {
+  const path: Path = ['gates', name];
+  const extents = (['under', 'at'] as const).flatMap((field) =>
+    asList(entry[field]).flatMap((text, position): Extent[] => {
+      const place =
+        typeof entry[field] === 'string' ? [...path, field] : [...path, field, position];
+      const pattern = read.pagePattern(text, place);
+      return pattern ? [{ pattern, under: field === 'under' }] : [];
+    }),
+  );
+  // A piece may be used only when every address of the gate has it; otherwise it would be absent for some.
+  const [first] = extents;
+  const shared = first?.pattern.names.filter((piece) =>
+    extents.every(({ pattern }) => pattern.names.includes(piece)),
+  );
+  return {
+    name,
+    extents,
+    right: entry.right ?? 'view',
+    admit: read.condition(entry.admit, [...path, 'admit'], { names: shared ?? [] }),
+    otherwise: (entry.otherwise ?? []).map((step, position): Otherwise => {
+      const at = [...path, 'otherwise', position];
+      const who =
+        step.who === undefined
+          ? { is: 'anyone' as const }
+          : read.condition(step.who, [...at, 'who']);
+      read.onlyWith(step, { say: 'refuse', show: 'refuse', to: 'send' }, at);
+      if (step.do === 'refuse') {
+        if (step.show !== undefined) read.localAddress(step.show, [...at, 'show']);
+        return { who, do: 'refuse', say: step.say ?? null, show: step.show ?? null };
+      }
+      if (step.do === 'send') {
+        read.needs(step.to, 'to', 'to: /join', at);
+        if (step.to !== undefined) read.address(step.to, [...at, 'to']);
+        return { who, do: 'send', to: step.to ?? '/' };
+      }
+      return { who, do: step.do };
+    }),
+    rank: entry.rank ?? 0,
+    place: document.keyAt(path),
+  };
+}
+
+function buildRedirect(
+  position: number,
+  entry: EntryOf<'redirects'>,
+  read: FieldReader,
+  document: SiteDocument,
+): Redirect | null {
+  const path: Path = ['redirects', position];
+  const from = read.source(entry.from, [...path, 'from']);
+  const to = read.target(entry.to, [...path, 'to']);
+  if (!from || !to) return null;
+  for (const piece of groupsWanted(to)) {
+    if (from.pattern.names.includes(piece)) continue;
+    read.list.atValue(
+      'unknown-piece',
+      [...path, 'to'],
+      `"to" uses ${pieceName(piece)}, which "from" does not match.`,
+      didYouMean(piece, from.pattern.names),
+    );
+  }
+  return {
+    name: entry.from,
+    ...from,
+    to,
+    kind: entry.kind ?? 'temporary',
+    query: entry.query ?? 'drop',
+    when:
+      entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], from.pattern),
+    ...read.period(entry.since, entry.until, path, 'since'),
+    unlessPage: isYes(entry['unless-page']),
+    note: entry.note ?? null,
+    rank: entry.rank ?? 0,
+    place: document.valueAt(path),
+  };
+}
+
+const pieceName = (piece: string): string =>
+  /^\d+$/.test(piece) ? 'an unnamed piece (*)' : `":${piece}"`;
+
+function buildNotFound(
+  position: number,
+  entry: EntryOf<'not-found'>,
+  read: FieldReader,
+  document: SiteDocument,
+): NotFoundRule | null {
+  const path: Path = ['not-found', position];
+  const pattern = read.pagePattern(entry.under, [...path, 'under']);
+  if (!pattern) return null;
+  if (entry.show !== undefined) read.localAddress(entry.show, [...path, 'show']);
+  return {
+    name: entry.under,
+    extent: { pattern, under: true },
+    show: entry.show ?? null,
+    say: entry.say ?? null,
+    status: entry.status ?? 404,
+    rank: entry.rank ?? 0,
+    place: document.valueAt(path),
+  };
+}

@@ -1,0 +1,310 @@
+import { matchForm, readAddress } from '../address/address.ts';
+import { valuesIn, walk, type Condition } from '../condition/condition.ts';
+import { parseCondition, RESERVED_WORDS } from '../condition/parse.ts';
+import { ConditionProblem } from '../condition/tokens.ts';
+import { parsePattern, PatternProblem } from '../pattern/parse.ts';
+import { literalOf, type Pattern } from '../pattern/pattern.ts';
+import { regexpOf } from '../pattern/regexp.ts';
+import { parseTarget, type Target } from '../pattern/target.ts';
+import { didYouMean } from '../text/nearest.ts';
+import { readInstant } from '../time/instant.ts';
+import type { ErrorList, Path, SiteDocument } from './document.ts';
+import type { SiteErrorCode } from './problem.ts';
+import type { Period, Site } from './site.ts';
+
+/** The names that conditions may use. */
+export interface KnownNames {
+  readonly role: readonly string[];
+  readonly group: readonly string[];
+  readonly product: readonly string[];
+  readonly audience: readonly string[];
+}
+
+/** Reads the texts of a site file that mean more than themselves; each error goes to its place. */
+export class FieldReader {
+  constructor(
+    readonly list: ErrorList,
+    private readonly document: SiteDocument,
+    private readonly names: KnownNames,
+    private readonly timeZone: string,
+    private readonly ignoreCase: boolean,
+  ) {}
+
+  /** A condition; one that can't be read admits nobody. */
+  condition(text: string, path: Path, pattern: Pick<Pattern, 'names'> = { names: [] }): Condition {
+    let condition: Condition;
+    try {
+      condition = parseCondition(text);
+    } catch (error) {
+      if (!(error instanceof ConditionProblem)) throw error;
+      this.list.within('condition', path, error.offset, error.message, error.remedy);
+      return { is: 'nobody' };
+    }
+    walk(condition, (inner) => {
+      if (inner.is === 'role' || inner.is === 'group' || inner.is === 'audience')
+        this.known(inner.is, inner.name, text, path);
+      if (inner.is === 'bought') this.known('product', inner.product, text, path);
+    });
+    for (const value of valuesIn(condition)) {
+      if (value.is === 'path' && !pattern.names.includes(value.name)) {
+        this.list.within(
+          'unknown-piece',
+          path,
+          text.indexOf(`path.${value.name}`),
+          `"path.${value.name}" is not a piece of the address here.`,
+          pattern.names.length > 0
+            ? didYouMean(value.name, pattern.names)
+            : `Name it in the address, as in /section/:${value.name}.`,
+        );
+      }
+      if (value.is === 'date' && readInstant(value.text, this.timeZone) === null) {
+        this.list.within(
+          'date',
+          path,
+          text.indexOf(value.text),
+          `"${value.text}" is not a date.`,
+          'Write it as 2027-03-01.',
+        );
+      }
+    }
+    return condition;
+  }
+
+  private known(kind: keyof KnownNames, name: string, text: string, path: Path): void {
+    if (this.names[kind].includes(name)) return;
+    const code: SiteErrorCode = `unknown-${kind}`;
+    const what = kind === 'audience' ? 'No audience' : `No ${kind}`;
+    this.list.within(
+      code,
+      path,
+      this.offsetOf(kind, name, text),
+      `${what} is called "${name}".`,
+      didYouMean(name, this.names[kind]),
+    );
+  }
+
+  private offsetOf(kind: keyof KnownNames, name: string, text: string): number {
+    const before = kind === 'product' ? 'bought' : kind;
+    const pattern = kind === 'audience' ? `(?<![\\w.-])()` : `(${before}\\s+["']?)`;
+    const escaped = name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+    const match = new RegExp(`${pattern}${escaped}(?![\\w-])`, 'u').exec(text);
+    return match ? match.index + match[1]!.length : 0;
+  }
+
+  /** A name that must be known. */
+  name(kind: keyof KnownNames, name: string, path: Path): void {
+    if (this.names[kind].includes(name)) return;
+    this.list.atValue(
+      `unknown-${kind}`,
+      path,
+      `No ${kind} is called "${name}".`,
+      didYouMean(name, this.names[kind]),
+    );
+  }
+
+  /** The name of an audience must not be a word that conditions read otherwise. */
+  freeWord(name: string, path: Path): void {
+    if (RESERVED_WORDS.has(name)) {
+      this.list.atKey(
+        'wrong-value',
+        path,
+        `"${name}" means something else in a condition.`,
+        'Give the audience another name.',
+      );
+    } else if (!/^[\p{L}_\d][\p{L}\p{N}_-]*$/u.test(name)) {
+      this.list.atKey(
+        'wrong-value',
+        path,
+        `"${name}" can't be written in a condition.`,
+        'Use letters, digits, "-" and "_".',
+      );
+    }
+  }
+
+  /** The pathname pattern of a page, gate or not-found rule. */
+  pagePattern(text: string, path: Path): Pattern | null {
+    if (!text.startsWith('/') && !text.startsWith('{/')) {
+      this.patternError(path, 0, `"${text}" is no address of this site.`, 'Begin it with a slash.');
+      return null;
+    }
+    return this.pattern(text, path);
+  }
+
+  private pattern(text: string, path: Path, offset = 0): Pattern | null {
+    try {
+      const pattern = parsePattern(text, { ignoreCase: this.ignoreCase });
+      const literal = literalOf(pattern);
+      return literal !== null && literal !== '/' && /\/{2,}|\/$/.test(literal)
+        ? parsePattern(tidyText(text), { ignoreCase: this.ignoreCase })
+        : pattern;
+    } catch (error) {
+      if (!(error instanceof PatternProblem)) throw error;
+      this.patternError(path, error.offset + offset, error.message, error.remedy);
+      return null;
+    }
+  }
+
+  private patternError(path: Path, offset: number, message: string, remedy: string): void {
+    // The address of a page is a key, and everything else is a value.
+    if (path[0] === 'pages' && path.length === 2) this.list.atKey('pattern', path, message, remedy);
+    else this.list.within('pattern', path, offset, message, remedy);
+  }
+
+  /** What two page addresses have in common when they are the same address. */
+  matchFormOf(pattern: Pattern): string {
+    const literal = literalOf(pattern);
+    if (literal !== null) return matchForm(literal, this.ignoreCase);
+    return JSON.stringify(
+      pattern.parts.map((part) => (part.is === 'text' ? part : { ...part, name: '' })),
+    );
+  }
+
+  /** What a redirect matches: a pathname pattern, behind protocol and host where it is for another host. */
+  source(text: string, path: Path): { host: string | null; pattern: Pattern } | null {
+    const origin = /^https?:\/\/[^/?#]*/i.exec(text)?.[0];
+    if (origin === undefined) {
+      const pattern = this.pagePattern(text, path);
+      return pattern ? { host: null, pattern } : null;
+    }
+    const home = this.origin(origin, path);
+    const pattern = this.pattern(text.slice(origin.length) || '/', path, origin.length);
+    return home && pattern ? { host: home.host, pattern } : null;
+  }
+
+  /** Where a redirect leads. */
+  target(text: string, path: Path): Target | null {
+    try {
+      return parseTarget(text);
+    } catch (error) {
+      if (!(error instanceof PatternProblem)) throw error;
+      this.list.within('pattern', path, error.offset, error.message, error.remedy);
+      return null;
+    }
+  }
+
+  /** An absolute address without a path: protocol and host. */
+  origin(text: string, path: Path): Pick<Site, 'protocol' | 'host'> | null {
+    const url = URL.canParse(text) ? new URL(text) : null;
+    const isOrigin =
+      url &&
+      /^https?:$/.test(url.protocol) &&
+      url.pathname === '/' &&
+      !url.search &&
+      !url.username &&
+      !url.hash;
+    if (isOrigin) return { protocol: url.protocol as Site['protocol'], host: url.host };
+    this.list.within(
+      'address',
+      path,
+      0,
+      `"${text}" is not the address of a host.`,
+      'Write protocol and host, such as https://www.example.',
+    );
+    return null;
+  }
+
+  /** A plain address, of this site or another. */
+  address(text: string, path: Path): void {
+    const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.ignoreCase);
+    if (!read.ok) {
+      this.list.atValue(
+        'address',
+        path,
+        `"${text}" is not an address.`,
+        'Write a path, such as /join, or a whole https:// address.',
+      );
+    }
+  }
+
+  /** A plain address of this site. */
+  localAddress(text: string, path: Path): void {
+    if (text.startsWith('/')) this.address(text, path);
+    else
+      this.list.atValue(
+        'address',
+        path,
+        `"${text}" is not a page of this site.`,
+        'Begin it with a slash.',
+      );
+  }
+
+  /** The example of a page must be an address of that page. */
+  example(text: string, pattern: Pattern, path: Path): void {
+    const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.ignoreCase);
+    if (read.ok && regexpOf(pattern).matches(read.address.path)) return;
+    this.list.atValue(
+      'address',
+      path,
+      `"${text}" is not an address of this page.`,
+      `Write one that ${pattern.text} matches.`,
+    );
+  }
+
+  /** From when until when; a date is the beginning of that day in the site's time zone. */
+  period(
+    from: string | undefined,
+    until: string | undefined,
+    path: Path,
+    fromField = 'from',
+  ): Period {
+    const period = {
+      from: this.instant(from, [...path, fromField]),
+      until: this.instant(until, [...path, 'until']),
+    };
+    if (period.from !== null && period.until !== null && period.from >= period.until) {
+      this.list.atValue(
+        'date',
+        [...path, 'until'],
+        `"until" is not after "${fromField}".`,
+        'Swap the two dates, or mend one.',
+      );
+    }
+    return period;
+  }
+
+  private instant(text: string | undefined, path: Path): number | null {
+    if (text === undefined) return null;
+    const at = readInstant(text, this.timeZone);
+    if (at === null) {
+      this.list.atValue(
+        'date',
+        path,
+        `"${text}" is not a date.`,
+        'Write it as 2027-03-01 or 2027-03-01T09:30.',
+      );
+    }
+    return at;
+  }
+
+  /** Fields that mean something only beside one value of "do". */
+  onlyWith(
+    step: Readonly<Record<string, unknown>>,
+    fields: Readonly<Record<string, string>>,
+    path: Path,
+  ): void {
+    for (const [field, wanted] of Object.entries(fields)) {
+      if (step[field] === undefined || step['do'] === wanted) continue;
+      this.list.atKey(
+        'wrong-value',
+        [...path, field],
+        `"${field}" goes with "do: ${wanted}".`,
+        `Remove it, or write "do: ${wanted}".`,
+      );
+    }
+  }
+
+  /** A field that this entry can't do without. */
+  needs(value: unknown, field: string, example: string, path: Path): void {
+    if (value !== undefined) return;
+    this.list.add(
+      'missing-field',
+      this.document.valueAt(path),
+      `"${field}" is missing.`,
+      `Add it: ${example}`,
+    );
+  }
+}
+
+function tidyText(text: string): string {
+  return text.replace(/\/{2,}/g, '/').replace(/(.)\/$/, '$1');
+}

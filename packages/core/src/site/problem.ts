@@ -1,0 +1,41 @@
+/** What can be wrong with a site file. */
+export type SiteErrorCode =
+  | 'yaml'
+  | 'wrong-type'
+  | 'missing-field'
+  | 'unknown-field'
+  | 'wrong-value'
+  | 'not-yet'
+  | 'condition'
+  | 'pattern'
+  | 'address'
+  | 'date'
+  | 'unknown-role'
+  | 'unknown-group'
+  | 'unknown-product'
+  | 'unknown-audience'
+  | 'unknown-piece'
+  | 'audience-circle'
+  | 'same-address'
+  | 'too-large';
+
+/** One error of a site file: what, where, and how to mend it. */
+export interface SiteError {
+  readonly code: SiteErrorCode;
+  readonly file: string;
+  readonly line: number;
+  readonly column: number;
+  readonly message: string;
+  readonly remedy: string;
+}
+
+/** Something that looks wrong in a site file which can be read, with how to mend it. */
+export interface Finding {
+  readonly code: string;
+  readonly severity: 'high' | 'medium' | 'low';
+  readonly file: string;
+  readonly line: number;
+  readonly column: number;
+  readonly message: string;
+  readonly remedy: string;
+}

@@ -1,0 +1,44 @@
+import * as yup from 'yup';
+import { buildVisitor } from './build-visitor.ts';
+import { ErrorList, readDocument } from './document.ts';
+import { FieldReader } from './field-reader.ts';
+import type { SiteError } from './problem.ts';
+import { hasShape } from './read.ts';
+import { visitorSchema } from './schema.ts';
+import type { Site } from './site.ts';
+import type { Visitor } from './visitor.ts';
+
+export type ReadVisitor =
+  | { readonly ok: true; readonly visitor: Visitor }
+  | { readonly ok: false; readonly errors: readonly SiteError[] };
+
+/**
+ * Reads a visitor made up on the spot, in the shape that visitors have in a site file.
+ *
+ * @param text YAML or JSON, such as `{ roles: [warden] }`
+ * @param site whose roles, groups and products it may use
+ */
+export function readVisitor(text: string, site: Site, name = 'someone'): ReadVisitor {
+  const document = readDocument(text, 'visitor');
+  const list = new ErrorList('visitor', document);
+  if (
+    list.errors.length === 0 &&
+    hasShape(visitorSchema as yup.Schema, document.value ?? {}, [], list)
+  ) {
+    const names = {
+      role: Object.keys(site.roles),
+      group: Object.keys(site.groups),
+      product: Object.keys(site.products),
+      audience: Object.keys(site.audiences),
+    };
+    const read = new FieldReader(list, document, names, site.timeZone, site.tidy.case === 'lower');
+    const visitor = buildVisitor(
+      name,
+      (document.value ?? {}) as yup.InferType<typeof visitorSchema>,
+      [],
+      read,
+    );
+    if (list.errors.length === 0) return { ok: true, visitor };
+  }
+  return { ok: false, errors: list.errors };
+}

@@ -1,0 +1,110 @@
+import type { Condition } from '../condition/condition.ts';
+import type { Pattern } from '../pattern/pattern.ts';
+import type { Target } from '../pattern/target.ts';
+import type { Visitor } from './visitor.ts';
+
+/** Where something stands in the site file; both count from 1. */
+export interface Place {
+  readonly line: number;
+  readonly column: number;
+}
+
+/** A site as its file defines it, with every default filled in. Times are milliseconds since 1970. */
+export interface Site {
+  readonly name: string;
+  readonly protocol: 'http:' | 'https:';
+  readonly host: string;
+  /** Other hosts of this site, which redirect to the primary one. */
+  readonly also: readonly string[];
+  readonly ungated: 'open' | 'closed';
+  readonly change: 'as-view' | 'gated-only';
+  readonly signIn: string | null;
+  readonly fullAccess: Condition | null;
+  readonly timeZone: string;
+  readonly tidy: { readonly case: 'lower' | 'keep' };
+  readonly roles: Readonly<Record<string, string>>;
+  readonly groups: Readonly<Record<string, string>>;
+  readonly products: Readonly<Record<string, Product>>;
+  readonly audiences: Readonly<Record<string, Condition>>;
+  readonly pages: readonly Page[];
+  readonly gates: readonly Gate[];
+  readonly redirects: readonly Redirect[];
+  readonly notFound: readonly NotFoundRule[];
+  readonly visitors: readonly Visitor[];
+  readonly place: Place;
+}
+
+export interface Product {
+  readonly title: string;
+  readonly term: 'subscription' | 'once';
+  readonly buyAt: string | null;
+}
+
+/** What is true between two moments; null is open on that side, and `until` is the first moment after. */
+export interface Period {
+  readonly from: number | null;
+  readonly until: number | null;
+}
+
+export interface Page extends Period {
+  readonly address: string;
+  readonly pattern: Pattern;
+  readonly title: string;
+  readonly kind: 'document' | 'file';
+  readonly missingUnless: Condition | null;
+  readonly draft: boolean;
+  readonly leadsTo: string | null;
+  readonly https: boolean;
+  /** A real address of the page: its own, unless that is a pattern. */
+  readonly example: string;
+  readonly place: Place;
+}
+
+export type Right = 'view' | 'change';
+
+/** A section (`under`) or exactly one address (`at`) that a rule is for. */
+export interface Extent {
+  readonly pattern: Pattern;
+  readonly under: boolean;
+}
+
+export interface Gate {
+  readonly name: string;
+  readonly extents: readonly Extent[];
+  readonly right: Right;
+  readonly admit: Condition;
+  readonly otherwise: readonly Otherwise[];
+  readonly rank: number;
+  readonly place: Place;
+}
+
+/** What becomes of those whom a gate does not admit. */
+export type Otherwise = { readonly who: Condition } & (
+  | { readonly do: 'sign-in' | 'offer' | 'hide' }
+  | { readonly do: 'refuse'; readonly say: string | null; readonly show: string | null }
+  | { readonly do: 'send'; readonly to: string }
+);
+
+export interface Redirect extends Period {
+  readonly name: string;
+  readonly host: string | null;
+  readonly pattern: Pattern;
+  readonly to: Target;
+  readonly kind: 'permanent' | 'temporary';
+  readonly query: 'keep' | 'drop';
+  readonly when: Condition | null;
+  readonly unlessPage: boolean;
+  readonly note: string | null;
+  readonly rank: number;
+  readonly place: Place;
+}
+
+export interface NotFoundRule {
+  readonly name: string;
+  readonly extent: Extent;
+  readonly show: string | null;
+  readonly say: string | null;
+  readonly status: 404 | 410;
+  readonly rank: number;
+  readonly place: Place;
+}

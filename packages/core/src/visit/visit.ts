@@ -1,0 +1,114 @@
+import { printAddress, readAddress } from '../address/address.ts';
+import { decide } from '../decision/decide.ts';
+import type { Decision, Request } from '../decision/decision.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { Visitor } from '../site/visitor.ts';
+import { printInstant } from '../time/instant.ts';
+
+/** How a visit ends. */
+export const OUTCOMES = [
+  'reach',
+  'sign-in',
+  'block',
+  'missing',
+  'away',
+  'loop',
+  'invalid',
+] as const;
+export type Outcome = (typeof OUTCOMES)[number];
+
+/** One address met on the way, and what was decided there. */
+export interface Hop {
+  readonly address: string;
+  readonly decision: Decision;
+}
+
+/** One request by one visitor, with everything that follows from it. */
+export interface Visit {
+  readonly visitor: string;
+  readonly method: string;
+  readonly at: string;
+  readonly outcome: Outcome;
+  /** The status of the last answer. */
+  readonly status: number;
+  /** Where the visit ended: a path on the site's primary host, a whole URL elsewhere. */
+  readonly final: string;
+  /** The visitor came somewhere only by having full access. */
+  readonly fullAccess: boolean;
+  /** Every address met; all but the last one answered with a redirect. */
+  readonly hops: readonly Hop[];
+}
+
+/** Browsers give up after about as many redirects (the Fetch Standard says 20). */
+export const MAX_REDIRECTS = 20;
+
+/**
+ * Makes a visit: decides the request and follows each redirect until the visit ends. An address met
+ * twice is a loop. Whoever a gate turned away has not reached the page, wherever they were sent.
+ */
+export function visit(
+  prepared: PreparedSite,
+  request: Request,
+  visitor: Visitor,
+  at: number,
+): Visit {
+  const hops: Hop[] = [];
+  const seen = new Set<string>();
+  let { method, address } = request;
+  let isLoop = false;
+  for (;;) {
+    const decision = decide(prepared, { method, address }, visitor, at);
+    hops.push({ address, decision });
+    if (decision.location === null || decision.outcome === 'away') break;
+    seen.add(`${method} ${sameForm(prepared, address)}`);
+    // 303 asks for the other address with GET, whatever the method was (RFC 9110, 15.4.4).
+    if (decision.status === 303) method = 'GET';
+    const next = follow(prepared, address, decision.location);
+    if (next === null) break;
+    address = next;
+    isLoop = seen.has(`${method} ${sameForm(prepared, address)}`) || hops.length > MAX_REDIRECTS;
+    if (isLoop) break;
+  }
+  const last = hops.at(-1)!.decision;
+  return {
+    visitor: visitor.name,
+    method: request.method,
+    at: printInstant(at),
+    outcome: outcomeOf(hops, isLoop),
+    status: last.status,
+    final: isLoop ? address : (last.location ?? address),
+    fullAccess: hops.some(({ decision }) => decision.fullAccess),
+    hops,
+  };
+}
+
+/** How many redirects a visit followed. */
+export function redirectsOf({ hops }: Pick<Visit, 'hops'>): number {
+  return hops.filter(({ decision }) => decision.location !== null).length;
+}
+
+function sameForm(prepared: PreparedSite, address: string): string {
+  const read = readAddress(address, prepared.site, prepared.ignoreCase);
+  return read.ok ? printAddress(read.address, prepared.site) : address;
+}
+
+/** The address that a redirect leads to, or null when it leaves the site. */
+function follow(prepared: PreparedSite, from: string, location: string): string | null {
+  const { site, hosts, ignoreCase } = prepared;
+  const withoutFragment = location.replace(/#.*$/s, '');
+  const base = readAddress(from, site, ignoreCase);
+  const read = readAddress(withoutFragment, base.ok ? base.address : site, ignoreCase);
+  if (!read.ok) return withoutFragment;
+  return hosts.has(read.address.host) ? printAddress(read.address, site) : null;
+}
+
+function outcomeOf(hops: readonly Hop[], isLoop: boolean): Outcome {
+  if (isLoop) return 'loop';
+  const last = hops.at(-1)!.decision.outcome;
+  if (last !== 'reach' && last !== 'away' && last !== 'redirect') return last;
+  const turnedAway = hops.find(
+    ({ decision }) => decision.outcome === 'sign-in' || decision.outcome === 'block',
+  );
+  if (turnedAway) return turnedAway.decision.outcome as Outcome;
+  return last === 'redirect' ? 'away' : last;
+}

@@ -1,0 +1,325 @@
+import { decide, type Decision, type PreparedSite, type Visitor } from '../src/index.ts';
+import { STAGES } from '../src/decision/decide.ts';
+import { GUEST, NOW, siteOf, someone } from './support.ts';
+
+const ask = (
+  site: PreparedSite,
+  address: string,
+  visitor: Visitor = GUEST,
+  method = 'GET',
+  at = NOW,
+): Decision => decide(site, { method, address }, visitor, at);
+const brief = ({ outcome, status, location }: Decision) => [outcome, status, location];
+
+const volunteer = someone({ roles: ['volunteer'] });
+const warden = someone({ roles: ['warden'] });
+const admin = someone({ roles: ['admin'] });
+const HEAD = `kleidon: 1
+site: { name: T, address: https://t.example, also: [https://www.t.example], sign-in: /sign-in, full-access: role admin }
+roles: { volunteer: x, warden: x, admin: x }
+products:
+  permit: { title: Permit, buy-at: /shop/permit }
+  pass: { title: Day pass, buy-at: /shop/pass }
+audiences: { crew: role volunteer or role warden }
+`;
+const site = (body: string): PreparedSite => siteOf(body, HEAD);
+
+describe('a decision', () => {
+  test('names its stages in the order of the table, and each leaves a reason', () => {
+    const decision = ask(site('pages: { /a: A }'), '/a');
+    expect(decision.reasons.map(({ stage }) => stage)).toEqual([
+      'address',
+      'host',
+      'https',
+      'redirect',
+      'gate',
+      'page',
+      'answer',
+    ]);
+    const order = STAGES.map(([name]) => name);
+    expect(decision.reasons.map(({ stage }) => order.indexOf(stage))).toEqual([
+      0, 1, 2, 3, 4, 5, 7,
+    ]);
+  });
+
+  test('is plain data, and the same each time', () => {
+    const prepared = site('pages: { /a: A }');
+    expect(JSON.parse(JSON.stringify(ask(prepared, '/a')))).toEqual(ask(prepared, '/a'));
+  });
+});
+
+describe('hosts and HTTPS', () => {
+  const prepared = site(
+    'pages: { /a: A }\nredirects: [{ from: "https://old.example/*", to: "/*" }]',
+  );
+  test.each([
+    ['https://www.t.example/a?x=1', 'redirect', 308, 'https://t.example/a?x=1'],
+    ['http://t.example/a', 'redirect', 308, 'https://t.example/a'],
+    ['https://old.example/a', 'redirect', 302, 'https://t.example/a'],
+    ['https://else.example/a', 'invalid', 421, null],
+  ])('%s is %s %i %s', (address, ...expected) => {
+    expect(brief(ask(prepared, address))).toEqual(expected);
+  });
+
+  test('the pages of this site are not to be had at the hosts of others', () => {
+    const two = site('pages: { /a: A }\nredirects: [{ from: "https://old.example/b", to: /a }]');
+    expect(brief(ask(two, 'https://old.example/a'))).toEqual(['missing', 404, null]);
+  });
+
+  test('one page of an http site may require HTTPS', () => {
+    const http = siteOf(
+      'pages:\n  /a: A\n  /pay: { https: required }',
+      'kleidon: 1\nsite: { name: T, address: http://t.example }\n',
+    );
+    expect(brief(ask(http, '/pay'))).toEqual(['redirect', 308, 'https://t.example/pay']);
+    expect(ask(http, '/a').outcome).toBe('reach');
+    expect(ask(http, 'https://t.example/pay').outcome).toBe('reach');
+  });
+});
+
+describe('redirects', () => {
+  test.each([
+    ['kind: permanent', 'GET', 301],
+    ['kind: permanent', 'HEAD', 301],
+    ['kind: permanent', 'POST', 308],
+    ['kind: temporary', 'GET', 302],
+    ['kind: temporary', 'PUT', 307],
+    ['query: drop', 'GET', 302],
+  ])('%s asked with %s is %i', (field, method, status) => {
+    expect(
+      ask(site(`redirects: [{ from: /a, to: /b, ${field} }]`), '/a?x=1', GUEST, method).status,
+    ).toBe(status);
+  });
+
+  test('the query is kept only where that is said', () => {
+    expect(ask(site('redirects: [{ from: /a, to: /b, query: keep }]'), '/a?x=1').location).toBe(
+      '/b?x=1',
+    );
+    expect(ask(site('redirects: [{ from: /a, to: /b }]'), '/a?x=1').location).toBe('/b');
+  });
+
+  test('dates, conditions and existing pages are respected, and the reason says which', () => {
+    const prepared = site(`
+pages: { /here: Here }
+redirects:
+  - { from: /late, to: /x, until: 2026-11-01 }
+  - { from: /early, to: /x, since: 2027-01-01 }
+  - { from: /some, to: /x, when: crew }
+  - { from: /here, to: /x, unless-page: yes }`);
+    const why = (address: string) =>
+      ask(prepared, address).reasons.find(({ verdict }) => verdict === 'skipped')?.text;
+    expect(why('/late')).toBe('The redirect from /late ended on 2026-11-01.');
+    expect(why('/early')).toBe('The redirect from /early begins on 2027-01-01.');
+    expect(why('/some')).toBe(
+      'The redirect from /some is for crew, and Gale (guest) is not among them.'.replace(
+        'Gale (guest)',
+        'a guest',
+      ),
+    );
+    expect(why('/here')).toBe(
+      'The redirect from /here applies only where there is no page, and there is one.',
+    );
+    expect(ask(prepared, '/here').outcome).toBe('reach');
+    expect(ask(prepared, '/late', GUEST, 'GET', Date.UTC(2026, 9, 1)).location).toBe('/x');
+  });
+
+  test('the most specific one applies, and the reasons name the losers', () => {
+    const { location, reasons } = ask(
+      site('redirects: [{ from: "/a/*", to: /wide }, { from: "/a/:x", to: /near }]'),
+      '/a/b',
+    );
+    expect(location).toBe('/near');
+    expect(reasons.map(({ rule, verdict }) => [rule, verdict])).toContainEqual([
+      'redirect /a/*',
+      'skipped',
+    ]);
+  });
+
+  test('one that depends on who asks is never permanent or stored', () => {
+    const prepared = site(
+      'redirects: [{ from: /a, to: /b, when: crew, kind: permanent }, { from: /a, to: /c, kind: permanent }]',
+    );
+    for (const visitor of [GUEST, warden]) {
+      const { status, headers } = ask(prepared, '/a', visitor);
+      expect([status, headers['Cache-Control']]).toEqual([302, 'private, no-store']);
+    }
+  });
+
+  test('one to another site ends as away', () => {
+    expect(brief(ask(site('redirects: [{ from: /a, to: https://x.example/y }]'), '/a'))).toEqual([
+      'away',
+      302,
+      'https://x.example/y',
+    ]);
+  });
+});
+
+describe('gates', () => {
+  const prepared = site(`
+pages: { /crew: Crew, /crew/rota: Rota, /crew/open: Open, /my/:person: Mine, /staff: Staff }
+gates:
+  crew: { under: /crew, admit: crew, otherwise: [{ who: guest, do: sign-in }, { who: anyone, do: refuse, say: 'No.' }] }
+  open: { at: /crew/open, admit: anyone }
+  edit: { at: /crew/rota, right: change, admit: role warden }
+  own: { under: /my/:person, admit: visitor.id = path.person, otherwise: [{ do: hide }] }
+  staff: { under: /staff, admit: nobody, otherwise: [{ do: send, to: /join }] }
+not-found: [{ under: /, show: /lost }]`);
+
+  test.each([
+    ['/crew', GUEST, ['sign-in', 303, '/sign-in?return=%2Fcrew']],
+    ['/crew?x=1&y', GUEST, ['sign-in', 303, '/sign-in?return=%2Fcrew%3Fx%3D1%26y']],
+    ['/crew', someone(), ['block', 403, null]],
+    ['/crew', volunteer, ['reach', 200, null]],
+    ['/crew/open', GUEST, ['reach', 200, null]],
+    ['/crew/nothing', GUEST, ['sign-in', 303, '/sign-in?return=%2Fcrew%2Fnothing']],
+    ['/crew/nothing', volunteer, ['missing', 404, null]],
+    ['/my/sam', someone(), ['reach', 200, null]],
+    ['/my/else', someone(), ['missing', 404, null]],
+    ['/staff', someone(), ['block', 303, '/join']],
+    ['/staff', admin, ['reach', 200, null]],
+  ])('%s', (address, visitor, expected) => {
+    expect(brief(ask(prepared, address, visitor))).toEqual(expected);
+  });
+
+  test('the right to change is asked apart, and follows view where it has no gate', () => {
+    expect(ask(prepared, '/crew/rota', volunteer, 'POST').outcome).toBe('block');
+    expect(ask(prepared, '/crew/rota', warden, 'POST').outcome).toBe('reach');
+    expect(ask(prepared, '/crew', volunteer, 'DELETE').outcome).toBe('reach');
+    expect(ask(prepared, '/crew', GUEST, 'PUT').outcome).toBe('sign-in');
+  });
+
+  test('with "gated-only" nobody changes what no gate for change admits them to', () => {
+    const strict = siteOf(
+      'pages: { /a: A, /b: B }\ngates: { b: { at: /b, right: change, admit: signed-in } }',
+      'kleidon: 1\nsite: { name: T, address: https://t.example, change: gated-only }\n',
+    );
+    expect(ask(strict, '/a', someone(), 'POST').outcome).toBe('block');
+    expect(ask(strict, '/b', someone(), 'POST').outcome).toBe('reach');
+    expect(ask(strict, '/a').outcome).toBe('reach');
+  });
+
+  test('full access is marked wherever it made the difference', () => {
+    expect(ask(prepared, '/staff', admin).fullAccess).toBe(true);
+    expect(ask(prepared, '/crew/open', admin).fullAccess).toBe(false);
+  });
+
+  test('a hidden page and a missing one are answered alike', () => {
+    const hidden = ask(prepared, '/my/else', someone());
+    const missing = ask(prepared, '/nothing', someone());
+    expect([hidden.status, hidden.content, hidden.page]).toEqual([
+      missing.status,
+      missing.content,
+      missing.page,
+    ]);
+  });
+
+  test('an answer that depends on who asks is private', () => {
+    expect(ask(prepared, '/crew', volunteer).headers).toEqual({
+      'Cache-Control': 'private, no-store',
+      Vary: 'Cookie',
+    });
+    expect(ask(prepared, '/crew/open').headers).toEqual({});
+  });
+
+  test('a site that is closed admits only who is signed in', () => {
+    const closed = siteOf(
+      'pages: { /a: A }',
+      'kleidon: 1\nsite: { name: T, address: https://t.example, ungated: closed, sign-in: /in }\n',
+    );
+    expect(brief(ask(closed, '/a'))).toEqual(['sign-in', 303, '/in?return=%2Fa']);
+    expect(ask(closed, '/a', someone()).outcome).toBe('reach');
+  });
+
+  test('only the products that would admit are offered', () => {
+    const shop = site(`
+pages: { /map: Map }
+gates:
+  one: { at: /map, admit: bought permit, otherwise: [{ do: offer }] }
+  two: { at: /both, admit: bought permit or bought pass, otherwise: [{ do: offer }] }
+  all: { at: /all, admit: bought permit and bought pass, otherwise: [{ do: offer }] }`);
+    expect(brief(ask(shop, '/map'))).toEqual(['block', 303, '/shop/permit']);
+    expect(ask(shop, '/both').content).toMatchObject({
+      is: 'offers',
+      offers: [{ product: 'permit' }, { product: 'pass' }],
+    });
+    expect(brief(ask(shop, '/all'))).toEqual(['block', 403, null]);
+    const hasPass = someone({
+      bought: [{ product: 'pass', from: null, until: null, refunded: false, paused: false }],
+    });
+    expect(brief(ask(shop, '/all', hasPass))).toEqual(['block', 303, '/shop/permit']);
+  });
+
+  test.each([
+    '/%',
+    '//x',
+    '/crew%2frota',
+    '/CREW/../crew/rota',
+    '/crew/%2e%2e/crew',
+    '/%63rew',
+    '/CREW',
+    '/crew/',
+    '//crew',
+    '/crew//rota',
+    '/./crew',
+    '/crew%00',
+    '/crew\u0000',
+    '/crew;x',
+    '/crew\\rota',
+    `/${'a'.repeat(10_000)}`,
+    `/crew/${'a/'.repeat(3000)}`,
+    '/crew%252frota',
+    '/cr%65w/rota',
+    'https://t.example:443/crew',
+    'HTTPS://T.EXAMPLE/crew',
+    'https://t.example/crew@x',
+    '/crew?/open',
+    '/crew/open/../rota',
+    '/crew/open%2f..%2frota',
+    '/\u212Arew',
+    '/crew#',
+    '*',
+    '',
+  ])('no spelling gets past a gate: %j', (address) => {
+    const { outcome, status } = ask(prepared, address);
+    expect(['sign-in', 'invalid', 'missing']).toContain(outcome);
+    expect(status).toBeLessThan(500);
+  });
+});
+
+describe('pages', () => {
+  const prepared = site(`
+pages:
+  /soon: { from: 2027-01-01 }
+  /over: { until: 2026-11-23 }
+  /draft: { draft: yes }
+  /l/:n: { missing-unless: path.n >= 1 and path.n <= 12 }
+  /l/special: Special
+  /tides: { leads-to: https://tides.example/ }
+  /lead: { leads-to: /l/1 }
+not-found:
+  - { under: /l, say: 'No lesson {path.n}.' }
+  - { under: /gone, say: Gone., status: 410 }`);
+
+  test.each([
+    ['/soon', 'missing', 404],
+    ['/over', 'missing', 404],
+    ['/draft', 'missing', 404],
+    ['/l/12', 'reach', 200],
+    ['/l/13', 'missing', 404],
+    ['/l/special', 'reach', 200],
+    ['/gone/by', 'missing', 410],
+    ['/tides', 'away', 302],
+    ['/lead', 'redirect', 302],
+  ])('%s is %s %i', (address, outcome, status) => {
+    expect(ask(prepared, address)).toMatchObject({ outcome, status });
+  });
+
+  test('a draft is there for those with full access, and so depends on who asks', () => {
+    expect(ask(prepared, '/draft', admin).outcome).toBe('reach');
+    expect(ask(prepared, '/draft').headers['Cache-Control']).toBe('private, no-store');
+  });
+
+  test('the words of a not-found rule are filled from the address', () => {
+    expect(ask(prepared, '/l/caf%C3%A9').content).toEqual({ is: 'words', text: 'No lesson café.' });
+  });
+});

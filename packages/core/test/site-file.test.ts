@@ -1,0 +1,162 @@
+import { readSite } from '../src/index.ts';
+import { readVisitor } from '../src/site/read-visitor.ts';
+import { errorsOf, printError, siteOf } from './support.ts';
+
+const codes = (body: string): string[] => errorsOf(body).map(({ code }) => code);
+
+describe('the site file', () => {
+  test('ten different mistakes give ten errors, each at its line and column', () => {
+    const text = `kleidon: 1
+site: { name: Ten, address: https://ten.example, ungated: shut }
+roles: { volunteer: Helps }
+products: { permit: { title: Permit, term: yearly } }
+audiences:
+  crew: role volunter
+pages:
+  /a: { titel: A }
+  /b: { title: B, until: 2027-02-30 }
+  /c/:id(\\d+: C
+gates:
+  g: { under: /a, admit: crew and }
+  h: { under: /b, admit: members }
+redirects:
+  - { from: /x }
+  - { from: '/y/:name', to: '/z/:nam' }
+`;
+    const read = readSite(text, 'ten.yaml');
+    expect(read.ok ? [] : read.errors.map((e) => [e.line, e.column, e.code, e.remedy])).toEqual([
+      [2, 59, 'wrong-value', 'Known: open, closed.'],
+      [4, 44, 'wrong-value', 'Known: subscription, once.'],
+      [6, 14, 'unknown-role', 'Did you mean "volunteer"?'],
+      [8, 9, 'unknown-field', 'Did you mean "title"?'],
+      [9, 26, 'date', 'Write it as 2027-03-01 or 2027-03-01T09:30.'],
+      [10, 3, 'pattern', 'Add ")".'],
+      [12, 34, 'condition', expect.stringContaining('Write anyone, guest')],
+      [13, 26, 'unknown-audience', 'Known: crew.'],
+      [15, 5, 'missing-field', 'Add it: to: /new'],
+      [16, 29, 'unknown-piece', 'Did you mean "name"?'],
+    ]);
+  });
+
+  test('JSON is read too', () => {
+    const text = JSON.stringify({
+      kleidon: 1,
+      site: { name: 'J', address: 'https://j.example' },
+      pages: { '/': 'Home' },
+    });
+    expect(readSite(text, 'j.json')).toMatchObject({
+      ok: true,
+      site: { name: 'J', pages: [{ title: 'Home' }] },
+    });
+  });
+
+  test.each([
+    ['', 'missing-field'],
+    ['just words', 'wrong-type'],
+    ['- a list', 'wrong-type'],
+    ['{', 'yaml'],
+    ['a: &a [*a]', 'unknown-field'],
+    ['\u0000', 'wrong-type'],
+  ])('%j is refused without a crash', (text, code) => {
+    const read = readSite(text, 'x.yaml');
+    const found = read.ok ? [] : read.errors.map((error) => error.code);
+    expect(found).toContain(text === '' ? 'wrong-type' : code);
+  });
+
+  test('values that multiply themselves are refused', () => {
+    const layers = Array.from(
+      { length: 12 },
+      (_, i) => `x${i + 1}: &x${i + 1} [${Array(9).fill(`*x${i}`).join(', ')}]`,
+    );
+    const read = readSite(['x0: &x0 [a]', ...layers].join('\n'), 'x.yaml');
+    expect(read.ok ? [] : read.errors.map(({ code }) => code)).toContain('yaml');
+  });
+
+  test.each([
+    ['pages:\n  /a: A\n  /a: B', 'yaml'],
+    ['pages:\n  /a: A\n  /A/: B', 'same-address'],
+    ['pages:\n  a: A', 'pattern'],
+    ['pages: [/a]', 'wrong-type'],
+    ['redirects: { /a: /b }', 'wrong-type'],
+    ['gates:\n  g: { admit: guest }', 'missing-field'],
+    ['gates:\n  g:', 'wrong-type'],
+    ['gates:\n  g: { at: /, admit: guest, otherwise: [{ do: send }] }', 'missing-field'],
+    ['gates:\n  g: { at: /, admit: guest, otherwise: [{ do: hide, say: x }] }', 'wrong-value'],
+    ['gates:\n  g: { at: /, admit: visitor.id = path.person }', 'unknown-piece'],
+    ['gates:\n  g: { at: /, admit: guest, rank: high }', 'wrong-type'],
+    ['audiences: { a: b, b: a }', 'audience-circle'],
+    ['audiences: { guest: anyone }', 'wrong-value'],
+    ['audiences: { "a b": anyone }', 'wrong-value'],
+    ['not-found: [{ under: / }]', 'missing-field'],
+    ['not-found: [{ under: /, show: /x, status: 500 }]', 'wrong-value'],
+    ['redirects: [{ from: /a, to: b }]', 'pattern'],
+    ['redirects: [{ from: /a, to: /b, since: 2027-02-01, until: 2027-01-01 }]', 'date'],
+    ['redirects: [{ from: "https://", to: /b }]', 'address'],
+    ['visitors: { v: { guest: yes, roles: [] } }', 'wrong-value'],
+    ['visitors: { v: { roles: [king] } }', 'unknown-role'],
+    ['visitors: { v: { bought: [{ product: permit }] } }', 'unknown-product'],
+    ['visitors: { v: { bought: [{}] } }', 'missing-field'],
+    ['rewrites: []', 'not-yet'],
+    ['pages:\n  /a: { aliases: [/b] }', 'not-yet'],
+    ['pagse: {}', 'unknown-field'],
+  ])('%j is the error %s', (body, code) => {
+    expect(codes(body)).toContain(code);
+  });
+
+  test('one mistake is one error', () => {
+    const errors = errorsOf(
+      'audiences: { crew: role nobody-knows }\ngates:\n  g: { under: /a, admit: crew }',
+    );
+    expect(errors.map(printError)).toHaveLength(1);
+    const broken = errorsOf(
+      'products: { permit: { term: weekly } }\naudiences: { buyers: bought permit }',
+    );
+    expect(broken.map(({ code }) => code)).toEqual(['wrong-value']);
+  });
+
+  test('every default is filled in', () => {
+    const { site } = siteOf(
+      'pages:\n  /a/:x: A\n  /files/map.pdf:',
+      'kleidon: 1\nsite: { name: T, address: https://t.example }\n',
+    );
+    expect(site).toMatchObject({
+      ungated: 'open',
+      change: 'as-view',
+      signIn: null,
+      timeZone: 'UTC',
+      also: [],
+    });
+    expect(site.pages.map(({ title, example }) => [title, example])).toEqual([
+      ['A', '/a/x'],
+      ['map.pdf', '/files/map.pdf'],
+    ]);
+  });
+
+  test('the example of a page is one that is there, where one is easily found', () => {
+    const { site } = siteOf(
+      'pages:\n  /l/:n(\\d+): { missing-unless: path.n >= 3 and path.n <= 12 }',
+    );
+    expect(site.pages[0]!.example).toBe('/l/3');
+  });
+
+  test('a visitor made up on the spot has the same shape, and the same errors', () => {
+    const { site } = siteOf('roles: { warden: x }');
+    expect(readVisitor('{ roles: [warden] }', site)).toMatchObject({
+      ok: true,
+      visitor: { roles: ['warden'], guest: false },
+    });
+    expect(readVisitor('{ roles: [wardn] }', site)).toMatchObject({
+      ok: false,
+      errors: [{ remedy: 'Did you mean "warden"?' }],
+    });
+    expect(readVisitor('{ role: warden }', site)).toMatchObject({
+      ok: false,
+      errors: [{ code: 'unknown-field' }],
+    });
+  });
+
+  test('a file with 20,000 pages is read in a time that grows with its length', () => {
+    const body = `pages:\n${Array.from({ length: 20_000 }, (_, i) => `  /s${i % 50}/p${i}: P${i}\n`).join('')}`;
+    expect(siteOf(body).site.pages).toHaveLength(20_000);
+  });
+});

@@ -1,0 +1,55 @@
+import { readFileSync } from 'node:fs';
+import {
+  prepareSite,
+  readSite,
+  type PreparedSite,
+  type SiteError,
+  type Visitor,
+} from '../src/index.ts';
+import { GUEST } from '../src/site/visitor.ts';
+
+export { GUEST };
+
+/** The time at which tests ask, unless they say otherwise. */
+export const NOW = Date.UTC(2026, 10, 23, 12);
+
+const HEAD = `kleidon: 1
+site: { name: Test, address: https://test.example, sign-in: /sign-in }
+`;
+
+/** A site from what stands below its head; every error of the file fails the test. */
+export function siteOf(body: string, head = HEAD): PreparedSite {
+  const read = readSite(head + body, 'test.yaml');
+  if (!read.ok) throw new Error(read.errors.map(printError).join('\n'));
+  return prepareSite(read.site);
+}
+
+/** The errors of a site file, with the head of `siteOf`. */
+export function errorsOf(body: string, head = HEAD): readonly SiteError[] {
+  const read = readSite(head + body, 'test.yaml');
+  return read.ok ? [] : read.errors;
+}
+
+export const printError = (error: SiteError): string =>
+  `${error.file}:${error.line}:${error.column} ${error.code} ${error.message} ${error.remedy}`;
+
+/** The sample site. */
+export function sampleSite(): PreparedSite {
+  const file = new URL('../../../demo/merrow-point.site.yaml', import.meta.url);
+  const read = readSite(readFileSync(file, 'utf8'), 'merrow-point.site.yaml');
+  if (!read.ok) throw new Error(read.errors.map(printError).join('\n'));
+  return prepareSite(read.site);
+}
+
+/** Someone signed in, with what is said of them. */
+export function someone(traits: Partial<Visitor> = {}): Visitor {
+  return {
+    ...GUEST,
+    name: 'sam',
+    title: 'Sam',
+    guest: false,
+    id: 'sam',
+    summary: 'signed in',
+    ...traits,
+  };
+}
