@@ -50,9 +50,10 @@ function look(on: Deciding): FoundPage | null {
 
 function absenceOf(on: Deciding, page: Page, groups: Groups): string | null {
   const { timeZone, fullAccess } = on.prepared.site;
-  if (page.draft && !(fullAccess !== null && holds(on, fullAccess, {}))) {
+  if (page.draft) {
     on.readsVisitor = true;
-    return `The page ${page.address} is a draft.`;
+    if (fullAccess === null || !holds(on, fullAccess, {})) return `The page ${page.address} is a draft.`;
+    on.fullAccess = true;
   }
   if (page.from !== null && on.at < page.from)
     return `The page ${page.address} opens on ${printDay(page.from, timeZone)}.`;

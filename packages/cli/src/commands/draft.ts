@@ -1,0 +1,53 @@
+import { Option, type Command } from 'commander';
+import { createClient } from '@kleidon/client';
+import { EXIT, Stop } from '../exit.ts';
+import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
+import { printCheck } from '../output/check.ts';
+import { print } from '../output/print.ts';
+import { readText, siteFrom } from '../source.ts';
+
+interface DraftOptions {
+  readonly site?: string;
+  readonly service: string;
+  readonly json?: boolean;
+}
+
+/** `kleidon draft`: the site file that a service is working on. */
+export function addDraft(program: Command): void {
+  const draft = program.command('draft').description('read or replace the draft of a site');
+
+  draft
+    .command('get', { isDefault: true })
+    .description('print the draft; --json tells its version too')
+    .addOption(siteOption())
+    .addOption(serviceOption())
+    .addOption(jsonOption())
+    .addHelpText('after', '\nExample:\n  kleidon draft get --site www > www.site.yaml')
+    .action(async ({ service, json, ...options }: DraftOptions) => {
+      const client = createClient(service);
+      const current = await client.draft(await siteFrom(client, options));
+      if (json) print(json, current, () => '');
+      else process.stdout.write(current.text);
+    });
+
+  draft
+    .command('put')
+    .description('replace the draft with a file')
+    .argument('<file>', 'a site file; - reads standard input')
+    .addOption(new Option('--replaces <version>', 'the version that you edited; refused if there is a newer one').argParser(wholeNumber(1, 1e9)))
+    .addOption(new Option('--overwrite', 'replace whatever is there').conflicts('replaces'))
+    .addOption(siteOption())
+    .addOption(serviceOption())
+    .addOption(jsonOption())
+    .addHelpText('after', '\nExample:\n  kleidon draft put www.site.yaml --site www --replaces 7')
+    .action(async (file: string, { service, json, replaces, overwrite, ...options }: DraftOptions & { replaces?: number; overwrite?: boolean }) => {
+      if (replaces === undefined && !overwrite) {
+        throw new Stop(EXIT.wrongUse, 'Say which version you edited with --replaces (kleidon draft get --json tells it), or --overwrite.');
+      }
+      const text = readText(file);
+      const client = createClient(service);
+      const site = await siteFrom(client, options);
+      const saved = await client.saveDraft(site, replaces ?? (await client.draft(site)).version, text);
+      print(json, saved, () => `Saved as version ${saved.version} of ${site}.\n${printCheck(saved)}`);
+    });
+}

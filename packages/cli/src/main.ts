@@ -1,0 +1,71 @@
+import { Command, CommanderError } from 'commander';
+import { ServiceProblem, Unreachable } from '@kleidon/client';
+import { addCheck } from './commands/check.ts';
+import { addDraft } from './commands/draft.ts';
+import { addGrid } from './commands/grid.ts';
+import { addImport } from './commands/import.ts';
+import { addRelease } from './commands/release.ts';
+import { addServe } from './commands/serve.ts';
+import { addSites } from './commands/sites.ts';
+import { addVisit } from './commands/visit.ts';
+import { EXIT, Stop } from './exit.ts';
+import { printErrors } from './output/check.ts';
+import { SiteHasErrors } from './source.ts';
+import type { SiteError } from '@kleidon/core';
+
+const program = new Command('kleidon')
+  .description('Who reaches which page of a website, and where old addresses lead: seen before it is live.')
+  .version('0.1.0')
+  .showHelpAfterError('(add --help for what there is)')
+  .addHelpText('after', `
+Exit codes: 0 well, 1 the site has errors or an expectation failed, 2 wrong use, 3 the service can't be reached.
+
+Examples:
+  kleidon check --file www.site.yaml
+  kleidon grid --file www.site.yaml
+  kleidon visit /crew --as gale --file www.site.yaml
+  kleidon serve`);
+
+[addServe, addCheck, addVisit, addGrid, addSites, addDraft, addRelease, addImport].forEach((add) => add(program));
+overrideExit(program);
+
+// A reader that goes away, as head does, is no failure of ours.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(EXIT.well);
+  throw error;
+});
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  process.exitCode = end(error);
+}
+
+function overrideExit(command: Command): void {
+  command.exitOverride();
+  command.commands.forEach(overrideExit);
+}
+
+function end(error: unknown): number {
+  if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.well : EXIT.wrongUse;
+  if (error instanceof SiteHasErrors && process.argv.includes('--json')) {
+    process.stdout.write(`${JSON.stringify({ errors: error.errors, findings: [] }, null, 2)}\n`);
+    return error.code;
+  }
+  if (error instanceof Stop) return complain(error.code, error.message);
+  if (error instanceof Unreachable) {
+    return complain(EXIT.unreachable, `${error.message} Start it with "kleidon serve", or name another with --service.`);
+  }
+  if (error instanceof ServiceProblem) return complainOf(error);
+  throw error;
+}
+
+function complainOf({ code, message, problem }: ServiceProblem): number {
+  if (code === 'site-has-errors') return complain(EXIT.failed, printErrors((problem.errors ?? []) as unknown as SiteError[]));
+  return complain(problem.status >= 500 ? EXIT.unreachable : code === 'draft-changed' ? EXIT.failed : EXIT.wrongUse, [message, problem.remedy].filter(Boolean).join(' '));
+}
+
+function complain(code: number, message: string): number {
+  process.stderr.write(`${message}\n`);
+  return code;
+}

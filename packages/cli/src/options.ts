@@ -1,0 +1,42 @@
+import { InvalidArgumentError, Option } from 'commander';
+
+/** Where a site comes from; see source.ts. */
+export interface SourceOptions {
+  readonly file?: string;
+  readonly service: string;
+  readonly site?: string;
+  readonly state: string;
+}
+
+export const fileOption = () => new Option('-f, --file <file>', 'work on this site file, without a service');
+
+export const serviceOption = () =>
+  new Option('--service <address>', 'where the service is').env('KLEIDON_SERVICE').default('http://127.0.0.1:4780');
+
+export const siteOption = () =>
+  new Option('-s, --site <name>', 'which site of the service; not needed when it has one').env('KLEIDON_SITE');
+
+export const stateOption = () =>
+  new Option('--state <state>', 'which state of the site: draft, live, or the number of a release').default('draft');
+
+export const jsonOption = () => new Option('--json', 'print JSON');
+
+export const atOption = () =>
+  new Option('--at <time>', "at this date or time (2027-03-01, 2027-03-01T09:30) of the site's time zone; now by default");
+
+/** Reads a whole number in a range. */
+export const wholeNumber =
+  (least: number, most: number) =>
+  (text: string): number => {
+    const number = Number(text);
+    if (!Number.isInteger(number) || number < least || number > most) {
+      throw new InvalidArgumentError(`It is a whole number from ${least} to ${most}.`);
+    }
+    return number;
+  };
+
+/** Collects the values of an option that may be given several times, or with commas between. */
+export const collect = (text: string, before: string[] = []): string[] => [
+  ...before,
+  ...text.split(',').map((one) => one.trim()).filter((one) => one !== ''),
+];

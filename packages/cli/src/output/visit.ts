@@ -1,0 +1,40 @@
+import { OUTCOME_WORDS } from '@kleidon/client';
+import { redirectsOf, type Hop, type Reason, type Visit } from '@kleidon/core';
+import { bold, count, dim, paint } from './style.ts';
+
+/** A visit as one person explains it to another: each hop with its reasons, then how it ended. */
+export function printVisit(visit: Visit): string {
+  const [first] = visit.hops;
+  const method = visit.method === 'GET' ? '' : ` with ${visit.method}`;
+  return [
+    `${bold(visit.visitor)} asks for ${bold(first!.address)}${method} ${dim(`at ${visit.at}`)}`,
+    ...visit.hops.map((hop, position) => printHop(hop, position + 1)),
+    '',
+    printEnd(visit),
+  ].join('\n');
+}
+
+function printHop({ address, decision }: Hop, number: number): string {
+  const where = decision.location === null ? '' : ` → ${decision.location}`;
+  const reasons = decision.reasons.map(printReason);
+  const shown =
+    decision.content?.is === 'words'
+      ? [`             ${dim('shown')} “${decision.content.text}”`]
+      : decision.content?.is === 'page'
+        ? [`             ${dim('shown')} the page ${decision.content.address}`]
+        : [];
+  return ['', `${number}. ${bold(address)}  ${decision.status}${where}`, ...reasons, ...shown].join('\n');
+}
+
+function printReason({ stage, verdict, text, place }: Reason): string {
+  const line = `   ${stage.padEnd(9)} ${text}${place ? dim(` (line ${place.line})`) : ''}`;
+  return verdict === 'passed' ? dim(line) : line;
+}
+
+function printEnd(visit: Visit): string {
+  const { sign, word } = OUTCOME_WORDS[visit.outcome];
+  const redirects = redirectsOf(visit);
+  const after = redirects === 0 ? '' : `, after ${count(redirects, 'redirect')}`;
+  const access = visit.fullAccess ? ', by full access' : '';
+  return `${paint[visit.outcome](bold(`${sign} ${word}`))}: ${visit.status} at ${visit.final}${after}${access}`;
+}

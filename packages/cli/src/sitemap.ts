@@ -1,0 +1,82 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
+import { readSitemap, SitemapProblem } from '@kleidon/core';
+import { EXIT, Stop } from './exit.ts';
+
+/** The sizes that sitemaps.org allows a file, unpacked, and an index. */
+const MAX_BYTES = 50 * 1024 * 1024;
+const MAX_FILES = 50_000;
+const TIMEOUT = 30_000;
+
+/**
+ * All page addresses of a sitemap; an index is followed one level down, as its format allows.
+ * @param source a file or an http(s) address; gzip is recognised by its first bytes
+ */
+export async function gatherSitemap(source: string): Promise<string[]> {
+  const first = await read(source);
+  if (first.is === 'urls') return [...first.locations];
+  if (first.locations.length > MAX_FILES) {
+    throw new Stop(EXIT.failed, `${source} names ${first.locations.length} files; a sitemap index has at most ${MAX_FILES}.`);
+  }
+  const addresses: string[] = [];
+  for (const location of first.locations) {
+    const part = await read(beside(source, location));
+    if (part.is === 'index') throw new Stop(EXIT.failed, `${location} is an index inside an index, which the format does not have.`);
+    // Not spread into push(): a sitemap may hold more addresses than a call may have arguments.
+    for (const address of part.locations) addresses.push(address);
+  }
+  return addresses;
+}
+
+async function read(source: string): Promise<ReturnType<typeof readSitemap>> {
+  const bytes = isAddress(source) ? await download(source) : load(source);
+  try {
+    return readSitemap(unpack(bytes).toString('utf8'));
+  } catch (error) {
+    if (error instanceof SitemapProblem) throw new Stop(EXIT.failed, `${source}: ${error.message}`);
+    throw new Stop(EXIT.failed, `${source} can't be unpacked: ${(error as Error).message}.`);
+  }
+}
+
+/** An index on this machine may have its files beside it, whatever their addresses on the site are. */
+function beside(source: string, location: string): string {
+  if (isAddress(source)) return location;
+  const name = URL.canParse(location) ? basename(new URL(location).pathname) : basename(location);
+  const file = join(dirname(source), name);
+  return existsSync(file) ? file : location;
+}
+
+const isAddress = (source: string): boolean => /^https?:\/\//i.test(source);
+
+function load(file: string): Buffer {
+  try {
+    return readFileSync(file);
+  } catch (error) {
+    throw new Stop(EXIT.wrongUse, `The sitemap ${file} can't be read: ${(error as Error).message}.`);
+  }
+}
+
+async function download(address: string): Promise<Buffer> {
+  let response: Response;
+  try {
+    response = await fetch(address, { signal: AbortSignal.timeout(TIMEOUT) });
+  } catch (error) {
+    const cause = (error as Error).cause ?? error;
+    throw new Stop(EXIT.unreachable, `${address} can't be reached: ${(cause as Error).message || 'no answer'}.`);
+  }
+  if (!response.ok) throw new Stop(EXIT.failed, `${address} answered ${response.status}.`);
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of response.body ?? []) {
+    size += (chunk as Uint8Array).length;
+    if (size > MAX_BYTES) throw new Stop(EXIT.failed, `${address} is larger than ${MAX_BYTES / 1024 / 1024} MiB.`);
+    chunks.push(chunk as Uint8Array);
+  }
+  return Buffer.concat(chunks);
+}
+
+function unpack(bytes: Buffer): Buffer {
+  const isGzip = bytes[0] === 0x1f && bytes[1] === 0x8b;
+  return isGzip ? gunzipSync(bytes, { maxOutputLength: MAX_BYTES }) : bytes;
+}

@@ -1,0 +1,311 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import { once } from 'node:events';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { spawnSync } from 'node:child_process';
+import type { Grid, Visit } from '@kleidon/core';
+import { KLEIDON, run, SAMPLE, temporaryFolder, type Running } from '../../service/test/running.ts';
+import { json, kleidon } from './cli.ts';
+
+const folder = temporaryFolder();
+const write = (name: string, text: string | Buffer): string => {
+  const path = join(folder.path, name);
+  writeFileSync(path, text);
+  return path;
+};
+afterAll(() => folder.remove());
+
+const BROKEN = `kleidon: 1
+site: { name: B, address: https://b.example, sing-in: /x }
+pages:
+  /a: { titel: A }
+gates:
+  g: { under: /a, admit: role king }
+`;
+
+describe('kleidon check', () => {
+  test('says nothing is wrong with the sample site, and exits with 0', async () => {
+    expect(await kleidon(['check', '--file', SAMPLE])).toEqual({ code: 0, out: '0 errors, 0 findings\n', err: '' });
+  });
+
+  test('prints errors as compilers do, and exits with 1', async () => {
+    const file = write('broken.yaml', BROKEN);
+    const { code, out } = await kleidon(['check', '--file', file]);
+    expect(code).toBe(1);
+    expect(out).toContain(`${file}:2:46 error unknown-field\n  "sing-in" is not a field of site.\n  → Did you mean "sign-in"?`);
+    expect(out).toContain('3 errors');
+    const { errors, findings } = await json<{ errors: object[]; findings: object[] }>(['check', '--file', file]);
+    expect(errors[1]).toEqual({
+      code: 'unknown-field',
+      file,
+      line: 4,
+      column: 9,
+      message: '"titel" is not a field of a page.',
+      remedy: 'Did you mean "title"?',
+    });
+    expect(findings).toEqual([]);
+  });
+
+  test('findings alone are no failure', async () => {
+    const file = write('found.yaml', 'kleidon: 1\nsite: { name: F, address: https://f.example, sign-in: /in }\n');
+    const { code, out } = await kleidon(['check', '--file', file]);
+    expect([code, out]).toEqual([0, expect.stringContaining('high sign-in-closed')]);
+  });
+});
+
+describe('kleidon visit', () => {
+  const visit = (...args: string[]) => kleidon(['visit', ...args, '--file', SAMPLE]);
+
+  test('explains each hop as a person would', async () => {
+    const { code, out } = await visit('/crew/rota', '--as', 'gale', '--at', '2026-11-23');
+    expect(code).toBe(0);
+    expect(out).toContain('gale asks for /crew/rota at 2026-11-23T00:00:00Z');
+    expect(out).toContain('1. /crew/rota  303 → /sign-in?return=%2Fcrew%2Frota');
+    expect(out).toMatch(/gate {6}The gate crew-room on \/crew and all beneath it admits crew, and Gale \(guest\) is not among them: asked to sign in\. \(line \d+\)/);
+    expect(out).toContain('? sign in: 200 at /sign-in?return=%2Fcrew%2Frota, after 1 redirect');
+  });
+
+  test('gives the whole visit as JSON', async () => {
+    const made = await json<Visit>(['visit', '/hides', '--as', 'mia', '--file', SAMPLE]);
+    expect(made).toMatchObject({ visitor: 'mia', outcome: 'reach', status: 200, final: '/visit/hides' });
+    expect(made.hops.map(({ address, decision }) => [address, decision.status, decision.location, decision.page])).toEqual([
+      ['/hides', 301, '/visit/hides', null],
+      ['/visit/hides', 200, null, '/visit/hides'],
+    ]);
+    const reasons = made.hops[0]!.decision.reasons;
+    expect(reasons.at(-1)).toMatchObject({ stage: 'redirect', rule: 'redirect /hides', verdict: 'redirected' });
+  });
+
+  test('takes a visitor made up on the spot', async () => {
+    expect((await visit('/permit', '--visitor', '{ bought: [{ product: hide-permit }] }', '--expect', 'reach')).code).toBe(0);
+    const wrong = await visit('/permit', '--visitor', '{ roles: [wardn] }');
+    expect([wrong.code, wrong.err]).toEqual([2, 'No role is called "wardn". Did you mean "warden"?\n']);
+  });
+
+  test('exits with 1 when the visit does not end as expected', async () => {
+    const { code, err } = await visit('/crew', '--as', 'gale', '--expect', 'reach');
+    expect([code, err]).toEqual([1, 'Expected reach, and the visit ended as sign-in.\n']);
+    expect((await visit('/crew', '--as', 'gale', '--expect', 'sign-in')).code).toBe(0);
+  });
+
+  test.each([
+    [['/crew'], 'Say who visits'],
+    [['/crew', '--as', 'nobody'], 'No visitor is called "nobody".'],
+    [['/crew', '--as', 'gale', '--at', 'soon'], '"soon" is no date.'],
+    [['/crew', '--as', 'gale', '--expect', 'joy'], "Allowed choices are reach"],
+    [[], "missing required argument 'address'"],
+    [['/crew', '--colour'], "unknown option '--colour'"],
+  ])('%j is wrong use', async (args, message) => {
+    const { code, err, out } = await visit(...args);
+    expect([code, out]).toEqual([2, '']);
+    expect(err).toContain(message);
+  });
+});
+
+describe('kleidon grid', () => {
+  const COLUMNS = /page +gale +vik$/m;
+
+  test('shows pages as a tree, a sign in each cell, and a legend in words; no colour in a pipe', async () => {
+    const { out } = await kleidon(['grid', '--file', SAMPLE, '--visitor', 'gale,vik', '--under', '/crew']);
+    expect(out).toMatch(/page +title +gale +vik/);
+    expect(out).toMatch(/^ {2}\/ringing-log +Ringing log +\? +×$/m);
+    expect(out).toMatch(/^ {4}\/:entry/m);
+    expect(out).toContain('? sign in     is asked to sign in (6)');
+    expect(out).not.toContain('\u001b');
+  });
+
+  test('fits a terminal: narrow ones get the visitors in bands', () => {
+    const script = `${process.execPath} ${KLEIDON} grid --file ${SAMPLE}`;
+    const { stdout } = spawnSync('script', ['-qec', `stty cols 60 rows 40; ${script}`, '/dev/null'], { encoding: 'utf8' });
+    // eslint-disable-next-line no-control-regex -- colours are what is taken out
+    const lines = stdout.replace(/\u001b\[[\d;]*m/g, '').split(/\r?\n/);
+    const table = lines.filter((line) => /^(page|\s*\/)/.test(line));
+    expect(Math.max(...table.map(({ length }) => length))).toBeLessThanOrEqual(60);
+    expect(lines.filter((line) => line.startsWith('page ')).length).toBeGreaterThan(1);
+    expect(stdout).toContain('\u001b[');
+    expect(lines.join('\n')).not.toMatch(COLUMNS);
+  });
+
+  test('shows only pages where someone meets an outcome', async () => {
+    const { rows } = await json<Grid>(['grid', '--file', SAMPLE, '--outcome', 'loop']);
+    expect(rows.map(({ address }) => address)).toEqual(['/staff', '/staff/door']);
+  });
+
+  test('says so when a filter leaves nothing, or names what is not there', async () => {
+    expect((await kleidon(['grid', '--file', SAMPLE, '--under', '/nowhere'])).out).toContain('No page fits.');
+    expect((await kleidon(['grid', '--file', SAMPLE, '--outcome', 'joy'])).code).toBe(2);
+    expect((await kleidon(['grid', '--file', SAMPLE, '--visitor', 'joe'])).code).toBe(2);
+    expect((await kleidon(['grid', '--file', '/nowhere.yaml'])).code).toBe(2);
+    expect((await kleidon(['grid', '--file', write('b.yaml', BROKEN)])).code).toBe(1);
+  });
+});
+
+describe('with a service', () => {
+  const data = temporaryFolder();
+  let service: Running;
+  let env: Record<string, string>;
+  const to = (...args: string[]) => kleidon(args, { env });
+
+  beforeAll(async () => {
+    service = await run(data.path);
+    env = { KLEIDON_SERVICE: service.address };
+  });
+  afterAll(async () => {
+    await service.end();
+    data.remove();
+  });
+
+  test('a site is added, worked on and released; file, API and release answer alike', async () => {
+    expect((await to('sites')).out).toContain('No sites yet.');
+    expect((await to('grid')).err).toContain('kleidon sites add FILE');
+    expect((await to('sites', 'add', SAMPLE, '--id', 'merrow')).out).toContain('merrow: Merrow Point Bird Observatory, draft version 1, never released');
+    expect((await to('sites', 'add', SAMPLE, '--id', 'merrow')).code).toBe(2);
+
+    const text = (await to('draft', 'get')).out;
+    expect(text).toBe(readFileSync(SAMPLE, 'utf8'));
+    const edited = write('edited.yaml', text.replace('title: Handbook', 'title: The handbook'));
+    expect((await to('draft', 'put', edited)).code).toBe(2);
+    expect((await to('draft', 'put', edited, '--replaces', '1')).out).toContain('Saved as version 2');
+    const late = await to('draft', 'put', SAMPLE, '--replaces', '1');
+    expect([late.code, late.err]).toEqual([1, expect.stringContaining('version 2 was saved at')]);
+    expect((await to('draft', 'put', SAMPLE, '--overwrite')).out).toContain('Saved as version 3');
+
+    expect((await to('grid', '--state', 'live')).err).toContain('has not been released yet');
+    expect((await to('release', '--note', 'First')).out).toMatch(/^Released 1 \(draft version 3\) at .*: First$/m);
+    expect((await to('release', 'list')).out).toContain('First');
+    expect((await to('release', 'get', '1')).out).toBe(text);
+
+    const args = ['grid', '--at', '2026-11-23'];
+    const fromFile = await json<Grid>([...args, '--file', SAMPLE]);
+    expect(await json<Grid>(args, { env })).toEqual(fromFile);
+    expect(await json<Grid>([...args, '--state', '1'], { env })).toEqual(fromFile);
+    const asked = ['visit', '/crew/rota', '--as', 'gale', '--at', '2026-11-23'];
+    expect(await json(asked, { env })).toEqual(await json([...asked, '--file', SAMPLE]));
+    expect((await to('visit', '/permit', '--visitor', '{ bought: [{ product: hide-permit }] }', '--expect', 'reach')).code).toBe(0);
+    expect(await json(['check'], { env })).toEqual({ errors: [], findings: [] });
+  });
+
+  test('a draft with errors is told to be so, and can\'t be released', async () => {
+    await to('sites', 'add', write('b2.yaml', BROKEN), '--id', 'broken');
+    expect((await to('grid')).err).toContain('several sites; say which with --site: broken, merrow');
+    const refused = await to('release', '--site', 'broken');
+    expect([refused.code, refused.err]).toEqual([1, expect.stringContaining('Did you mean "sign-in"?')]);
+    expect((await to('check', '--site', 'broken')).code).toBe(1);
+    expect((await to('draft', 'get', '--site', 'none')).err).toContain('There is no site "none".');
+  });
+
+  test('a taken port is a clear error that names the option to change it', async () => {
+    const { port } = new URL(service.address);
+    const { code, err } = await kleidon(['serve', '--port', port, '--data', data.path]);
+    expect([code, err]).toEqual([2, `Port ${port} of 127.0.0.1 is taken. Choose another with --port NUMBER, or any free one with --port 0.\n`]);
+  });
+
+  test('without a service the exit code is 3, and the message says what to do', async () => {
+    const { code, err } = await kleidon(['sites', '--service', 'http://127.0.0.1:9']);
+    expect([code, err]).toEqual([3, 'The service at http://127.0.0.1:9 can\'t be reached. Start it with "kleidon serve", or name another with --service.\n']);
+  });
+});
+
+describe('kleidon import sitemap', () => {
+  const SITE = `kleidon: 1
+site: { name: I, address: https://i.example } # kept
+pages:
+    /: Home        # spaces and comments stay
+    /journal/:slug: Entry
+
+# what follows stays too
+redirects: []
+`;
+  const sitemap = (...locations: string[]): string =>
+    `<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${locations.map((one) => `<url><loc>${one}</loc><priority>0.5</priority></url>`).join('')}</urlset>`;
+  const index = (...locations: string[]): string =>
+    `<sitemapindex xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${locations.map((one) => `<sitemap><loc>${one}</loc></sitemap>`).join('')}</sitemapindex>`;
+  const PAGES = ['https://i.example/', 'https://i.example/about-us?x=1&amp;y', 'https://i.example/files/map(1).pdf', 'https://i.example/journal/owl', 'https://else.example/x', 'https://i.example/caf%C3%A9', 'https://i.example/%2f'];
+
+  test('adds what is new, and changes nothing else by a character', async () => {
+    const file = write('i.site.yaml', SITE);
+    const source = write('sitemap.xml', sitemap(...PAGES));
+    const dry = await kleidon(['import', 'sitemap', source, '--file', file, '--dry-run']);
+    expect(dry.out).toContain('3 pages would be added');
+    expect(readFileSync(file, 'utf8')).toBe(SITE);
+    const { out } = await kleidon(['import', 'sitemap', source, '--file', file]);
+    expect(out).toContain(`3 pages added to ${file}; 2 already there, 1 of other hosts, 1 refused`);
+    expect(readFileSync(file, 'utf8')).toBe(
+      SITE.replace(
+        '    /journal/:slug: Entry\n',
+        `    /journal/:slug: Entry\n    /about-us: About us\n    /files/map\\(1\\).pdf: { title: Map(1), kind: file }\n    /caf%C3%A9: Café\n`,
+      ),
+    );
+    expect((await kleidon(['visit', '/files/map(1).pdf', '--visitor', '{ guest: yes }', '--file', file, '--expect', 'reach'])).code).toBe(0);
+    expect((await kleidon(['import', 'sitemap', source, '--file', file])).out).toContain('0 pages added');
+  });
+
+  test('reads index files and gzip, beside it and over HTTP', async () => {
+    const packed = gzipSync(sitemap('https://i.example/a'));
+    write('part-1.xml.gz', packed);
+    write('part-2.xml', sitemap('https://i.example/b'));
+    const local = write('index.xml', index('https://i.example/part-1.xml.gz', 'https://i.example/part-2.xml'));
+    const file = write('ii.site.yaml', SITE);
+    expect((await kleidon(['import', 'sitemap', local, '--file', file])).out).toContain('2 pages added');
+
+    const server = createServer((request, response) => {
+      if (request.url === '/index.xml') response.end(index(`http://${request.headers.host}/part.xml.gz`));
+      else if (request.url === '/part.xml.gz') response.end(gzipSync(sitemap('https://i.example/c')));
+      else response.writeHead(404).end();
+    }).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    const at = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    expect((await kleidon(['import', 'sitemap', `${at}/index.xml`, '--file', file])).out).toContain('+ /c');
+    const missing = await kleidon(['import', 'sitemap', `${at}/none.xml`, '--file', file]);
+    expect([missing.code, missing.err]).toEqual([1, `${at}/none.xml answered 404.\n`]);
+    server.close();
+    expect((await kleidon(['import', 'sitemap', `${at}/index.xml`, '--file', file])).code).toBe(3);
+  });
+
+  test.each([
+    ['pages: {}\n', '/x: X'],
+    ['pages:\n', '\n  /x: X\n'],
+    ['', 'pages:\n  /x: X\n'],
+    ['pages: { /a: A }\n', '/a: A'],
+  ])('finds a place for pages in %j', async (pages, expected) => {
+    const file = write('p.site.yaml', `kleidon: 1\nsite: { name: I, address: https://i.example }\n${pages}`);
+    await kleidon(['import', 'sitemap', write('s.xml', sitemap('https://i.example/x')), '--file', file]);
+    expect(readFileSync(file, 'utf8')).toContain(expected);
+    expect((await kleidon(['visit', '/x', '--visitor', '{}', '--file', file, '--expect', 'reach'])).code).toBe(0);
+  });
+
+  test.each([
+    ['<html></html>', 'This is no sitemap: it holds <html>'],
+    ['<urlset><url></urlset>', 'This is not XML: line 1'],
+    ['', 'This is not XML'],
+  ])('%j is refused with a reason', async (text, reason) => {
+    const { code, err } = await kleidon(['import', 'sitemap', write('bad.xml', text), '--file', write('x.yaml', SITE)]);
+    expect([code, err]).toEqual([1, expect.stringContaining(reason)]);
+  });
+
+  test('works on the draft of a service too', async () => {
+    const data = temporaryFolder();
+    const service = await run(data.path);
+    const env = { KLEIDON_SERVICE: service.address };
+    await kleidon(['sites', 'add', write('s.site.yaml', SITE)], { env });
+    await kleidon(['import', 'sitemap', write('s.xml', sitemap('https://i.example/x'))], { env });
+    expect((await kleidon(['draft', 'get'], { env })).out).toContain('    /x: X\n');
+    await service.end();
+    data.remove();
+  });
+});
+
+describe('help', () => {
+  test.each(['serve', 'check', 'visit', 'grid', 'sites add', 'draft put', 'release make', 'import sitemap'])('%s has examples', async (command) => {
+    const { code, out } = await kleidon([...command.split(' '), '--help']);
+    expect([code, out]).toEqual([0, expect.stringMatching(/Examples?:\n {2}kleidon /)]);
+  });
+
+  test('exit codes are told', async () => {
+    expect((await kleidon(['--help'])).out).toContain("3 the service can't be reached");
+    expect((await kleidon([])).code).toBe(2);
+    expect((await kleidon(['fly'])).code).toBe(2);
+  });
+});

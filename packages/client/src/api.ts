@@ -1,0 +1,94 @@
+import type { Finding, SiteError } from '@kleidon/core';
+
+/** A site as the service lists it. */
+export interface SiteSummary {
+  readonly id: string;
+  readonly name: string;
+  readonly draft: {
+    readonly version: number;
+    readonly savedAt: string;
+    readonly errors: number;
+    readonly isLive: boolean;
+  };
+  readonly live: { readonly number: number; readonly releasedAt: string; readonly note: string } | null;
+}
+
+/** The draft of a site, with the version that a save must name. */
+export interface Draft {
+  readonly site: string;
+  readonly version: number;
+  readonly text: string;
+  readonly savedAt: string;
+}
+
+export interface Check {
+  readonly errors: readonly SiteError[];
+  readonly findings: readonly Finding[];
+}
+
+export interface SavedDraft extends Check {
+  readonly site: string;
+  readonly version: number;
+  readonly savedAt: string;
+}
+
+export interface Release {
+  readonly site: string;
+  readonly number: number;
+  readonly note: string;
+  readonly draftVersion: number;
+  readonly releasedAt: string;
+}
+
+export interface ReleaseWithText extends Release {
+  readonly text: string;
+}
+
+/** The names that rules and visitors of a site may use. */
+export interface Names {
+  readonly name: string;
+  readonly address: string;
+  readonly roles: Readonly<Record<string, string>>;
+  readonly groups: Readonly<Record<string, string>>;
+  readonly products: Readonly<Record<string, string>>;
+  readonly visitors: readonly { readonly name: string; readonly title: string; readonly summary: string }[];
+}
+
+/** A visitor made up on the spot, in the shape that visitors have in a site file. */
+export interface MadeUpVisitor {
+  readonly title?: string;
+  readonly guest?: boolean;
+  readonly id?: string;
+  readonly roles?: readonly string[];
+  readonly groups?: readonly string[];
+  readonly bought?: readonly { readonly product: string; readonly from?: string; readonly until?: string }[];
+}
+
+export interface VisitRequest {
+  readonly address: string;
+  readonly as?: string;
+  readonly visitor?: MadeUpVisitor;
+  readonly method?: string;
+  readonly at?: string;
+  readonly state?: string;
+}
+
+export interface GridRequest {
+  readonly state?: string | undefined;
+  readonly at?: string | undefined;
+  readonly under?: string | undefined;
+  readonly visitors?: readonly string[] | undefined;
+  readonly outcomes?: readonly string[] | undefined;
+}
+
+/** A problem document (RFC 9457) as the service sends it. */
+export interface ProblemDocument {
+  readonly type: string;
+  readonly title: string;
+  readonly status: number;
+  readonly detail?: string;
+  readonly remedy?: string;
+  readonly errors?: readonly { readonly message: string }[];
+  readonly version?: number;
+  readonly savedAt?: string;
+}

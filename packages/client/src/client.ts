@@ -1,0 +1,114 @@
+import type { Grid, Visit } from '@kleidon/core';
+import type {
+  Check,
+  Draft,
+  GridRequest,
+  Names,
+  ProblemDocument,
+  Release,
+  ReleaseWithText,
+  SavedDraft,
+  SiteSummary,
+  VisitRequest,
+} from './api.ts';
+
+/** The service answered with a problem document. */
+export class ServiceProblem extends Error {
+  constructor(readonly problem: ProblemDocument) {
+    super(problem.detail ?? problem.title);
+    this.name = 'ServiceProblem';
+  }
+
+  /** What kind of problem it is: the last step of its type, such as `draft-changed`. */
+  get code(): string {
+    return this.problem.type.split('/').at(-1)!;
+  }
+}
+
+/** The service could not be reached, or what answered is not the service. */
+export class Unreachable extends Error {
+  constructor(address: string, cause: unknown) {
+    super(`The service at ${address} can't be reached.`, { cause });
+    this.name = 'Unreachable';
+  }
+}
+
+/** The calls of the HTTP API, as described at /api/openapi.json. */
+export interface Client {
+  sites(): Promise<readonly SiteSummary[]>;
+  site(site: string): Promise<SiteSummary>;
+  /** Adds a site from a site file; without an id, one is made from its name. */
+  addSite(text: string, id?: string): Promise<SiteSummary>;
+  draft(site: string): Promise<Draft>;
+  /** Saves the draft; throws ServiceProblem `draft-changed` when someone else has since `version`. */
+  saveDraft(site: string, version: number, text: string): Promise<SavedDraft>;
+  releases(site: string): Promise<readonly Release[]>;
+  release(site: string, version: number, note: string): Promise<Release>;
+  findRelease(site: string, number: number): Promise<ReleaseWithText>;
+  check(site: string, state?: string): Promise<Check>;
+  checkText(text: string, signal?: AbortSignal): Promise<Check>;
+  names(site: string, state?: string): Promise<Names>;
+  visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<Visit>;
+  grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<Grid>;
+}
+
+/**
+ * A client of one service.
+ *
+ * @param address where it is, such as `http://127.0.0.1:4780`; empty for the page's own origin
+ * @returns calls that throw ServiceProblem for a problem document and Unreachable where nothing answers
+ */
+export function createClient(address: string): Client {
+  const base = address.replace(/\/+$/, '');
+
+  async function call<T>(path: string, init: RequestInit = {}): Promise<T> {
+    let response: Response;
+    let body: unknown;
+    try {
+      response = await fetch(base + path, { ...init, headers: { Accept: 'application/json', ...init.headers } });
+      body = await response.json();
+    } catch (error) {
+      if (init.signal?.aborted) throw error;
+      throw new Unreachable(base || 'this address', error);
+    }
+    if (response.ok) return body as T;
+    if (response.headers.get('Content-Type')?.startsWith('application/problem+json')) {
+      throw new ServiceProblem(body as ProblemDocument);
+    }
+    throw new Unreachable(base || 'this address', `It answered ${response.status}.`);
+  }
+
+  const at = (site: string, rest = ''): string => `/api/sites/${encodeURIComponent(site)}${rest}`;
+  const yaml = { 'Content-Type': 'application/yaml' };
+  const json = { 'Content-Type': 'application/json' };
+  const having = (version: number) => ({ 'If-Match': `"${version}"` });
+  const withSignal = (signal: AbortSignal | undefined): RequestInit => (signal ? { signal } : {});
+
+  return {
+    sites: async () => (await call<{ sites: SiteSummary[] }>('/api/sites')).sites,
+    site: (site) => call(at(site)),
+    addSite: (text, id) =>
+      call(`/api/sites${id === undefined ? '' : `?id=${encodeURIComponent(id)}`}`, { method: 'POST', headers: yaml, body: text }),
+    draft: (site) => call(at(site, '/draft')),
+    saveDraft: (site, version, text) =>
+      call(at(site, '/draft'), { method: 'PUT', headers: { ...yaml, ...having(version) }, body: text }),
+    releases: async (site) => (await call<{ releases: Release[] }>(at(site, '/releases'))).releases,
+    release: (site, version, note) =>
+      call(at(site, '/releases'), { method: 'POST', headers: { ...json, ...having(version) }, body: JSON.stringify({ note }) }),
+    findRelease: (site, number) => call(at(site, `/releases/${number}`)),
+    check: (site, state = 'draft') => call(at(site, `/check?state=${state}`)),
+    checkText: (text, signal) => call('/api/check', { method: 'POST', headers: yaml, body: text, ...withSignal(signal) }),
+    names: (site, state = 'draft') => call(at(site, `/names?state=${state}`)),
+    visit: (site, request, signal) =>
+      call(at(site, '/visits'), { method: 'POST', headers: json, body: JSON.stringify(request), ...withSignal(signal) }),
+    grid: (site, { state, at: moment, under, visitors, outcomes } = {}, signal) => {
+      const query = new URLSearchParams();
+      if (state !== undefined) query.set('state', state);
+      if (moment !== undefined) query.set('at', moment);
+      if (under !== undefined) query.set('under', under);
+      visitors?.forEach((visitor) => query.append('visitor', visitor));
+      outcomes?.forEach((outcome) => query.append('outcome', outcome));
+      return call(at(site, `/grid?${query.toString()}`), withSignal(signal));
+    },
+  };
+}

@@ -1,0 +1,3 @@
+export type * from './api.ts';
+export { createClient, ServiceProblem, Unreachable, type Client } from './client.ts';
+export { FULL_ACCESS, OUTCOME_WORDS, tally, type OutcomeWords } from './outcomes.ts';

@@ -1,0 +1,32 @@
+import type { Grid, Outcome } from '@kleidon/core';
+
+/** How an outcome is shown: a sign that can be told apart without colour, a word, and what it means. */
+export interface OutcomeWords {
+  readonly sign: string;
+  readonly word: string;
+  readonly meaning: string;
+}
+
+/** The outcomes in the order of a legend. */
+export const OUTCOME_WORDS: Readonly<Record<Outcome, OutcomeWords>> = {
+  reach: { sign: '●', word: 'reach', meaning: 'sees the page' },
+  'sign-in': { sign: '?', word: 'sign in', meaning: 'is asked to sign in' },
+  block: { sign: '×', word: 'block', meaning: 'is turned away' },
+  missing: { sign: '·', word: 'missing', meaning: 'is told that nothing is there' },
+  away: { sign: '↗', word: 'away', meaning: 'leaves for another site' },
+  loop: { sign: '∞', word: 'loop', meaning: 'goes round and round' },
+  invalid: { sign: '!', word: 'invalid', meaning: 'asked for what is no address' },
+};
+
+/** The sign that full access alone let a visitor in. */
+export const FULL_ACCESS = { sign: '◆', word: 'full access', meaning: 'sees the page by full access alone' };
+
+/** How often each outcome stands in the column of a visitor. */
+export function tally(grid: Pick<Grid, 'rows'>, visitor: string): Partial<Record<Outcome, number>> {
+  const counts: Partial<Record<Outcome, number>> = {};
+  for (const { cells } of grid.rows) {
+    const outcome = cells[visitor]?.outcome;
+    if (outcome) counts[outcome] = (counts[outcome] ?? 0) + 1;
+  }
+  return counts;
+}

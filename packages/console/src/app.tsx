@@ -1,0 +1,30 @@
+import { App as AntApp, ConfigProvider } from 'antd';
+import { Route, Routes } from 'react-router';
+import { DraftPage } from './draft/draft-page.tsx';
+import { GridPage } from './grid/grid-page.tsx';
+import { Shell } from './shell/shell.tsx';
+import { FirstSite } from './sites/first-site.tsx';
+import { TryPage } from './try/try-page.tsx';
+import { Nothing } from './shell/notices.tsx';
+import { useTheme } from './shell/theme.ts';
+
+/** The console: every page of it has an address. */
+export function App() {
+  const theme = useTheme();
+  return (
+    <ConfigProvider theme={theme.antd}>
+      <AntApp>
+        <Routes>
+          <Route index element={<FirstSite />} />
+          <Route path="sites/:site" element={<Shell theme={theme} />}>
+            <Route index element={<GridPage />} />
+            <Route path="try" element={<TryPage />} />
+            <Route path="file" element={<DraftPage isDark={theme.isDark} />} />
+            <Route path="*" element={<Nothing />} />
+          </Route>
+          <Route path="*" element={<Nothing />} />
+        </Routes>
+      </AntApp>
+    </ConfigProvider>
+  );
+}

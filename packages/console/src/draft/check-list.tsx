@@ -1,0 +1,33 @@
+import { Button } from 'antd';
+import type { Check } from '@kleidon/client';
+import type { Finding, SiteError } from '@kleidon/core';
+
+/** Errors and findings of the text as it stands, each a way to its line. */
+export function CheckList({ check, onGoTo }: { check: Check | null; onGoTo: (line: number) => void }) {
+  if (!check) return <aside className="panel checks" aria-label="Errors and findings" />;
+  const { errors, findings } = check;
+  return (
+    <aside className="panel checks" aria-label="Errors and findings">
+      <h2 role="status">
+        {errors.length === 0 ? 'No errors' : `${errors.length} error${errors.length === 1 ? '' : 's'}`}
+        {findings.length > 0 && `, ${findings.length} finding${findings.length === 1 ? '' : 's'}`}
+      </h2>
+      <ul className="plain">
+        {[...errors, ...findings].map((one) => (
+          <li key={`${one.line}:${one.column}:${one.code}:${one.message}`}>
+            <Button type="link" size="small" onClick={() => onGoTo(one.line)}>
+              Line {one.line}, column {one.column}
+            </Button>{' '}
+            <span className="code-name">{severityOf(one)}</span>
+            <br />
+            {one.message} {one.remedy}
+          </li>
+        ))}
+      </ul>
+      {errors.length === 0 && findings.length === 0 && <p className="quiet">Nothing looks wrong in this file.</p>}
+    </aside>
+  );
+}
+
+const severityOf = (one: SiteError | Finding): string =>
+  'severity' in one ? `finding ${one.code} (${one.severity})` : `error ${one.code}`;

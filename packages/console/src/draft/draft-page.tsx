@@ -1,0 +1,180 @@
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { Alert, Button, Input, Modal } from 'antd';
+import { useOutletContext } from 'react-router';
+import { ServiceProblem, type Check, type Draft, type ReleaseWithText } from '@kleidon/client';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { StateChoice } from '../shell/state-choice.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { CheckList } from './check-list.tsx';
+import { Conflict } from './conflict.tsx';
+import { Editor } from './editor.tsx';
+import { keepUnsaved, readUnsaved } from './unsaved.ts';
+
+/** How long to wait after a key before the text is checked, in milliseconds. */
+const PAUSE = 250;
+
+/** The site file: the draft to be edited, saved and released, or a release to be read. */
+export function DraftPage({ isDark }: { isDark: boolean }) {
+  const { site, releases } = useOutletContext<SiteFrame>();
+  const { query } = useAddressState();
+  const state = query.get('state') ?? 'draft';
+  const number = state === 'live' ? releases[0]?.number : Number(state);
+  const isDraft = state === 'draft' || number === undefined;
+  const loaded = useLoad<Draft | ReleaseWithText>(`${site.id} ${state}`, () =>
+    isDraft ? client.draft(site.id) : client.findRelease(site.id, number),
+  );
+  if (loaded.error) return <Failure error={loaded.error} retry={loaded.reload} />;
+  if (!loaded.value || loaded.isLoading) return <Waiting what="the site file" />;
+  return isDraft ? (
+    <DraftEditor key={site.id} draft={loaded.value as Draft} isDark={isDark} />
+  ) : (
+    <ReleaseReader key={state} text={loaded.value.text} isDark={isDark} />
+  );
+}
+
+function ReleaseReader({ text, isDark }: { text: string; isDark: boolean }) {
+  const { query, change } = useAddressState();
+  const goTo = useLineToShow();
+  return (
+    <div className="page file-page">
+      <div className="filters">
+        <h1>Site file</h1>
+        <StateChoice value={query.get('state')!} onChange={(next) => change({ state: next === 'draft' ? null : next, line: null })} />
+        <span className="quiet">A release never changes; edit the draft.</span>
+      </div>
+      <Editor text={text} isDark={isDark} isReadOnly check={null} goTo={goTo} onChange={() => {}} onSave={() => {}} />
+    </div>
+  );
+}
+
+function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
+  const { site, reload } = useOutletContext<SiteFrame>();
+  const { change } = useAddressState();
+  const [before] = useState(() => readUnsaved(site.id));
+  const [saved, setSaved] = useState({ version: before?.version ?? draft.version, text: draft.text });
+  const [text, setText] = useState(before?.text ?? draft.text);
+  const [theirs, setTheirs] = useState<Draft | null>(null);
+  const [failure, setFailure] = useState<Error | null>(null);
+  const [said, setSaid] = useState(before ? 'What you had typed and not saved is back.' : '');
+  const [isReleasing, setIsReleasing] = useState(false);
+  const goTo = useLineToShow();
+  const check = useCheck(text);
+  const isChanged = text !== saved.text;
+
+  useEffect(() => {
+    keepUnsaved(site.id, isChanged ? { version: saved.version, text } : null);
+  }, [site.id, isChanged, saved.version, text]);
+
+  const save = useCallback(async (): Promise<void> => {
+    setFailure(null);
+    try {
+      const { version } = await client.saveDraft(site.id, saved.version, text);
+      setSaved({ version, text });
+      setSaid(`Saved as version ${version}.`);
+      reload();
+    } catch (error) {
+      if (error instanceof ServiceProblem && error.code === 'draft-changed') setTheirs(await client.draft(site.id));
+      else setFailure(error as Error);
+    }
+  }, [site.id, saved.version, text, reload]);
+
+  const release = async (note: string): Promise<void> => {
+    setIsReleasing(false);
+    setFailure(null);
+    try {
+      const made = await client.release(site.id, saved.version, note);
+      setSaid(`Release ${made.number} is live.`);
+      reload();
+    } catch (error) {
+      if (error instanceof ServiceProblem && error.code === 'draft-changed') setTheirs(await client.draft(site.id));
+      else setFailure(error as Error);
+    }
+  };
+
+  if (theirs) {
+    return (
+      <div className="page file-page">
+        <Conflict
+          mine={text}
+          theirs={theirs}
+          isDark={isDark}
+          onResolve={(resolved) => {
+            setSaved({ version: theirs.version, text: theirs.text });
+            setText(resolved);
+            setTheirs(null);
+            setSaid(`You now have version ${theirs.version}.`);
+          }}
+        />
+      </div>
+    );
+  }
+
+  const errors = check?.errors.length ?? 0;
+  return (
+    <div className="page file-page">
+      <div className="filters">
+        <h1>Site file</h1>
+        <StateChoice value="draft" onChange={(next) => change({ state: next, line: null })} />
+        <Button type="primary" onClick={() => void save()} disabled={!isChanged} title="Ctrl-S">
+          Save
+        </Button>
+        <Button onClick={() => setIsReleasing(true)} disabled={isChanged || errors > 0 || site.draft.isLive}>
+          Release …
+        </Button>
+        <span className="quiet" role="status">
+          {isChanged ? `Version ${saved.version}, changed and not saved` : said || `Version ${saved.version}`}
+        </span>
+        <span className="grow" />
+        <span className="quiet">{whyNoRelease(isChanged, errors, site.draft.isLive)}</span>
+      </div>
+      {failure && <Failure error={failure} />}
+      {isChanged && before && text === before.text && (
+        <Alert type="info" showIcon title="What you had typed and not saved is back." closable />
+      )}
+      <div className="beside">
+        <Editor text={text} isDark={isDark} isReadOnly={false} check={check} goTo={goTo} onChange={setText} onSave={() => void save()} />
+        <CheckList check={check} onGoTo={(line) => change({ line: String(line), round: String(Date.now()) }, { replace: true })} />
+      </div>
+      {isReleasing && <ReleaseDialog onRelease={(note) => void release(note)} onCancel={() => setIsReleasing(false)} />}
+    </div>
+  );
+}
+
+function whyNoRelease(isChanged: boolean, errors: number, isLive: boolean): string {
+  if (isChanged) return 'Save before you release.';
+  if (errors > 0) return 'A file with errors can be saved, and not released.';
+  return isLive ? 'This is live already.' : '';
+}
+
+function ReleaseDialog({ onRelease, onCancel }: { onRelease: (note: string) => void; onCancel: () => void }) {
+  const [note, setNote] = useState('');
+  return (
+    <Modal open title="Release the draft" okText="Release" onOk={() => onRelease(note)} onCancel={onCancel}>
+      <label className="stacked">
+        Why, for whoever comes next
+        <Input autoFocus value={note} maxLength={2000} onChange={({ target }) => setNote(target.value)} onPressEnter={() => onRelease(note)} />
+      </label>
+    </Modal>
+  );
+}
+
+/** Checks a text a moment after it was last changed. */
+function useCheck(text: string): Check | null {
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), PAUSE);
+    return () => clearTimeout(timer);
+  }, [text]);
+  return useLoad(settled, (signal) => client.checkText(settled, signal)).value;
+}
+
+/** The line that the address names. */
+function useLineToShow(): { line: number; round: number } | null {
+  const { query } = useAddressState();
+  const line = Number(query.get('line') ?? 0);
+  const round = Number(query.get('round') ?? 0);
+  return useMemo(() => (line > 0 ? { line, round } : null), [line, round]);
+}

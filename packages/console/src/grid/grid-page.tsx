@@ -1,0 +1,125 @@
+import { useMemo } from 'react';
+import { Button, Input, Select } from 'antd';
+import { useOutletContext } from 'react-router';
+import { OUTCOME_WORDS } from '@kleidon/client';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { StateChoice } from '../shell/state-choice.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { VisitPanel } from '../visit/visit-panel.tsx';
+import { ReachGrid, type CellAt } from './reach-grid.tsx';
+import { occurring, sectionsOf, shownRows } from './rows.ts';
+
+/** The reach grid: pages against visitors, and the visit behind a cell beside it. */
+export function GridPage() {
+  const { site } = useOutletContext<SiteFrame>();
+  const { query, change } = useAddressState();
+  const state = query.get('state') ?? 'draft';
+  const at = query.get('at') ?? '';
+  const text = query.get('text') ?? '';
+  const under = query.get('under') ?? '';
+  const outcomes = query.getAll('outcome');
+  const folded = query.getAll('folded');
+  const cell = cellFrom(query.get('page'), query.get('visitor'));
+  const isOpen = query.get('visit') === 'open' && cell?.visitor !== undefined;
+
+  const key = `${site.id} ${site.draft.version} ${state} ${at}`;
+  const grid = useLoad(key, (signal) => client.grid(site.id, { state, at: at || undefined }, signal));
+  const rows = useMemo(
+    () => grid.value && shownRows(grid.value, { text, under, outcomes, folded: new Set(folded) }),
+    // Lists from the address are new with each render; what they hold decides.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [grid.value, text, under, outcomes.join(), folded.join()],
+  );
+
+  if (grid.error) return <Failure error={grid.error} retry={grid.reload} site={site.id} />;
+  if (!grid.value || !rows) return <Waiting what="the grid" />;
+  const counts = occurring(grid.value);
+  const select = (next: CellAt, open: boolean): void =>
+    change({ page: next.page, visitor: next.visitor ?? null, visit: open || isOpen ? 'open' : null }, { replace: !open });
+  const visited = isOpen ? grid.value.rows.find(({ address }) => address === cell.page)?.visited : undefined;
+
+  return (
+    <div className="page grid-page">
+      <div className="filters" role="search" aria-label="Filters of the grid">
+        <h1>Reach grid</h1>
+        <StateChoice value={state} onChange={(next) => change({ state: next === 'draft' ? null : next })} />
+        <Input
+          aria-label="Search pages"
+          placeholder="Address or title"
+          allowClear
+          value={text}
+          onChange={({ target }) => change({ text: target.value }, { replace: true })}
+        />
+        <Select
+          aria-label="Section"
+          showSearch
+          popupMatchSelectWidth={false}
+          value={under}
+          onChange={(next: string) => change({ under: next })}
+          options={[{ value: '', label: 'All sections' }, ...sectionsOf(grid.value).map((value) => ({ value, label: value }))]}
+        />
+        <Select
+          aria-label="Outcomes"
+          mode="multiple"
+          className="outcomes"
+          placeholder="All outcomes"
+          value={outcomes}
+          onChange={(next: string[]) => change({ outcome: next })}
+          options={[...counts].map(([value, number]) => ({
+            value,
+            label: `${OUTCOME_WORDS[value].sign} ${OUTCOME_WORDS[value].word} (${number})`,
+          }))}
+        />
+        <label className="when">
+          At{' '}
+          <Input
+            type="datetime-local"
+            value={at}
+            onChange={({ target }) => change({ at: target.value }, { replace: true })}
+          />
+        </label>
+        <span className="quiet" role="status">
+          {rows.length} of {grid.value.rows.length} pages
+        </span>
+        {(text || under || outcomes.length > 0 || at) && (
+          <Button onClick={() => change({ text: null, under: null, outcome: null, at: null })}>Clear</Button>
+        )}
+      </div>
+      <div className="beside">
+        {rows.length === 0 ? (
+          <p className="notice">
+            {grid.value.rows.length === 0
+              ? 'The site file has no pages yet. Add some under "pages", or import a sitemap.'
+              : 'No page fits these filters.'}
+          </p>
+        ) : (
+          <ReachGrid
+            grid={grid.value}
+            rows={rows}
+            cell={cell}
+            onSelect={select}
+            onFold={(address) =>
+              change({ folded: folded.includes(address) ? folded.filter((one) => one !== address) : [...folded, address] }, { replace: true })
+            }
+          />
+        )}
+        {isOpen && visited !== undefined && (
+          <VisitPanel
+            site={site.id}
+            request={{ address: visited, as: cell.visitor!, state, ...(at ? { at } : {}) }}
+            version={site.draft.version}
+            onClose={() => change({ visit: null })}
+          />
+        )}
+      </div>
+    </div>
+  );
+}
+
+function cellFrom(page: string | null, visitor: string | null): CellAt | null {
+  if (page === null) return null;
+  return visitor === null ? { page } : { page, visitor };
+}

@@ -1,0 +1,222 @@
+import { useEffect, useRef, type KeyboardEvent } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
+import type { Cell, Grid } from '@kleidon/core';
+import type { ShownRow } from './rows.ts';
+
+/** Where in the grid someone is: on a page, or on the cell of a visitor. */
+export interface CellAt {
+  readonly page: string;
+  readonly visitor?: string;
+}
+
+interface Props {
+  readonly grid: Grid;
+  readonly rows: readonly ShownRow[];
+  readonly cell: CellAt | null;
+  /** `open` asks for the visit to be shown. */
+  onSelect(cell: CellAt, open: boolean): void;
+  onFold(address: string): void;
+}
+
+const ROW = 26;
+const COLUMN = 92;
+const PAGES = 300;
+const HEAD = 78;
+
+/**
+ * Pages as a tree against visitors (ARIA tree grid). Only what is in view is drawn, so that its size
+ * makes no difference. Arrow keys move, Enter opens a visit, and on a page Enter or Space folds it.
+ */
+export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const { visitors } = grid;
+  const rowsInView = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+    scrollPaddingStart: HEAD,
+  });
+  const columnsInView = useVirtualizer({
+    horizontal: true,
+    count: visitors.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => COLUMN,
+    overscan: 4,
+    scrollPaddingStart: PAGES,
+  });
+
+  const row = Math.max(0, rows.findIndex(({ row: { address } }) => address === cell?.page));
+  const column = visitors.findIndex(({ name }) => name === cell?.visitor);
+  const hadKey = useRef(false);
+
+  useEffect(() => {
+    if (!hadKey.current) return;
+    hadKey.current = false;
+    rowsInView.scrollToIndex(row);
+    if (column >= 0) columnsInView.scrollToIndex(column);
+    // The cell may be drawn only after the scrolling.
+    requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>('[tabindex="0"]')?.focus());
+  }, [row, column, rowsInView, columnsInView]);
+
+  const move = (toRow: number, toColumn: number): void => {
+    const target = rows[Math.min(Math.max(toRow, 0), rows.length - 1)];
+    if (!target) return;
+    hadKey.current = true;
+    const visitor = visitors[Math.min(toColumn, visitors.length - 1)];
+    onSelect({ page: target.row.address, ...(toColumn >= 0 && visitor ? { visitor: visitor.name } : {}) }, false);
+  };
+
+  const onKeyDown = (event: KeyboardEvent): void => {
+    const current = rows[row];
+    if (!current || event.ctrlKey || event.metaKey || event.altKey) return;
+    const fold = (wanted: boolean): boolean => {
+      if (column >= 0 || !current.isParent || current.isFolded === wanted) return false;
+      onFold(current.row.address);
+      return true;
+    };
+    const page = Math.max(1, Math.floor(((scroller.current?.clientHeight ?? 0) - HEAD) / ROW) - 1);
+    const actions: Record<string, () => void> = {
+      ArrowDown: () => move(row + 1, column),
+      ArrowUp: () => move(row - 1, column),
+      ArrowRight: () => void (fold(false) || move(row, column + 1)),
+      ArrowLeft: () => void (fold(true) || move(row, Math.max(-1, column - 1))),
+      Home: () => move(row, -1),
+      End: () => move(row, visitors.length - 1),
+      PageDown: () => move(row + page, column),
+      PageUp: () => move(row - page, column),
+      Enter: () => (column < 0 ? fold(!current.isFolded) : onSelect({ page: current.row.address, visitor: visitors[column]!.name }, true)),
+      ' ': () => (column < 0 ? fold(!current.isFolded) : onSelect({ page: current.row.address, visitor: visitors[column]!.name }, true)),
+    };
+    const action = actions[event.key];
+    if (!action) return;
+    event.preventDefault();
+    action();
+  };
+
+  const width = PAGES + columnsInView.getTotalSize();
+  const columns = columnsInView.getVirtualItems();
+
+  return (
+    <div className="reach-grid" ref={scroller}>
+      <div
+        role="treegrid"
+        aria-label="Pages against visitors"
+        aria-rowcount={rows.length + 1}
+        aria-colcount={visitors.length + 1}
+        style={{ width, height: HEAD + rowsInView.getTotalSize() }}
+        onKeyDown={onKeyDown}
+      >
+        <div role="row" aria-rowindex={1} className="head" style={{ height: HEAD, width }}>
+          <div role="columnheader" aria-colindex={1} className="corner" style={{ width: PAGES }}>
+            Page
+          </div>
+          {columns.map(({ index, start }) => (
+            <VisitorHead key={visitors[index]!.name} grid={grid} index={index} left={PAGES + start} />
+          ))}
+        </div>
+        {rowsInView.getVirtualItems().map(({ index, start }) => {
+          const shown = rows[index]!;
+          const { address, title, cells } = shown.row;
+          const isHere = index === row;
+          return (
+            <div
+              key={address}
+              role="row"
+              aria-rowindex={index + 2}
+              aria-level={shown.depth + 1}
+              {...(shown.isParent ? { 'aria-expanded': !shown.isFolded } : {})}
+              className={isHere && cell ? 'row here' : 'row'}
+              style={{ height: ROW, width, top: HEAD + start }}
+            >
+              <div
+                role="rowheader"
+                aria-colindex={1}
+                className="page-name"
+                style={{ width: PAGES, paddingInlineStart: 8 + shown.depth * 16 }}
+                tabIndex={isHere && column < 0 ? 0 : -1}
+                title={`${address}: ${title}`}
+                onClick={() => (shown.isParent ? onFold(address) : onSelect({ page: address }, false))}
+              >
+                <span className="fold" aria-hidden>
+                  {shown.isParent ? (shown.isFolded ? '▸' : '▾') : ''}
+                </span>
+                <span className="address">{shown.label}</span>
+                <span className="title">{title}</span>
+              </div>
+              {columns.map(({ index: at, start: left }) => {
+                const visitor = visitors[at]!;
+                return (
+                  <ReachCell
+                    key={visitor.name}
+                    cell={cells[visitor.name]!}
+                    label={`${visitor.title}, ${address}`}
+                    colIndex={at + 2}
+                    left={PAGES + left}
+                    isHere={isHere && at === column}
+                    onOpen={() => onSelect({ page: address, visitor: visitor.name }, true)}
+                  />
+                );
+              })}
+            </div>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
+function VisitorHead({ grid, index, left }: { grid: Grid; index: number; left: number }) {
+  const visitor = grid.visitors[index]!;
+  const counts = tally(grid, visitor.name);
+  const others = Object.entries(counts).filter(([outcome]) => outcome !== 'reach');
+  const words = others.map(([outcome, number]) => `${OUTCOME_WORDS[outcome as 'block'].word} ${number}`);
+  return (
+    <div
+      role="columnheader"
+      aria-colindex={index + 2}
+      className="visitor"
+      style={{ left, width: COLUMN, height: HEAD }}
+      title={[`${visitor.title}: ${visitor.summary}`, `reach ${counts.reach ?? 0}`, ...words].join('\n')}
+    >
+      <strong>{visitor.title}</strong>
+      <span className="summary">{visitor.summary}</span>
+      <span className="count">
+        {OUTCOME_WORDS.reach.sign} {counts.reach ?? 0} of {grid.rows.length}
+      </span>
+    </div>
+  );
+}
+
+interface CellProps {
+  readonly cell: Cell;
+  readonly label: string;
+  readonly colIndex: number;
+  readonly left: number;
+  readonly isHere: boolean;
+  onOpen(): void;
+}
+
+function ReachCell({ cell: { outcome, status, final, hops, fullAccess }, label, colIndex, left, isHere, onOpen }: CellProps) {
+  const words = fullAccess ? FULL_ACCESS : OUTCOME_WORDS[outcome];
+  const redirects = hops === 0 ? '' : `, after ${hops} redirect${hops === 1 ? '' : 's'}`;
+  return (
+    <div
+      role="gridcell"
+      aria-colindex={colIndex}
+      aria-selected={isHere}
+      aria-label={`${label}: ${words.word}, ${status}`}
+      className={`cell ${outcome}`}
+      style={{ left, width: COLUMN }}
+      tabIndex={isHere ? 0 : -1}
+      title={`${label}\n${words.word}: ${words.meaning}\n${status} at ${final}${redirects}`}
+      onClick={onOpen}
+    >
+      <span className="sign" aria-hidden>
+        {words.sign}
+      </span>
+      <span className="word">{words === FULL_ACCESS ? 'full' : words.word}</span>
+    </div>
+  );
+}

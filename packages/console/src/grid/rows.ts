@@ -1,0 +1,71 @@
+import type { Grid, Outcome, Row } from '@kleidon/core';
+
+/** What is asked of the grid besides its pages and visitors. */
+export interface RowFilter {
+  readonly text: string;
+  readonly under: string;
+  readonly outcomes: readonly string[];
+  /** The addresses of pages whose subpages are folded away. */
+  readonly folded: ReadonlySet<string>;
+}
+
+/** A row as it is shown: how deep in the tree, and whether pages beneath it could be folded away. */
+export interface ShownRow {
+  readonly row: Row;
+  readonly depth: number;
+  readonly label: string;
+  readonly isParent: boolean;
+  readonly isFolded: boolean;
+}
+
+/** The rows that a filter leaves, as a tree; the pages above a match stay, so that its place can be seen. */
+export function shownRows({ rows }: Grid, { text, under, outcomes, folded }: RowFilter): ShownRow[] {
+  const wanted = text.toLowerCase();
+  const isMatch = ({ address, title, cells }: Row): boolean =>
+    (wanted === '' || address.toLowerCase().includes(wanted) || title.toLowerCase().includes(wanted)) &&
+    (under === '' || address === under || address.startsWith(under === '/' ? '/' : `${under}/`)) &&
+    (outcomes.length === 0 || Object.values(cells).some(({ outcome }) => outcomes.includes(outcome)));
+
+  const parentOf = new Map(rows.map(({ address, parent }) => [address, parent]));
+  const kept = new Set<string>();
+  for (const row of rows) {
+    if (!isMatch(row)) continue;
+    for (let at: string | null = row.address; at !== null && !kept.has(at); at = parentOf.get(at) ?? null) kept.add(at);
+  }
+  const parents = new Set(rows.filter(({ address }) => kept.has(address)).map(({ parent }) => parent));
+
+  const shown: ShownRow[] = [];
+  const depths = new Map<string, number>();
+  const hidden = new Set<string>();
+  for (const row of rows) {
+    const { address, parent } = row;
+    if (!kept.has(address)) continue;
+    depths.set(address, parent === null ? 0 : depths.get(parent)! + 1);
+    if (parent !== null && (hidden.has(parent) || folded.has(parent))) {
+      hidden.add(address);
+      continue;
+    }
+    shown.push({
+      row,
+      depth: depths.get(address)!,
+      label: parent === null ? address : address.slice(parent.length),
+      isParent: parents.has(address),
+      isFolded: folded.has(address),
+    });
+  }
+  return shown;
+}
+
+/** The sections of a site: pages that have others beneath them. */
+export function sectionsOf({ rows }: Grid): string[] {
+  return [...new Set(rows.flatMap(({ parent }) => parent ?? []))];
+}
+
+/** The outcomes that occur in a grid, with how often. */
+export function occurring({ rows }: Grid): Map<Outcome, number> {
+  const counts = new Map<Outcome, number>();
+  for (const { cells } of rows) {
+    for (const { outcome } of Object.values(cells)) counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
+  }
+  return counts;
+}

@@ -1,0 +1,66 @@
+import { Alert, Button, Spin } from 'antd';
+import { Link } from 'react-router';
+import { ServiceProblem, Unreachable } from '@kleidon/client';
+import type { SiteError } from '@kleidon/core';
+
+export function Waiting({ what }: { what: string }) {
+  return (
+    <div className="notice" role="status">
+      <Spin size="small" /> Loading {what} …
+    </div>
+  );
+}
+
+export function Nothing() {
+  return (
+    <div className="notice">
+      <h1>There is nothing at this address</h1>
+      <p>
+        <Link to="/">Go to the reach grid</Link>
+      </p>
+    </div>
+  );
+}
+
+/** Says what went wrong and what to do about it. */
+export function Failure({ error, retry, site }: { error: Error; retry?: () => void; site?: string }) {
+  if (error instanceof ServiceProblem && error.code === 'site-has-errors' && site !== undefined) {
+    return <SiteErrors errors={(error.problem.errors ?? []) as unknown as SiteError[]} site={site} />;
+  }
+  const remedy =
+    error instanceof ServiceProblem
+      ? error.problem.remedy
+      : error instanceof Unreachable
+        ? 'Is it still running? What you typed is kept; try again when it is back.'
+        : undefined;
+  return (
+    <Alert
+      className="notice"
+      type="error"
+      showIcon
+      title={error.message}
+      description={remedy}
+      action={retry && <Button onClick={retry}>Try again</Button>}
+    />
+  );
+}
+
+function SiteErrors({ errors, site }: { errors: readonly SiteError[]; site: string }) {
+  return (
+    <Alert
+      className="notice"
+      type="error"
+      showIcon
+      title={`The site file has ${errors.length} error${errors.length === 1 ? '' : 's'}, so that nothing can be decided yet.`}
+      description={
+        <ul className="plain">
+          {errors.map(({ line, column, message, remedy }) => (
+            <li key={`${line}:${column}:${message}`}>
+              <Link to={`/sites/${site}/file?line=${line}`}>Line {line}</Link>: {message} {remedy}
+            </li>
+          ))}
+        </ul>
+      }
+    />
+  );
+}

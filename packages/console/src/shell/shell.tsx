@@ -1,0 +1,86 @@
+import { Select } from 'antd';
+import { NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
+import type { Release, SiteSummary } from '@kleidon/client';
+import { client } from '../client.ts';
+import { useLoad } from '../use-load.ts';
+import { Failure, Waiting } from './notices.tsx';
+import type { Choice, Theme } from './theme.ts';
+
+/** What every page of a site gets from the frame around it. */
+export interface SiteFrame {
+  readonly site: SiteSummary;
+  readonly releases: readonly Release[];
+  reload(): void;
+}
+
+const PAGES = [
+  ['', 'Reach grid'],
+  ['/try', 'Try an address'],
+  ['/file', 'Site file'],
+] as const;
+
+/** The frame around every page of a site: which site, which state of it, and where to go. */
+export function Shell({ theme }: { theme: Theme }) {
+  const { site: id = '' } = useParams();
+  const navigate = useNavigate();
+  const { search } = useLocation();
+  const loaded = useLoad(id, async () => ({
+    sites: await client.sites(),
+    releases: await client.releases(id),
+  }));
+  const site = loaded.value?.sites.find((one) => one.id === id);
+  const state = new URLSearchParams(search).get('state') ?? 'draft';
+
+  return (
+    <div className="shell">
+      <a className="skip" href="#main">
+        Skip to the page
+      </a>
+      <header className="bar">
+        <span className="brand">Kleidon</span>
+        {loaded.value && (
+          <Select
+            aria-label="Site"
+            value={id}
+            popupMatchSelectWidth={false}
+            options={loaded.value.sites.map((one) => ({ value: one.id, label: one.name }))}
+            onChange={(next) => void navigate(`/sites/${next}`)}
+          />
+        )}
+        <nav aria-label="Pages">
+          {PAGES.map(([path, title]) => (
+            <NavLink key={path} end to={{ pathname: `/sites/${id}${path}`, search: state === 'draft' ? '' : `?state=${state}` }}>
+              {title}
+            </NavLink>
+          ))}
+        </nav>
+        <span className="grow" />
+        {site && <span className="quiet">{stateOf(site)}</span>}
+        <Select<Choice>
+          aria-label="Colours"
+          value={theme.choice}
+          onChange={theme.choose}
+          options={[
+            { value: 'system', label: 'Colours: system' },
+            { value: 'light', label: 'Colours: light' },
+            { value: 'dark', label: 'Colours: dark' },
+          ]}
+        />
+      </header>
+      <main id="main" tabIndex={-1}>
+        {loaded.error ? (
+          <Failure error={loaded.error} retry={loaded.reload} />
+        ) : site && loaded.value ? (
+          <Outlet context={{ site, releases: loaded.value.releases, reload: loaded.reload } satisfies SiteFrame} />
+        ) : (
+          <Waiting what="the site" />
+        )}
+      </main>
+    </div>
+  );
+}
+
+function stateOf({ draft, live }: SiteSummary): string {
+  if (live === null) return `Draft ${draft.version}, nothing released yet`;
+  return draft.isLive ? `Release ${live.number} is live` : `Release ${live.number} is live; draft ${draft.version} differs`;
+}

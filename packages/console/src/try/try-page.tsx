@@ -1,0 +1,151 @@
+import { Input, Radio, Select } from 'antd';
+import { useOutletContext } from 'react-router';
+import type { MadeUpVisitor, Names, VisitRequest } from '@kleidon/client';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { StateChoice } from '../shell/state-choice.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { ruleAddress } from '../visit/visit-panel.tsx';
+import { VisitView } from '../visit/visit-view.tsx';
+
+const SOMEONE = 'someone';
+
+/** Any address, as any visitor of the site file or one made up on the spot, at any time. */
+export function TryPage() {
+  const { site } = useOutletContext<SiteFrame>();
+  const { query, change } = useAddressState();
+  const state = query.get('state') ?? 'draft';
+  const names = useLoad(`${site.id} ${site.draft.version} ${state}`, () => client.names(site.id, state));
+  const request = names.value ? requestFrom(query, names.value, state) : null;
+  const key = request && `${site.id} ${site.draft.version} ${JSON.stringify(request)}`;
+  const visit = useLoad(key, (signal) => client.visit(site.id, request!, signal));
+
+  if (names.error) return <Failure error={names.error} retry={names.reload} site={site.id} />;
+  if (!names.value) return <Waiting what="the visitors" />;
+  const { visitors, roles, groups, products } = names.value;
+  const as = query.get('as') ?? visitors[0]?.name ?? SOMEONE;
+
+  return (
+    <div className="page try-page">
+      <form className="try-form" aria-label="Who asks for what" onSubmit={(event) => event.preventDefault()}>
+        <h1>Try an address</h1>
+        <label>
+          Address
+          <Input
+            className="code"
+            autoFocus
+            value={query.get('address') ?? '/'}
+            onChange={({ target }) => change({ address: target.value }, { replace: true })}
+            spellCheck={false}
+          />
+        </label>
+        <label>
+          As
+          <Select
+            aria-label="As"
+            showSearch={{ optionFilterProp: 'label' }}
+            value={as}
+            onChange={(next: string) => change({ as: next })}
+            options={[
+              ...visitors.map(({ name, title, summary }) => ({ value: name, label: `${title} (${summary})` })),
+              { value: SOMEONE, label: 'Someone made up here' },
+            ]}
+          />
+        </label>
+        {as === SOMEONE && (
+          <fieldset>
+            <legend>Who they are</legend>
+            <Radio.Group
+              aria-label="Signed in or not"
+              value={query.get('guest') === 'yes' ? 'guest' : 'signed-in'}
+              onChange={({ target }) => change({ guest: target.value === 'guest' ? 'yes' : null, role: null, group: null, bought: null })}
+              options={[
+                { value: 'signed-in', label: 'Signed in' },
+                { value: 'guest', label: 'A guest' },
+              ]}
+            />
+            {query.get('guest') !== 'yes' && (
+              <>
+                <Traits title="Roles" name="role" known={roles} />
+                <Traits title="Groups" name="group" known={groups} />
+                <Traits title="Bought, and in force" name="bought" known={products} />
+              </>
+            )}
+          </fieldset>
+        )}
+        <label>
+          At
+          <Input
+            type="datetime-local"
+            value={query.get('at') ?? ''}
+            onChange={({ target }) => change({ at: target.value }, { replace: true })}
+          />
+        </label>
+        <label>
+          Method
+          <Select
+            aria-label="Method"
+            value={query.get('method') ?? 'GET'}
+            onChange={(next: string) => change({ method: next === 'GET' ? null : next })}
+            options={['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE'].map((value) => ({ value, label: value }))}
+          />
+        </label>
+        <label>
+          Of
+          <StateChoice value={state} onChange={(next) => change({ state: next === 'draft' ? null : next })} />
+        </label>
+      </form>
+      <section className="try-result" aria-label="What happens" aria-live="polite">
+        {visit.error ? (
+          <Failure error={visit.error} retry={visit.reload} site={site.id} />
+        ) : visit.value ? (
+          <VisitView visit={visit.value} ruleAt={(line) => ruleAddress(site.id, state, line)} />
+        ) : (
+          <Waiting what="the visit" />
+        )}
+      </section>
+    </div>
+  );
+}
+
+function Traits({ title, name, known }: { title: string; name: string; known: Readonly<Record<string, string>> }) {
+  const { query, change } = useAddressState();
+  return (
+    <label>
+      {title}
+      <Select
+        aria-label={title}
+        mode="multiple"
+        value={query.getAll(name)}
+        placeholder="None"
+        onChange={(next: string[]) => change({ [name]: next })}
+        options={Object.entries(known).map(([value, text]) => ({ value, label: text ? `${value}: ${text}` : value }))}
+        optionLabelProp="value"
+      />
+    </label>
+  );
+}
+
+function requestFrom(query: URLSearchParams, { visitors }: Names, state: string): VisitRequest {
+  const as = query.get('as') ?? visitors[0]?.name ?? SOMEONE;
+  const at = query.get('at');
+  return {
+    address: query.get('address') ?? '/',
+    ...(as === SOMEONE ? { visitor: madeUp(query) } : { as }),
+    method: query.get('method') ?? 'GET',
+    state,
+    ...(at ? { at } : {}),
+  };
+}
+
+function madeUp(query: URLSearchParams): MadeUpVisitor {
+  if (query.get('guest') === 'yes') return { title: 'Someone', guest: true };
+  return {
+    title: 'Someone',
+    roles: query.getAll('role'),
+    groups: query.getAll('group'),
+    bought: query.getAll('bought').map((product) => ({ product })),
+  };
+}

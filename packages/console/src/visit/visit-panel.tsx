@@ -1,0 +1,63 @@
+import { Button } from 'antd';
+import { Link } from 'react-router';
+import type { VisitRequest } from '@kleidon/client';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import { useLoad } from '../use-load.ts';
+import { VisitView } from './visit-view.tsx';
+
+interface Props {
+  readonly site: string;
+  readonly request: VisitRequest;
+  /** The version of the draft, so that a save makes the visit anew. */
+  readonly version: number;
+  onClose(): void;
+}
+
+/** The visit behind a cell, beside the grid. */
+export function VisitPanel({ site, request, version, onClose }: Props) {
+  const visit = useLoad(`${site} ${version} ${JSON.stringify(request)}`, (signal) => client.visit(site, request, signal));
+  const state = request.state ?? 'draft';
+  const again = new URLSearchParams({
+    address: request.address,
+    as: request.as ?? '',
+    ...(state === 'draft' ? {} : { state }),
+    ...(request.at ? { at: request.at } : {}),
+  });
+  return (
+    <aside
+      className="panel"
+      aria-label="Visit"
+      onKeyDown={({ key }) => {
+        if (key === 'Escape') onClose();
+      }}
+    >
+      <header>
+        <h2>
+          {request.as} asks for <code>{request.address}</code>
+        </h2>
+        <Button size="small" onClick={onClose} aria-label="Close the visit">
+          Close
+        </Button>
+      </header>
+      {visit.error ? (
+        <Failure error={visit.error} retry={visit.reload} site={site} />
+      ) : visit.value ? (
+        <>
+          <VisitView visit={visit.value} ruleAt={(line) => ruleAddress(site, state, line)} />
+          <p>
+            <Link to={`/sites/${site}/try?${again.toString()}`}>Try it with changes</Link>
+          </p>
+        </>
+      ) : (
+        <Waiting what="the visit" />
+      )}
+    </aside>
+  );
+}
+
+/** Where a line of the site file is shown. */
+export function ruleAddress(site: string, state: string, line: number): string {
+  const query = new URLSearchParams({ ...(state === 'draft' ? {} : { state }), line: String(line) });
+  return `/sites/${site}/file?${query.toString()}`;
+}

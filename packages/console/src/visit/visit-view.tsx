@@ -1,0 +1,90 @@
+import { Link } from 'react-router';
+import { OUTCOME_WORDS } from '@kleidon/client';
+import type { Hop, Reason, Visit } from '@kleidon/core';
+
+/** A visit: how it ended, then each hop with its reasons and the way to the rule that decided. */
+export function VisitView({ visit, ruleAt }: { visit: Visit; ruleAt: (line: number) => string }) {
+  const { sign, word, meaning } = OUTCOME_WORDS[visit.outcome];
+  const redirects = visit.hops.filter(({ decision }) => decision.location !== null).length;
+  return (
+    <div className="visit">
+      <p className={`end ${visit.outcome}`}>
+        <strong>
+          <span aria-hidden>{sign}</span> {word}
+        </strong>
+        : {meaning}
+        {visit.fullAccess && ', by full access'}
+      </p>
+      <dl className="facts">
+        <dt>Status</dt>
+        <dd>{visit.status}</dd>
+        <dt>Final address</dt>
+        <dd>
+          <code>{visit.final}</code>
+        </dd>
+        <dt>Redirects</dt>
+        <dd>{redirects}</dd>
+      </dl>
+      <ol className="hops">
+        {visit.hops.map((hop, i) => (
+          <HopView key={i} hop={hop} ruleAt={ruleAt} />
+        ))}
+      </ol>
+    </div>
+  );
+}
+
+function HopView({ hop: { address, decision }, ruleAt }: { hop: Hop; ruleAt: (line: number) => string }) {
+  return (
+    <li>
+      <p className="hop">
+        <code>{address}</code>{' '}
+        <span className="status">
+          {decision.status}
+          {decision.location !== null && (
+            <>
+              {' → '}
+              <code>{decision.location}</code>
+            </>
+          )}
+        </span>
+      </p>
+      <ul className="reasons">
+        {decision.reasons.map((reason, i) => (
+          <ReasonView key={i} reason={reason} ruleAt={ruleAt} />
+        ))}
+      </ul>
+      {decision.content?.is === 'words' && <blockquote>{decision.content.text}</blockquote>}
+      {decision.content?.is === 'page' && (
+        <p className="quiet">
+          Shown: the page <code>{decision.content.address}</code>
+        </p>
+      )}
+      {decision.content?.is === 'offers' && (
+        <ul className="plain">
+          {decision.content.offers.map(({ product, title, buyAt }) => (
+            <li key={product}>
+              {title} at <code>{buyAt}</code>
+            </li>
+          ))}
+        </ul>
+      )}
+    </li>
+  );
+}
+
+function ReasonView({ reason: { stage, verdict, text, place, rule }, ruleAt }: { reason: Reason; ruleAt: (line: number) => string }) {
+  return (
+    <li className={verdict === 'passed' ? 'reason passed' : 'reason'}>
+      <span className="stage">{stage}</span>
+      <span>
+        {text}{' '}
+        {place && (
+          <Link to={ruleAt(place.line)} aria-label={`${rule} in the site file, line ${place.line}`}>
+            line {place.line}
+          </Link>
+        )}
+      </span>
+    </li>
+  );
+}

@@ -1,0 +1,111 @@
+import { Router } from 'express';
+import * as yup from 'yup';
+import { grid, OUTCOMES, readVisitor, visit, type Outcome, type PreparedSite, type Visitor } from '@kleidon/core';
+import { draftOf, fileOf, preparedOf, textOf, type Context } from './context.ts';
+import { jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
+import { listenTo } from './listen-to.ts';
+import { Problem } from './problem.ts';
+
+const gridQuery = yup.object({
+  state: state(),
+  at: yup.string(),
+  under: yup.string().matches(/^\//, '"under" is an address that begins with a slash.'),
+  visitor: listField(),
+  outcome: listField().test(
+    'outcome',
+    `"outcome" is one of ${OUTCOMES.join(', ')}.`,
+    (values) => !values || values.every((value) => (OUTCOMES as readonly string[]).includes(value)),
+  ),
+});
+
+const stateQuery = yup.object({ state: state() });
+
+const visitBody = yup
+  .object({
+    address: yup.string().strict().defined('"address" is missing.'),
+    as: yup.string().strict(),
+    visitor: yup.mixed<object>(),
+    method: yup
+      .string()
+      .default('GET')
+      .matches(/^[A-Z]+$/, '"method" is an HTTP method in capitals.'),
+    at: yup.string().strict(),
+    state: state(),
+  })
+  .noUnknown('"${unknown}" is not a field of a visit.')
+  .typeError('The body must be a JSON object.');
+
+/** What Kleidon answers about a site: check, visit, grid, and the names that its rules use. */
+export function answersRouter(context: Context): Router {
+  const router = Router();
+  const now = (): number => context.now().getTime();
+  const siteIn = (params: Record<string, unknown>): string => draftOf(context, params['site'] as string).site;
+
+  listenTo(router, '/api/check', {
+    post: (request, response) => {
+      response.json(context.states.check(siteFileFrom(request), 'site.yaml', now()));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/check', {
+    get: (request, response) => {
+      const site = siteIn(request.params);
+      const asked = validated(stateQuery, request.query);
+      response.json(context.states.check(textOf(context, site, asked.state), fileOf(site), now()));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/names', {
+    get: (request, response) => {
+      const { site } = preparedOf(context, siteIn(request.params), validated(stateQuery, request.query).state);
+      const { name, protocol, host, roles, groups, products } = site;
+      response.json({
+        name,
+        address: `${protocol}//${host}`,
+        roles,
+        groups,
+        products: Object.fromEntries(Object.entries(products).map(([product, { title }]) => [product, title])),
+        visitors: site.visitors.map(({ name, title, summary }) => ({ name, title, summary })),
+      });
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/visits', {
+    post: (request, response) => {
+      const asked = validated(visitBody, jsonFrom(request));
+      const prepared = preparedOf(context, siteIn(request.params), asked.state);
+      const visitor = asked.visitor ? madeUp(asked.visitor, prepared) : named(asked.as, prepared);
+      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      response.json(visit(prepared, { method: asked.method, address: asked.address }, visitor, at));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/grid', {
+    get: (request, response) => {
+      const asked = validated(gridQuery, request.query);
+      const prepared = preparedOf(context, siteIn(request.params), asked.state);
+      asked.visitor?.forEach((name) => named(name, prepared));
+      const filter = { under: asked.under, visitors: asked.visitor, outcomes: asked.outcome as Outcome[] | undefined };
+      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      response.json(grid(prepared, prepared.site.visitors, at, filter));
+    },
+  });
+
+  return router;
+}
+
+function madeUp(entry: object, prepared: PreparedSite): Visitor {
+  const read = readVisitor(JSON.stringify(entry), prepared.site);
+  if (read.ok) return read.visitor;
+  throw new Problem('wrong-request', read.errors.map(({ message, remedy }) => `${message} ${remedy}`).join(' '), {
+    errors: read.errors.map(({ message, remedy }) => ({ pointer: '/visitor', message: `${message} ${remedy}` })),
+  });
+}
+
+function named(name: string | undefined, { site }: PreparedSite): Visitor {
+  const known = site.visitors.map((visitor) => visitor.name);
+  if (name === undefined) throw new Problem('wrong-request', 'Say who visits: "as" or "visitor" is missing.');
+  const visitor = site.visitors.find((one) => one.name === name);
+  if (visitor) return visitor;
+  throw new Problem('no-such-visitor', `No visitor is called "${name}". Known: ${known.join(', ')}.`);
+}

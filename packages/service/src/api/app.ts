@@ -1,0 +1,91 @@
+import { randomUUID } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import express, { type Express, type RequestHandler } from 'express';
+import helmet from 'helmet';
+import type { Logger } from 'pino';
+import { parse } from 'yaml';
+import { answersRouter } from './answers.ts';
+import type { Context } from './context.ts';
+import { draftsRouter } from './drafts.ts';
+import { consoleRouter } from './console.ts';
+import { listenTo } from './listen-to.ts';
+import { answerProblems, describeProblem, nothingHere, Problem } from './problem.ts';
+import { releasesRouter } from './releases.ts';
+import { sitesRouter } from './sites.ts';
+
+export interface AppOptions {
+  readonly context: Context;
+  readonly log: Logger;
+  /** The largest body that is taken, in bytes. */
+  readonly maxBody: number;
+  /** Host names that the service answers to, besides the names of this machine's loopback. */
+  readonly allowedHosts: readonly string[];
+  /** The folder of the built console; null serves none. */
+  readonly consoleFolder: string | null;
+}
+
+const OPENAPI = new URL('../../openapi.yaml', import.meta.url);
+const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
+
+/** The whole HTTP interface of the service. */
+export function createApp({ context, log, maxBody, allowedHosts, consoleFolder }: AppOptions): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.set('query parser', 'simple');
+  app.set('etag', false);
+  app.use(logRequests(log), onlyKnownHosts([...LOOPBACK, ...allowedHosts]), helmet(SECURITY));
+  app.use(express.text({ type: ['application/yaml', 'application/x-yaml', 'text/yaml'], limit: maxBody }));
+  app.use(express.json({ limit: maxBody }));
+
+  const openapi: unknown = parse(readFileSync(OPENAPI, 'utf8'));
+  listenTo(app, '/healthz', { get: (_request, response) => void response.json({ status: 'ok' }) });
+  listenTo(app, '/api/openapi.json', { get: (_request, response) => void response.json(openapi) });
+  listenTo(app, '/api/problems/:code', { get: describeProblem });
+  app.use(sitesRouter(context), draftsRouter(context), releasesRouter(context), answersRouter(context));
+  app.use('/api', nothingHere);
+  if (consoleFolder !== null) app.use(consoleRouter(consoleFolder));
+  app.use(nothingHere);
+  app.use(answerProblems(log));
+  return app;
+}
+
+/** Styles are set by the console's components while it runs; everything else comes from here alone. */
+const SECURITY = {
+  contentSecurityPolicy: {
+    useDefaults: false,
+    directives: {
+      defaultSrc: ["'self'"],
+      styleSrc: ["'self'", "'unsafe-inline'"],
+      imgSrc: ["'self'", 'data:'],
+      objectSrc: ["'none'"],
+      baseUri: ["'self'"],
+      frameAncestors: ["'none'"],
+    },
+  },
+  // The service speaks HTTP on loopback; whoever puts it behind HTTPS says so there.
+  strictTransportSecurity: false,
+};
+
+function logRequests(log: Logger): RequestHandler {
+  return (request, response, next) => {
+    const requestId = randomUUID();
+    const start = process.hrtime.bigint();
+    response.locals['requestId'] = requestId;
+    response.set('X-Request-Id', requestId);
+    response.on('close', () => {
+      const ms = Number(process.hrtime.bigint() - start) / 1e6;
+      const { method, path } = request;
+      log.info({ requestId, method, path, status: response.statusCode, ms: Math.round(ms * 10) / 10 }, 'request');
+    });
+    next();
+  };
+}
+
+/** A page of another site can make a browser ask for this machine by a name of its own; such a request is refused. */
+function onlyKnownHosts(known: readonly string[]): RequestHandler {
+  return (request, _response, next) => {
+    const host = (request.headers.host ?? '').replace(/:\d+$/, '').toLowerCase();
+    if (!known.includes(host)) throw new Problem('wrong-host', `The request was for the host "${host}".`);
+    next();
+  };
+}

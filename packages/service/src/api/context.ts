@@ -1,0 +1,40 @@
+import type { PreparedSite } from '@kleidon/core';
+import type { DraftRecord, SiteStore } from '../store/sites.ts';
+import type { States } from '../states.ts';
+import { Problem } from './problem.ts';
+
+/** What the handlers of the API work with. */
+export interface Context {
+  readonly sites: SiteStore;
+  readonly states: States;
+  readonly now: () => Date;
+}
+
+/** The draft of a site. Throws `no-such-site`. */
+export function draftOf({ sites }: Context, site: string): DraftRecord {
+  const draft = sites.draft(site);
+  if (!draft) throw new Problem('no-such-site', `There is no site "${site}".`);
+  return draft;
+}
+
+/** The text of a state of a site: `draft`, `live`, or the number of a release. */
+export function textOf(context: Context, site: string, state: string): string {
+  const draft = draftOf(context, site);
+  if (state === 'draft') return draft.text;
+  const release = context.sites.findRelease(site, state === 'live' ? 'latest' : Number(state));
+  if (release) return release.text;
+  throw new Problem(
+    'no-such-release',
+    state === 'live' ? `The site "${site}" has not been released yet.` : `The site "${site}" has no release ${state}.`,
+  );
+}
+
+/** What the file of a site is called in errors and findings. */
+export const fileOf = (site: string): string => `${site}.site.yaml`;
+
+/** A state of a site, prepared for deciding. Throws `site-has-errors` with all of them. */
+export function preparedOf(context: Context, site: string, state: string): PreparedSite {
+  const { prepared, errors } = context.states.read(textOf(context, site, state), fileOf(site));
+  if (prepared) return prepared;
+  throw new Problem('site-has-errors', `The site file has ${errors.length} error${errors.length === 1 ? '' : 's'}.`, { errors });
+}

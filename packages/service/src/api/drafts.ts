@@ -1,0 +1,56 @@
+import { Router, type Request, type Response } from 'express';
+import type { DraftRecord } from '../store/sites.ts';
+import { draftOf, fileOf, type Context } from './context.ts';
+import { siteFileFrom, versionFrom } from './input.ts';
+import { listenTo } from './listen-to.ts';
+import { Problem } from './problem.ts';
+
+/** The draft of a site: read it, replace it. Whoever replaces it must have seen what they replace. */
+export function draftsRouter(context: Context): Router {
+  const router = Router();
+
+  listenTo(router, '/api/sites/:site/draft', {
+    get: (request, response) => {
+      sendText(request, response, draftOf(context, request.params['site'] as string));
+    },
+    put: (request, response) => {
+      const site = request.params['site'] as string;
+      draftOf(context, site);
+      const version = versionFrom(request);
+      const saved = context.sites.save(site, version, siteFileFrom(request), context.now());
+      if ('refused' in saved) throw changed(site, version, saved);
+      const check = context.states.check(saved.text, fileOf(site), context.now().getTime());
+      response
+        .set('ETag', `"${saved.version}"`)
+        .json({ site, version: saved.version, savedAt: saved.savedAt, ...check });
+    },
+  });
+
+  return router;
+}
+
+/** Why a save or a release was refused. */
+export function changed(site: string, version: number, refusal: { refused: string; current?: DraftRecord }): Problem {
+  const { current } = refusal;
+  if (!current) return new Problem('no-such-site', `There is no site "${site}".`);
+  return new Problem(
+    'draft-changed',
+    `You have version ${version} of the draft; version ${current.version} was saved at ${current.savedAt}.`,
+    { version: current.version, savedAt: current.savedAt },
+  );
+}
+
+/** Sends a site file as YAML or as JSON around it, whichever the client prefers. */
+export function sendText(
+  request: Request,
+  response: Response,
+  record: { readonly text: string; readonly version?: number },
+): void {
+  if (record.version !== undefined) response.set('ETag', `"${record.version}"`);
+  response.vary('Accept');
+  if (request.accepts(['application/json', 'application/yaml']) === 'application/yaml') {
+    response.type('application/yaml').send(record.text);
+  } else {
+    response.json(record);
+  }
+}

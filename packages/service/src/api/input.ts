@@ -1,0 +1,70 @@
+import type { Request } from 'express';
+import * as yup from 'yup';
+import { readInstant } from '@kleidon/core';
+import { Problem } from './problem.ts';
+
+/**
+ * Validates what a request brought.
+ * @throws Problem `wrong-request` that lists every error with a JSON Pointer (RFC 6901) to its place
+ */
+export function validated<T>(schema: yup.Schema<T>, value: unknown): T {
+  try {
+    return schema.validateSync(value, { abortEarly: false, stripUnknown: false });
+  } catch (error) {
+    if (!(error instanceof yup.ValidationError)) throw error;
+    const errors = (error.inner.length > 0 ? error.inner : [error]).map(({ path, message }) => ({
+      pointer: path ? `/${path.replace(/[.[\]]+/g, '/').replace(/\/$/, '')}` : '',
+      message,
+    }));
+    throw new Problem('wrong-request', errors.map(({ message }) => message).join(' '), { errors });
+  }
+}
+
+/** The moment that a request asks about: now where it names none. Dates are of the site's time zone. */
+export function momentOf(text: string | undefined, timeZone: string, now: Date): number {
+  if (text === undefined || text === '') return now.getTime();
+  const at = readInstant(text, timeZone);
+  if (at === null) {
+    throw new Problem('wrong-request', `"at" is ${JSON.stringify(text)}, which is no date such as 2027-03-01 or 2027-03-01T12:00:00Z.`);
+  }
+  return at;
+}
+
+/** Which state of a site is asked about: its draft, what is live, or a release by its number. */
+export const state = (): yup.Schema<string> =>
+  yup
+    .string()
+    .default('draft')
+    .matches(/^(draft|live|[1-9]\d{0,8})$/, '"state" is draft, live, or the number of a release.') as unknown as yup.Schema<string>;
+
+/** A query field that may be repeated, or hold several values with commas between. */
+export const listField = () =>
+  yup
+    .array(yup.string().required())
+    .transform((_, original: unknown) =>
+      original === undefined ? undefined : [original].flat().flatMap((one) => String(one).split(',')),
+    );
+
+/** The version that If-Match names (RFC 9110, 13.1.1). */
+export function versionFrom(request: Request): number {
+  const header = request.get('If-Match');
+  if (header === undefined) throw new Problem('version-needed', 'The header If-Match is missing.');
+  const match = /^"(\d+)"$/.exec(header.trim());
+  if (!match) throw new Problem('wrong-request', `If-Match holds ${header}, which is not an ETag of a draft, such as "3".`);
+  return Number(match[1]);
+}
+
+/** A site file that came as the body. */
+export function siteFileFrom(request: Request): string {
+  if (typeof request.body === 'string') return request.body;
+  const sent = request.get('Content-Type');
+  const isEmpty = request.get('Content-Length') === '0' || (sent === undefined && !request.get('Transfer-Encoding'));
+  if (isEmpty) throw new Problem('wrong-request', 'The body is empty; a site file is wanted.');
+  throw new Problem('wrong-media-type', `The body came as ${sent ?? 'nothing'}.`);
+}
+
+/** A JSON body; nothing but JSON is taken, so that no form of another site can send one. */
+export function jsonFrom(request: Request): unknown {
+  if (request.is('application/json')) return request.body as unknown;
+  throw new Problem('wrong-media-type', `The body came as ${request.get('Content-Type') ?? 'nothing'}.`);
+}

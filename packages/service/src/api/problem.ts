@@ -1,0 +1,101 @@
+import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
+import type { Logger } from 'pino';
+
+/** The problems that the API reports: status, title, and what to do about it. */
+const PROBLEMS = {
+  'wrong-request': [400, 'The request is not right', 'See "errors", and the description at /api/openapi.json.'],
+  'no-such-place': [404, 'There is nothing here', 'See /api/openapi.json for what there is.'],
+  'no-such-site': [404, 'There is no such site', 'See /api/sites for those there are.'],
+  'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
+  'no-such-visitor': [404, 'There is no such visitor', 'Name one of the site file, or send a "visitor" of your own.'],
+  'wrong-method': [405, 'This method is not for this address', 'See the header Allow.'],
+  'site-exists': [409, 'There is a site of this name', 'Choose another name with ?id=NAME, or replace its draft.'],
+  'draft-changed': [412, 'The draft was changed since you read it', 'Read it again, and put your changes into it. Nothing of yours was saved.'],
+  'too-large': [413, 'The body is too large', 'Send a smaller one, or start the service with a higher --max-body.'],
+  'wrong-media-type': [415, 'The body is in the wrong format', 'Send a site file as application/yaml, anything else as application/json.'],
+  'wrong-host': [421, 'This service does not answer for that host', 'Start it with --allow-host NAME to reach it by that name.'],
+  'site-has-errors': [422, 'The site file has errors', 'Mend them; "errors" says where and how.'],
+  'version-needed': [428, 'Say which version of the draft you have', 'Send its ETag in If-Match.'],
+  'own-fault': [500, 'The service failed', 'This is a fault of Kleidon. The log has more under this request id.'],
+} as const satisfies Record<string, readonly [number, string, string]>;
+
+export type ProblemCode = keyof typeof PROBLEMS;
+
+/** Thrown by a handler to answer with a problem document (RFC 9457). */
+export class Problem extends Error {
+  constructor(
+    readonly code: ProblemCode,
+    detail: string,
+    readonly more: Readonly<Record<string, unknown>> = {},
+  ) {
+    super(detail);
+  }
+}
+
+function sendProblem(response: Response, problem: Problem): void {
+  const [status, title, remedy] = PROBLEMS[problem.code];
+  response
+    .status(status)
+    .type('application/problem+json')
+    .send(
+      JSON.stringify({
+        type: `/api/problems/${problem.code}`,
+        title,
+        status,
+        detail: problem.message,
+        remedy,
+        ...problem.more,
+      }),
+    );
+}
+
+/** What a problem's `type` leads to: what it means, and what to do. */
+export const describeProblem: RequestHandler = (request, response) => {
+  const known = PROBLEMS[request.params['code'] as ProblemCode];
+  if (!known) throw new Problem('no-such-place', 'No problem has this name.');
+  const [status, title, remedy] = known;
+  response.json({ type: `/api/problems/${String(request.params['code'])}`, title, status, remedy });
+};
+
+export const nothingHere: RequestHandler = (request) => {
+  throw new Problem('no-such-place', `There is nothing at ${request.path}.`);
+};
+
+/** Says which methods an address has, where it was asked for another. */
+export const onlyMethods =
+  (...methods: string[]): RequestHandler =>
+  (request, response) => {
+    response.set('Allow', methods.join(', '));
+    throw new Problem('wrong-method', `${request.method} is not for ${request.path}; ${methods.join(', ')} is.`);
+  };
+
+/** Turns whatever a handler threw into a problem document. */
+export const answerProblems =
+  (log: Logger): ErrorRequestHandler =>
+  (error: unknown, _request, response, next) => {
+    if (response.headersSent) {
+      next(error);
+      return;
+    }
+    const problem = error instanceof Problem ? error : fromBodyParser(error);
+    if (problem.code === 'own-fault') log.error({ err: error, requestId: response.locals['requestId'] as string }, 'fault');
+    sendProblem(response, problem);
+  };
+
+function fromBodyParser(error: unknown): Problem {
+  const { type, limit, expose, message, status } = error as {
+    type?: string;
+    limit?: number;
+    expose?: boolean;
+    message?: string;
+    status?: number;
+  };
+  if (type === 'entity.too.large') return new Problem('too-large', `The body is over ${limit} bytes.`);
+  if (type === 'charset.unsupported' || type === 'encoding.unsupported') {
+    return new Problem('wrong-media-type', `${message}. Send UTF-8.`);
+  }
+  if (expose || (status !== undefined && status < 500)) {
+    return new Problem('wrong-request', message ?? 'The request could not be read.');
+  }
+  return new Problem('own-fault', 'Something went wrong on our side.');
+}

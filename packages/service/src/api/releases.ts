@@ -1,0 +1,53 @@
+import { Router } from 'express';
+import * as yup from 'yup';
+import type { ReleaseRecord } from '../store/sites.ts';
+import { draftOf, preparedOf, type Context } from './context.ts';
+import { changed, sendText } from './drafts.ts';
+import { jsonFrom, validated, versionFrom } from './input.ts';
+import { listenTo } from './listen-to.ts';
+import { Problem } from './problem.ts';
+
+const releaseBody = yup
+  .object({ note: yup.string().strict().default('').max(2000, '"note" has at most 2000 characters.') })
+  .noUnknown('"${unknown}" is not a field of a release.')
+  .strict();
+
+/** Releases of a site: numbered states that never change, the latest of which is live. */
+export function releasesRouter(context: Context): Router {
+  const router = Router();
+
+  listenTo(router, '/api/sites/:site/releases', {
+    get: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      response.json({ releases: context.sites.releases(site).map(withoutText) });
+    },
+    post: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      const version = versionFrom(request);
+      const { note } = validated(releaseBody, jsonFrom(request));
+      preparedOf(context, site, 'draft');
+      const released = context.sites.release(site, version, note ?? '', context.now());
+      if ('refused' in released) throw changed(site, version, released);
+      response
+        .status(201)
+        .location(`/api/sites/${site}/releases/${released.number}`)
+        .json(withoutText(released));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/releases/:number', {
+    get: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      const number = Number(request.params['number']);
+      const release = Number.isSafeInteger(number) ? context.sites.findRelease(site, number) : null;
+      if (!release) throw new Problem('no-such-release', `The site "${site}" has no release ${String(request.params['number'])}.`);
+      sendText(request, response, release);
+    },
+  });
+
+  return router;
+}
+
+function withoutText({ text: _, ...rest }: ReleaseRecord): Omit<ReleaseRecord, 'text'> {
+  return rest;
+}

@@ -1,0 +1,1 @@
+export { startService, type ServeOptions, type Service } from './serve.ts';

@@ -1,0 +1,83 @@
+import { createServer, type Server } from 'node:http';
+import { fileURLToPath } from 'node:url';
+import type { AddressInfo } from 'node:net';
+import pino from 'pino';
+import { createApp } from './api/app.ts';
+import { keepStates } from './states.ts';
+import { openDatabase } from './store/database.ts';
+import { siteStore } from './store/sites.ts';
+
+export interface ServeOptions {
+  /** The folder of the database. */
+  readonly data: string;
+  readonly host: string;
+  /** 0 takes any free port. */
+  readonly port: number;
+  readonly maxBody: number;
+  readonly allowedHosts: readonly string[];
+  readonly logLevel: string;
+}
+
+/** A service that is running. */
+export interface Service {
+  readonly address: string;
+  /** Takes no new requests, finishes those that are under way, and closes the database. */
+  close(): Promise<void>;
+}
+
+/** How long requests that are under way may take to finish when the service stops, in milliseconds. */
+const GRACE = 10_000;
+const CONSOLE = fileURLToPath(new URL('../../console/dist/', import.meta.url));
+
+/**
+ * Starts the service.
+ * @throws the error of the operating system, such as EADDRINUSE where the port is taken
+ */
+export async function startService(options: ServeOptions): Promise<Service> {
+  const log = pino({ level: options.logLevel }, pino.destination({ dest: 2, sync: false }));
+  const db = openDatabase(options.data);
+  const app = createApp({
+    context: { sites: siteStore(db), states: keepStates(), now: () => new Date() },
+    log,
+    maxBody: options.maxBody,
+    allowedHosts: [options.host, ...options.allowedHosts],
+    consoleFolder: CONSOLE,
+  });
+  const server = createServer(app);
+  try {
+    await listen(server, options);
+  } catch (error) {
+    db.close();
+    throw error;
+  }
+  const { port } = server.address() as AddressInfo;
+  const host = options.host.includes(':') ? `[${options.host}]` : options.host;
+  log.info({ port, data: options.data }, 'listening');
+  let closing: Promise<void> | null = null;
+  return {
+    address: `http://${host}:${port}`,
+    close: () => (closing ??= stop(server).then(() => {
+      db.close();
+      log.info('stopped');
+      log.flush();
+    })),
+  };
+}
+
+function listen(server: Server, { host, port }: ServeOptions): Promise<void> {
+  return new Promise((resolve, reject) => {
+    server.once('error', reject);
+    server.listen(port, host, resolve);
+  });
+}
+
+function stop(server: Server): Promise<void> {
+  return new Promise((resolve) => {
+    const timer = setTimeout(() => server.closeAllConnections(), GRACE);
+    server.close(() => {
+      clearTimeout(timer);
+      resolve();
+    });
+    server.closeIdleConnections();
+  });
+}

@@ -1,0 +1,36 @@
+/** Each step is run once, in order, in a transaction of its own. Steps that were released never change. */
+export const MIGRATIONS: readonly string[] = [
+  `
+  create table site (
+    id text primary key,
+    created_at text not null
+  ) strict;
+
+  create table draft (
+    site_id text primary key references site (id),
+    text text not null,
+    version integer not null,
+    saved_at text not null
+  ) strict;
+
+  create table release (
+    site_id text not null references site (id),
+    number integer not null,
+    text text not null,
+    note text not null,
+    draft_version integer not null,
+    released_at text not null,
+    primary key (site_id, number)
+  ) strict;
+
+  create trigger release_is_never_changed before update on release
+  begin
+    select raise(abort, 'a release never changes');
+  end;
+
+  create trigger release_is_never_removed before delete on release
+  begin
+    select raise(abort, 'a release is never removed');
+  end;
+  `,
+];

@@ -1,0 +1,95 @@
+import type { Db } from './database.ts';
+
+/** A site file that is being worked on; each save gives it the next version. */
+export interface DraftRecord {
+  readonly site: string;
+  readonly version: number;
+  readonly text: string;
+  readonly savedAt: string;
+}
+
+/** A numbered state of a site file that is or was live; it never changes. */
+export interface ReleaseRecord {
+  readonly site: string;
+  readonly number: number;
+  readonly text: string;
+  readonly note: string;
+  readonly draftVersion: number;
+  readonly releasedAt: string;
+}
+
+/** What a save or a release found in its way. */
+export type Refusal =
+  | { readonly refused: 'no-such-site' | 'site-exists' }
+  | { readonly refused: 'changed'; readonly current: DraftRecord };
+
+/** Sites with their drafts and releases, as they stand in the database. */
+export interface SiteStore {
+  list(): string[];
+  add(site: string, text: string, at: Date): DraftRecord | Refusal;
+  draft(site: string): DraftRecord | null;
+  /** Saves the draft if nobody else has since `version` was read. */
+  save(site: string, version: number, text: string, at: Date): DraftRecord | Refusal;
+  release(site: string, version: number, note: string, at: Date): ReleaseRecord | Refusal;
+  /** The releases of a site, the latest first. */
+  releases(site: string): ReleaseRecord[];
+  /** One release, or the latest. */
+  findRelease(site: string, number: number | 'latest'): ReleaseRecord | null;
+}
+
+const DRAFT = 'site_id as site, version, text, saved_at as savedAt';
+const RELEASE =
+  'site_id as site, number, text, note, draft_version as draftVersion, released_at as releasedAt';
+
+/** The statements on sites, drafts and releases. */
+export function siteStore(db: Db): SiteStore {
+  const allSites = db.prepare<[], { id: string }>('select id from site order by id');
+  const addSite = db.prepare('insert into site (id, created_at) values (?, ?) on conflict do nothing');
+  const addDraft = db.prepare('insert into draft (site_id, text, version, saved_at) values (?, ?, 1, ?)');
+  const readDraft = db.prepare<[string], DraftRecord>(`select ${DRAFT} from draft where site_id = ?`);
+  const saveDraft = db.prepare<[string, string, string, number], DraftRecord>(
+    `update draft set text = ?, version = version + 1, saved_at = ?
+     where site_id = ? and version = ? returning ${DRAFT}`,
+  );
+  const addRelease = db.prepare<[string, string, string, string, number, string], ReleaseRecord>(
+    `insert into release (site_id, number, text, note, draft_version, released_at)
+     values (?, (select coalesce(max(number), 0) + 1 from release where site_id = ?), ?, ?, ?, ?)
+     returning ${RELEASE}`,
+  );
+  const allReleases = db.prepare<[string], ReleaseRecord>(
+    `select ${RELEASE} from release where site_id = ? order by number desc`,
+  );
+  const oneRelease = db.prepare<[string, number], ReleaseRecord>(
+    `select ${RELEASE} from release where site_id = ? and number = ?`,
+  );
+  const latestRelease = db.prepare<[string], ReleaseRecord>(
+    `select ${RELEASE} from release where site_id = ? order by number desc limit 1`,
+  );
+
+  const refusal = (site: string): Refusal => {
+    const current = readDraft.get(site);
+    return current ? { refused: 'changed', current } : { refused: 'no-such-site' };
+  };
+
+  return {
+    list: () => allSites.all().map(({ id }) => id),
+    add: db.transaction((site: string, text: string, at: Date) => {
+      if (addSite.run(site, at.toISOString()).changes === 0) return { refused: 'site-exists' as const };
+      addDraft.run(site, text, at.toISOString());
+      return readDraft.get(site)!;
+    }),
+    draft: (site) => readDraft.get(site) ?? null,
+    save: db.transaction(
+      (site: string, version: number, text: string, at: Date) =>
+        saveDraft.get(text, at.toISOString(), site, version) ?? refusal(site),
+    ),
+    release: db.transaction((site: string, version: number, note: string, at: Date) => {
+      const draft = readDraft.get(site);
+      if (draft?.version !== version) return refusal(site);
+      return addRelease.get(site, site, draft.text, note, version, at.toISOString())!;
+    }),
+    releases: (site) => allReleases.all(site),
+    findRelease: (site, number) =>
+      (number === 'latest' ? latestRelease.get(site) : oneRelease.get(site, number)) ?? null,
+  };
+}

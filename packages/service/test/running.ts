@@ -1,0 +1,52 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const KLEIDON = fileURLToPath(new URL('../../cli/bin/kleidon.js', import.meta.url));
+export const SAMPLE = fileURLToPath(new URL('../../../demo/merrow-point.site.yaml', import.meta.url));
+
+/** A folder that goes away with the tests. */
+export function temporaryFolder(): { path: string; remove(): void } {
+  const path = mkdtempSync(join(tmpdir(), 'kleidon-'));
+  return { path, remove: () => rmSync(path, { recursive: true, force: true }) };
+}
+
+/** The service as people run it: a process of its own, on a free port of loopback. */
+export interface Running {
+  readonly address: string;
+  readonly process: ChildProcess;
+  readonly log: () => string;
+  /** Sends a signal and waits until the process has ended; gives its exit code. */
+  end(signal?: NodeJS.Signals): Promise<number | null>;
+}
+
+export async function run(data: string, ...options: string[]): Promise<Running> {
+  const child = spawn(process.execPath, [KLEIDON, 'serve', '--port', '0', '--data', data, ...options], {
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  let log = '';
+  child.stderr.on('data', (chunk: Buffer) => (log += chunk.toString()));
+  const address = await new Promise<string>((resolve, reject) => {
+    let said = '';
+    child.stdout.on('data', (chunk: Buffer) => {
+      said += chunk.toString();
+      const found = /Kleidon is at (\S+)/.exec(said)?.[1];
+      if (found) resolve(found);
+    });
+    child.once('exit', (code) => reject(new Error(`The service ended with ${code}: ${log}`)));
+  });
+  return {
+    address,
+    process: child,
+    log: () => log,
+    end: async (signal = 'SIGTERM') => {
+      if (child.exitCode !== null || child.signalCode !== null) return child.exitCode;
+      const ended = once(child, 'exit');
+      child.kill(signal);
+      return ((await ended) as [number | null])[0];
+    },
+  };
+}
