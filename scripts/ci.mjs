@@ -16,14 +16,22 @@ const CHECKS = [
   ['dead code', bin('knip'), []],
 ];
 
-const tests = spawnSync('npm', ['test'], { cwd: ROOT, encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] });
-const [, passedTests = '0', failedTests = '1'] = /^(\d+) passed, (\d+) failed$/m.exec(tests.stdout) ?? [];
+const tests = spawnSync('npm', ['test'], {
+  cwd: ROOT,
+  encoding: 'utf8',
+  stdio: ['ignore', 'pipe', 'inherit'],
+});
+const [, passedTests = '0', failedTests = '1'] =
+  /^(\d+) passed, (\d+) failed$/m.exec(tests.stdout) ?? [];
 let passed = Number(passedTests);
 let failed = Number(failedTests);
 console.log(`tests: ${passed} well, ${failed} failed`);
 
 for (const [name, command, args] of CHECKS) {
-  const { status } = spawnSync(command, args, { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'] });
+  const { status } = spawnSync(command, args, {
+    cwd: ROOT,
+    stdio: ['ignore', 'inherit', 'inherit'],
+  });
   console.log(`check, ${name}: ${status === 0 ? 'well' : 'FAILED'}`);
   if (status === 0) passed++;
   else failed++;

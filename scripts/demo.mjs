@@ -14,12 +14,19 @@ const SITE = 'merrow-point';
 const DATA = process.env.KLEIDON_DEMO_DATA ?? join(ROOT, '.demo');
 
 const options = process.argv.slice(2);
-const service = spawn(process.execPath, [KLEIDON, 'serve', '--data', DATA, '--log-level', 'warn', ...options], {
-  stdio: ['ignore', 'pipe', 'inherit'],
-});
+const service = spawn(
+  process.execPath,
+  [KLEIDON, 'serve', '--data', DATA, '--log-level', 'warn', ...options],
+  {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  },
+);
 
 const kleidon = (...args) => {
-  const { status, stdout } = spawnSync(process.execPath, [KLEIDON, ...args], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] });
+  const { status, stdout } = spawnSync(process.execPath, [KLEIDON, ...args], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   return { status, stdout };
 };
 
@@ -37,10 +44,20 @@ function show(address) {
   const isThere = JSON.parse(stdout || '{"sites":[]}').sites.some(({ id }) => id === SITE);
   if (!isThere) {
     kleidon('sites', 'add', SAMPLE, '--id', SITE, '--service', address);
-    kleidon('release', '--site', SITE, '--note', 'The sample site as it comes', '--service', address);
+    kleidon(
+      'release',
+      '--site',
+      SITE,
+      '--note',
+      'The sample site as it comes',
+      '--service',
+      address,
+    );
   }
   // Run with this terminal, so that the grid fits it.
-  spawnSync(process.execPath, [KLEIDON, 'grid', '--site', SITE, '--service', address], { stdio: ['ignore', 'inherit', 'inherit'] });
+  spawnSync(process.execPath, [KLEIDON, 'grid', '--site', SITE, '--service', address], {
+    stdio: ['ignore', 'inherit', 'inherit'],
+  });
   console.log(`
 The console is at ${address}/sites/${SITE}
 Try in another terminal:

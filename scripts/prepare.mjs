@@ -28,14 +28,26 @@ export function prepare() {
     console.error(`Kleidon needs Node.js 20.19 or newer; this is ${process.version}.`);
     process.exit(1);
   }
-  step(INSTALLED, hashOf([join(ROOT, 'package-lock.json')]), 'Installing dependencies; compiling SQLite takes about two minutes …', () =>
-    run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']),
+  step(
+    INSTALLED,
+    hashOf([join(ROOT, 'package-lock.json')]),
+    'Installing dependencies; compiling SQLite takes about two minutes …',
+    () => run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']),
   );
-  const sources = ['core', 'client', 'service', 'cli', 'console'].flatMap((name) => filesIn(join(ROOT, 'packages', name)));
-  const inputs = [...sources, join(ROOT, 'package-lock.json'), join(ROOT, 'tsconfig.base.json'), join(ROOT, 'tsconfig.json')];
+  const sources = ['core', 'client', 'service', 'cli', 'console'].flatMap((name) =>
+    filesIn(join(ROOT, 'packages', name)),
+  );
+  const inputs = [
+    ...sources,
+    join(ROOT, 'package-lock.json'),
+    join(ROOT, 'tsconfig.base.json'),
+    join(ROOT, 'tsconfig.json'),
+  ];
   step(BUILT, hashOf(inputs), 'Building …', () => {
     run(join(ROOT, 'node_modules', '.bin', 'tsc'), ['-b']);
-    run(join(ROOT, 'node_modules', '.bin', 'vite'), ['build', '--logLevel', 'warn'], { cwd: join(ROOT, 'packages', 'console') });
+    run(join(ROOT, 'node_modules', '.bin', 'vite'), ['build', '--logLevel', 'warn'], {
+      cwd: join(ROOT, 'packages', 'console'),
+    });
   });
 }
 

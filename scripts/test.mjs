@@ -13,7 +13,14 @@ prepare();
 if (!existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) {
   console.error("Installing Debian's Chromium for the tests of the console …");
   run('apt-get', ['update', '-qq']);
-  run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium', 'fonts-dejavu-core']);
+  run('apt-get', [
+    'install',
+    '-y',
+    '-qq',
+    '--no-install-recommends',
+    'chromium',
+    'fonts-dejavu-core',
+  ]);
 }
 
 const report = join(tmpdir(), `kleidon-tests-${process.pid}.json`);
@@ -33,7 +40,9 @@ if (!existsSync(report)) {
   console.log('0 passed, 1 failed');
   process.exit(1);
 }
-const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites } = JSON.parse(readFileSync(report, 'utf8'));
+const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites } = JSON.parse(
+  readFileSync(report, 'utf8'),
+);
 rmSync(report);
 console.log(`${numPassedTests} passed, ${numFailedTests + numRuntimeErrorTestSuites} failed`);
 process.exit(status ?? 1);

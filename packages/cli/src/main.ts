@@ -14,19 +14,26 @@ import { SiteHasErrors } from './source.ts';
 import type { SiteError } from '@kleidon/core';
 
 const program = new Command('kleidon')
-  .description('Who reaches which page of a website, and where old addresses lead: seen before it is live.')
+  .description(
+    'Who reaches which page of a website, and where old addresses lead: seen before it is live.',
+  )
   .version('0.1.0')
   .showHelpAfterError('(add --help for what there is)')
-  .addHelpText('after', `
+  .addHelpText(
+    'after',
+    `
 Exit codes: 0 well, 1 the site has errors or an expectation failed, 2 wrong use, 3 the service can't be reached.
 
 Examples:
   kleidon check --file www.site.yaml
   kleidon grid --file www.site.yaml
   kleidon visit /crew --as gale --file www.site.yaml
-  kleidon serve`);
+  kleidon serve`,
+  );
 
-[addServe, addCheck, addVisit, addGrid, addSites, addDraft, addRelease, addImport].forEach((add) => add(program));
+[addServe, addCheck, addVisit, addGrid, addSites, addDraft, addRelease, addImport].forEach((add) =>
+  add(program),
+);
 overrideExit(program);
 
 // A reader that goes away, as head does, is no failure of ours.
@@ -54,15 +61,26 @@ function end(error: unknown): number {
   }
   if (error instanceof Stop) return complain(error.code, error.message);
   if (error instanceof Unreachable) {
-    return complain(EXIT.unreachable, `${error.message} Start it with "kleidon serve", or name another with --service.`);
+    return complain(
+      EXIT.unreachable,
+      `${error.message} Start it with "kleidon serve", or name another with --service.`,
+    );
   }
   if (error instanceof ServiceProblem) return complainOf(error);
   throw error;
 }
 
 function complainOf({ code, message, problem }: ServiceProblem): number {
-  if (code === 'site-has-errors') return complain(EXIT.failed, printErrors((problem.errors ?? []) as unknown as SiteError[]));
-  return complain(problem.status >= 500 ? EXIT.unreachable : code === 'draft-changed' ? EXIT.failed : EXIT.wrongUse, [message, problem.remedy].filter(Boolean).join(' '));
+  if (code === 'site-has-errors')
+    return complain(EXIT.failed, printErrors((problem.errors ?? []) as unknown as SiteError[]));
+  return complain(
+    problem.status >= 500
+      ? EXIT.unreachable
+      : code === 'draft-changed'
+        ? EXIT.failed
+        : EXIT.wrongUse,
+    [message, problem.remedy].filter(Boolean).join(' '),
+  );
 }
 
 function complain(code: number, message: string): number {

@@ -8,21 +8,32 @@ export interface SourceOptions {
   readonly state: string;
 }
 
-export const fileOption = () => new Option('-f, --file <file>', 'work on this site file, without a service');
+export const fileOption = () =>
+  new Option('-f, --file <file>', 'work on this site file, without a service');
 
 export const serviceOption = () =>
-  new Option('--service <address>', 'where the service is').env('KLEIDON_SERVICE').default('http://127.0.0.1:4780');
+  new Option('--service <address>', 'where the service is')
+    .env('KLEIDON_SERVICE')
+    .default('http://127.0.0.1:4780');
 
 export const siteOption = () =>
-  new Option('-s, --site <name>', 'which site of the service; not needed when it has one').env('KLEIDON_SITE');
+  new Option('-s, --site <name>', 'which site of the service; not needed when it has one').env(
+    'KLEIDON_SITE',
+  );
 
 export const stateOption = () =>
-  new Option('--state <state>', 'which state of the site: draft, live, or the number of a release').default('draft');
+  new Option(
+    '--state <state>',
+    'which state of the site: draft, live, or the number of a release',
+  ).default('draft');
 
 export const jsonOption = () => new Option('--json', 'print JSON');
 
 export const atOption = () =>
-  new Option('--at <time>', "at this date or time (2027-03-01, 2027-03-01T09:30) of the site's time zone; now by default");
+  new Option(
+    '--at <time>',
+    "at this date or time (2027-03-01, 2027-03-01T09:30) of the site's time zone; now by default",
+  );
 
 /** Reads a whole number in a range. */
 export const wholeNumber =
@@ -38,5 +49,8 @@ export const wholeNumber =
 /** Collects the values of an option that may be given several times, or with commas between. */
 export const collect = (text: string, before: string[] = []): string[] => [
   ...before,
-  ...text.split(',').map((one) => one.trim()).filter((one) => one !== ''),
+  ...text
+    .split(',')
+    .map((one) => one.trim())
+    .filter((one) => one !== ''),
 ];

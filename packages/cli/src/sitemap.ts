@@ -17,12 +17,19 @@ export async function gatherSitemap(source: string): Promise<string[]> {
   const first = await read(source);
   if (first.is === 'urls') return [...first.locations];
   if (first.locations.length > MAX_FILES) {
-    throw new Stop(EXIT.failed, `${source} names ${first.locations.length} files; a sitemap index has at most ${MAX_FILES}.`);
+    throw new Stop(
+      EXIT.failed,
+      `${source} names ${first.locations.length} files; a sitemap index has at most ${MAX_FILES}.`,
+    );
   }
   const addresses: string[] = [];
   for (const location of first.locations) {
     const part = await read(beside(source, location));
-    if (part.is === 'index') throw new Stop(EXIT.failed, `${location} is an index inside an index, which the format does not have.`);
+    if (part.is === 'index')
+      throw new Stop(
+        EXIT.failed,
+        `${location} is an index inside an index, which the format does not have.`,
+      );
     // Not spread into push(): a sitemap may hold more addresses than a call may have arguments.
     for (const address of part.locations) addresses.push(address);
   }
@@ -53,7 +60,10 @@ function load(file: string): Buffer {
   try {
     return readFileSync(file);
   } catch (error) {
-    throw new Stop(EXIT.wrongUse, `The sitemap ${file} can't be read: ${(error as Error).message}.`);
+    throw new Stop(
+      EXIT.wrongUse,
+      `The sitemap ${file} can't be read: ${(error as Error).message}.`,
+    );
   }
 }
 
@@ -63,14 +73,18 @@ async function download(address: string): Promise<Buffer> {
     response = await fetch(address, { signal: AbortSignal.timeout(TIMEOUT) });
   } catch (error) {
     const cause = (error as Error).cause ?? error;
-    throw new Stop(EXIT.unreachable, `${address} can't be reached: ${(cause as Error).message || 'no answer'}.`);
+    throw new Stop(
+      EXIT.unreachable,
+      `${address} can't be reached: ${(cause as Error).message || 'no answer'}.`,
+    );
   }
   if (!response.ok) throw new Stop(EXIT.failed, `${address} answered ${response.status}.`);
   const chunks: Uint8Array[] = [];
   let size = 0;
   for await (const chunk of response.body ?? []) {
     size += (chunk as Uint8Array).length;
-    if (size > MAX_BYTES) throw new Stop(EXIT.failed, `${address} is larger than ${MAX_BYTES / 1024 / 1024} MiB.`);
+    if (size > MAX_BYTES)
+      throw new Stop(EXIT.failed, `${address} is larger than ${MAX_BYTES / 1024 / 1024} MiB.`);
     chunks.push(chunk as Uint8Array);
   }
   return Buffer.concat(chunks);

@@ -1,6 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { parse } from 'yaml';
-import { createClient, type Check, type Client, type GridRequest, type VisitRequest } from '@kleidon/client';
+import {
+  createClient,
+  type Check,
+  type Client,
+  type GridRequest,
+  type VisitRequest,
+} from '@kleidon/client';
 import {
   grid,
   inspect,
@@ -60,7 +66,10 @@ function fromFile(file: string): Source {
     check: () => {
       const read = readSite(readText(file), file);
       if (!read.ok) return Promise.resolve({ errors: read.errors, findings: [] });
-      return Promise.resolve({ errors: [], findings: inspect(prepareSite(read.site), file, Date.now()) });
+      return Promise.resolve({
+        errors: [],
+        findings: inspect(prepareSite(read.site), file, Date.now()),
+      });
     },
     visit: ({ address, as, visitor, method = 'GET', at }) => {
       const site = prepared();
@@ -79,7 +88,11 @@ function fromFile(file: string): Source {
 function momentOf({ site }: PreparedSite, text: string | undefined): number {
   if (text === undefined) return Date.now();
   const at = readInstant(text, site.timeZone);
-  if (at === null) throw new Stop(EXIT.wrongUse, `"${text}" is no date. Write it as 2027-03-01 or 2027-03-01T09:30.`);
+  if (at === null)
+    throw new Stop(
+      EXIT.wrongUse,
+      `"${text}" is no date. Write it as 2027-03-01 or 2027-03-01T09:30.`,
+    );
   return at;
 }
 
@@ -87,13 +100,19 @@ function named({ site }: PreparedSite, name: string) {
   const visitor = site.visitors.find((one) => one.name === name);
   if (visitor) return visitor;
   const known = site.visitors.map((one) => one.name).join(', ') || 'none';
-  throw new Stop(EXIT.wrongUse, `No visitor is called "${name}". Those of the site file: ${known}.`);
+  throw new Stop(
+    EXIT.wrongUse,
+    `No visitor is called "${name}". Those of the site file: ${known}.`,
+  );
 }
 
 function madeUp({ site }: PreparedSite, text: string) {
   const read = readVisitor(text, site);
   if (read.ok) return read.visitor;
-  throw new Stop(EXIT.wrongUse, read.errors.map(({ message, remedy }) => `${message} ${remedy}`).join('\n'));
+  throw new Stop(
+    EXIT.wrongUse,
+    read.errors.map(({ message, remedy }) => `${message} ${remedy}`).join('\n'),
+  );
 }
 
 function fromService(options: SourceOptions): Source {
@@ -103,7 +122,11 @@ function fromService(options: SourceOptions): Source {
     check: async () => client.check(await siteFrom(client, options), state),
     visit: async ({ visitor, ...request }) => {
       const site = await siteFrom(client, options);
-      return client.visit(site, { ...request, state, ...(visitor === undefined ? {} : { visitor: asObject(visitor) }) });
+      return client.visit(site, {
+        ...request,
+        state,
+        ...(visitor === undefined ? {} : { visitor: asObject(visitor) }),
+      });
     },
     grid: async (request) => client.grid(await siteFrom(client, options), { ...request, state }),
   };
@@ -116,13 +139,16 @@ function asObject(text: string): object {
 }
 
 /** The site that the options name, or the only one of the service. */
-export async function siteFrom(client: Client, { site }: Pick<SourceOptions, 'site'>): Promise<string> {
+export async function siteFrom(
+  client: Client,
+  { site }: Pick<SourceOptions, 'site'>,
+): Promise<string> {
   if (site !== undefined) return site;
   const sites = await client.sites();
   const [only] = sites;
   if (only && sites.length === 1) return only.id;
-  if (!only) throw new Stop(EXIT.wrongUse, 'The service has no site yet. Add one: kleidon sites add FILE');
+  if (!only)
+    throw new Stop(EXIT.wrongUse, 'The service has no site yet. Add one: kleidon sites add FILE');
   const names = sites.map(({ id }) => id).join(', ');
   throw new Stop(EXIT.wrongUse, `The service has several sites; say which with --site: ${names}.`);
 }
-

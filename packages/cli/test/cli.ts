@@ -9,7 +9,10 @@ export interface Ended {
 }
 
 /** Runs the command as people do, in a process of its own whose output goes into a pipe. */
-export async function kleidon(args: readonly string[], options: { cwd?: string; env?: Record<string, string>; input?: string } = {}): Promise<Ended> {
+export async function kleidon(
+  args: readonly string[],
+  options: { cwd?: string; env?: Record<string, string>; input?: string } = {},
+): Promise<Ended> {
   const child = spawn(process.execPath, [KLEIDON, ...args], {
     cwd: options.cwd,
     env: { ...process.env, FORCE_COLOR: undefined, ...options.env },
@@ -23,6 +26,9 @@ export async function kleidon(args: readonly string[], options: { cwd?: string; 
 }
 
 /** Runs the command with --json and reads what it printed. */
-export async function json<T = never>(args: readonly string[], options?: Parameters<typeof kleidon>[1]): Promise<T> {
+export async function json<T = never>(
+  args: readonly string[],
+  options?: Parameters<typeof kleidon>[1],
+): Promise<T> {
   return JSON.parse((await kleidon([...args, '--json'], options)).out) as T;
 }

@@ -27,16 +27,26 @@ gates:
 
 describe('kleidon check', () => {
   test('says nothing is wrong with the sample site, and exits with 0', async () => {
-    expect(await kleidon(['check', '--file', SAMPLE])).toEqual({ code: 0, out: '0 errors, 0 findings\n', err: '' });
+    expect(await kleidon(['check', '--file', SAMPLE])).toEqual({
+      code: 0,
+      out: '0 errors, 0 findings\n',
+      err: '',
+    });
   });
 
   test('prints errors as compilers do, and exits with 1', async () => {
     const file = write('broken.yaml', BROKEN);
     const { code, out } = await kleidon(['check', '--file', file]);
     expect(code).toBe(1);
-    expect(out).toContain(`${file}:2:46 error unknown-field\n  "sing-in" is not a field of site.\n  → Did you mean "sign-in"?`);
+    expect(out).toContain(
+      `${file}:2:46 error unknown-field\n  "sing-in" is not a field of site.\n  → Did you mean "sign-in"?`,
+    );
     expect(out).toContain('3 errors');
-    const { errors, findings } = await json<{ errors: object[]; findings: object[] }>(['check', '--file', file]);
+    const { errors, findings } = await json<{ errors: object[]; findings: object[] }>([
+      'check',
+      '--file',
+      file,
+    ]);
     expect(errors[1]).toEqual({
       code: 'unknown-field',
       file,
@@ -49,7 +59,10 @@ describe('kleidon check', () => {
   });
 
   test('findings alone are no failure', async () => {
-    const file = write('found.yaml', 'kleidon: 1\nsite: { name: F, address: https://f.example, sign-in: /in }\n');
+    const file = write(
+      'found.yaml',
+      'kleidon: 1\nsite: { name: F, address: https://f.example, sign-in: /in }\n',
+    );
     const { code, out } = await kleidon(['check', '--file', file]);
     expect([code, out]).toEqual([0, expect.stringContaining('high sign-in-closed')]);
   });
@@ -63,25 +76,56 @@ describe('kleidon visit', () => {
     expect(code).toBe(0);
     expect(out).toContain('gale asks for /crew/rota at 2026-11-23T00:00:00Z');
     expect(out).toContain('1. /crew/rota  303 → /sign-in?return=%2Fcrew%2Frota');
-    expect(out).toMatch(/gate {6}The gate crew-room on \/crew and all beneath it admits crew, and Gale \(guest\) is not among them: asked to sign in\. \(line \d+\)/);
+    expect(out).toMatch(
+      /gate {6}The gate crew-room on \/crew and all beneath it admits crew, and Gale \(guest\) is not among them: asked to sign in\. \(line \d+\)/,
+    );
     expect(out).toContain('? sign in: 200 at /sign-in?return=%2Fcrew%2Frota, after 1 redirect');
   });
 
   test('gives the whole visit as JSON', async () => {
     const made = await json<Visit>(['visit', '/hides', '--as', 'mia', '--file', SAMPLE]);
-    expect(made).toMatchObject({ visitor: 'mia', outcome: 'reach', status: 200, final: '/visit/hides' });
-    expect(made.hops.map(({ address, decision }) => [address, decision.status, decision.location, decision.page])).toEqual([
+    expect(made).toMatchObject({
+      visitor: 'mia',
+      outcome: 'reach',
+      status: 200,
+      final: '/visit/hides',
+    });
+    expect(
+      made.hops.map(({ address, decision }) => [
+        address,
+        decision.status,
+        decision.location,
+        decision.page,
+      ]),
+    ).toEqual([
       ['/hides', 301, '/visit/hides', null],
       ['/visit/hides', 200, null, '/visit/hides'],
     ]);
     const reasons = made.hops[0]!.decision.reasons;
-    expect(reasons.at(-1)).toMatchObject({ stage: 'redirect', rule: 'redirect /hides', verdict: 'redirected' });
+    expect(reasons.at(-1)).toMatchObject({
+      stage: 'redirect',
+      rule: 'redirect /hides',
+      verdict: 'redirected',
+    });
   });
 
   test('takes a visitor made up on the spot', async () => {
-    expect((await visit('/permit', '--visitor', '{ bought: [{ product: hide-permit }] }', '--expect', 'reach')).code).toBe(0);
+    expect(
+      (
+        await visit(
+          '/permit',
+          '--visitor',
+          '{ bought: [{ product: hide-permit }] }',
+          '--expect',
+          'reach',
+        )
+      ).code,
+    ).toBe(0);
     const wrong = await visit('/permit', '--visitor', '{ roles: [wardn] }');
-    expect([wrong.code, wrong.err]).toEqual([2, 'No role is called "wardn". Did you mean "warden"?\n']);
+    expect([wrong.code, wrong.err]).toEqual([
+      2,
+      'No role is called "wardn". Did you mean "warden"?\n',
+    ]);
   });
 
   test('exits with 1 when the visit does not end as expected', async () => {
@@ -94,7 +138,7 @@ describe('kleidon visit', () => {
     [['/crew'], 'Say who visits'],
     [['/crew', '--as', 'nobody'], 'No visitor is called "nobody".'],
     [['/crew', '--as', 'gale', '--at', 'soon'], '"soon" is no date.'],
-    [['/crew', '--as', 'gale', '--expect', 'joy'], "Allowed choices are reach"],
+    [['/crew', '--as', 'gale', '--expect', 'joy'], 'Allowed choices are reach'],
     [[], "missing required argument 'address'"],
     [['/crew', '--colour'], "unknown option '--colour'"],
   ])('%j is wrong use', async (args, message) => {
@@ -108,7 +152,15 @@ describe('kleidon grid', () => {
   const COLUMNS = /page +gale +vik$/m;
 
   test('shows pages as a tree, a sign in each cell, and a legend in words; no colour in a pipe', async () => {
-    const { out } = await kleidon(['grid', '--file', SAMPLE, '--visitor', 'gale,vik', '--under', '/crew']);
+    const { out } = await kleidon([
+      'grid',
+      '--file',
+      SAMPLE,
+      '--visitor',
+      'gale,vik',
+      '--under',
+      '/crew',
+    ]);
     expect(out).toMatch(/page +title +gale +vik/);
     expect(out).toMatch(/^ {2}\/ringing-log +Ringing log +\? +×$/m);
     expect(out).toMatch(/^ {4}\/:entry/m);
@@ -118,8 +170,12 @@ describe('kleidon grid', () => {
 
   test('fits a terminal: narrow ones get the visitors in bands', () => {
     const script = `${process.execPath} ${KLEIDON} grid --file ${SAMPLE}`;
-    const { stdout } = spawnSync('script', ['-qec', `stty cols 60 rows 40; ${script}`, '/dev/null'], { encoding: 'utf8' });
-    // eslint-disable-next-line no-control-regex -- colours are what is taken out
+    const { stdout } = spawnSync(
+      'script',
+      ['-qec', `stty cols 60 rows 40; ${script}`, '/dev/null'],
+      { encoding: 'utf8' },
+    );
+
     const lines = stdout.replace(/\u001b\[[\d;]*m/g, '').split(/\r?\n/);
     const table = lines.filter((line) => /^(page|\s*\/)/.test(line));
     expect(Math.max(...table.map(({ length }) => length))).toBeLessThanOrEqual(60);
@@ -134,7 +190,9 @@ describe('kleidon grid', () => {
   });
 
   test('says so when a filter leaves nothing, or names what is not there', async () => {
-    expect((await kleidon(['grid', '--file', SAMPLE, '--under', '/nowhere'])).out).toContain('No page fits.');
+    expect((await kleidon(['grid', '--file', SAMPLE, '--under', '/nowhere'])).out).toContain(
+      'No page fits.',
+    );
     expect((await kleidon(['grid', '--file', SAMPLE, '--outcome', 'joy'])).code).toBe(2);
     expect((await kleidon(['grid', '--file', SAMPLE, '--visitor', 'joe'])).code).toBe(2);
     expect((await kleidon(['grid', '--file', '/nowhere.yaml'])).code).toBe(2);
@@ -160,20 +218,26 @@ describe('with a service', () => {
   test('a site is added, worked on and released; file, API and release answer alike', async () => {
     expect((await to('sites')).out).toContain('No sites yet.');
     expect((await to('grid')).err).toContain('kleidon sites add FILE');
-    expect((await to('sites', 'add', SAMPLE, '--id', 'merrow')).out).toContain('merrow: Merrow Point Bird Observatory, draft version 1, never released');
+    expect((await to('sites', 'add', SAMPLE, '--id', 'merrow')).out).toContain(
+      'merrow: Merrow Point Bird Observatory, draft version 1, never released',
+    );
     expect((await to('sites', 'add', SAMPLE, '--id', 'merrow')).code).toBe(2);
 
     const text = (await to('draft', 'get')).out;
     expect(text).toBe(readFileSync(SAMPLE, 'utf8'));
     const edited = write('edited.yaml', text.replace('title: Handbook', 'title: The handbook'));
     expect((await to('draft', 'put', edited)).code).toBe(2);
-    expect((await to('draft', 'put', edited, '--replaces', '1')).out).toContain('Saved as version 2');
+    expect((await to('draft', 'put', edited, '--replaces', '1')).out).toContain(
+      'Saved as version 2',
+    );
     const late = await to('draft', 'put', SAMPLE, '--replaces', '1');
     expect([late.code, late.err]).toEqual([1, expect.stringContaining('version 2 was saved at')]);
     expect((await to('draft', 'put', SAMPLE, '--overwrite')).out).toContain('Saved as version 3');
 
     expect((await to('grid', '--state', 'live')).err).toContain('has not been released yet');
-    expect((await to('release', '--note', 'First')).out).toMatch(/^Released 1 \(draft version 3\) at .*: First$/m);
+    expect((await to('release', '--note', 'First')).out).toMatch(
+      /^Released 1 \(draft version 3\) at .*: First$/m,
+    );
     expect((await to('release', 'list')).out).toContain('First');
     expect((await to('release', 'get', '1')).out).toBe(text);
 
@@ -183,15 +247,31 @@ describe('with a service', () => {
     expect(await json<Grid>([...args, '--state', '1'], { env })).toEqual(fromFile);
     const asked = ['visit', '/crew/rota', '--as', 'gale', '--at', '2026-11-23'];
     expect(await json(asked, { env })).toEqual(await json([...asked, '--file', SAMPLE]));
-    expect((await to('visit', '/permit', '--visitor', '{ bought: [{ product: hide-permit }] }', '--expect', 'reach')).code).toBe(0);
+    expect(
+      (
+        await to(
+          'visit',
+          '/permit',
+          '--visitor',
+          '{ bought: [{ product: hide-permit }] }',
+          '--expect',
+          'reach',
+        )
+      ).code,
+    ).toBe(0);
     expect(await json(['check'], { env })).toEqual({ errors: [], findings: [] });
   });
 
-  test('a draft with errors is told to be so, and can\'t be released', async () => {
+  test("a draft with errors is told to be so, and can't be released", async () => {
     await to('sites', 'add', write('b2.yaml', BROKEN), '--id', 'broken');
-    expect((await to('grid')).err).toContain('several sites; say which with --site: broken, merrow');
+    expect((await to('grid')).err).toContain(
+      'several sites; say which with --site: broken, merrow',
+    );
     const refused = await to('release', '--site', 'broken');
-    expect([refused.code, refused.err]).toEqual([1, expect.stringContaining('Did you mean "sign-in"?')]);
+    expect([refused.code, refused.err]).toEqual([
+      1,
+      expect.stringContaining('Did you mean "sign-in"?'),
+    ]);
     expect((await to('check', '--site', 'broken')).code).toBe(1);
     expect((await to('draft', 'get', '--site', 'none')).err).toContain('There is no site "none".');
   });
@@ -199,12 +279,18 @@ describe('with a service', () => {
   test('a taken port is a clear error that names the option to change it', async () => {
     const { port } = new URL(service.address);
     const { code, err } = await kleidon(['serve', '--port', port, '--data', data.path]);
-    expect([code, err]).toEqual([2, `Port ${port} of 127.0.0.1 is taken. Choose another with --port NUMBER, or any free one with --port 0.\n`]);
+    expect([code, err]).toEqual([
+      2,
+      `Port ${port} of 127.0.0.1 is taken. Choose another with --port NUMBER, or any free one with --port 0.\n`,
+    ]);
   });
 
   test('without a service the exit code is 3, and the message says what to do', async () => {
     const { code, err } = await kleidon(['sites', '--service', 'http://127.0.0.1:9']);
-    expect([code, err]).toEqual([3, 'The service at http://127.0.0.1:9 can\'t be reached. Start it with "kleidon serve", or name another with --service.\n']);
+    expect([code, err]).toEqual([
+      3,
+      'The service at http://127.0.0.1:9 can\'t be reached. Start it with "kleidon serve", or name another with --service.\n',
+    ]);
   });
 });
 
@@ -222,7 +308,15 @@ redirects: []
     `<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${locations.map((one) => `<url><loc>${one}</loc><priority>0.5</priority></url>`).join('')}</urlset>`;
   const index = (...locations: string[]): string =>
     `<sitemapindex xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${locations.map((one) => `<sitemap><loc>${one}</loc></sitemap>`).join('')}</sitemapindex>`;
-  const PAGES = ['https://i.example/', 'https://i.example/about-us?x=1&amp;y', 'https://i.example/files/map(1).pdf', 'https://i.example/journal/owl', 'https://else.example/x', 'https://i.example/caf%C3%A9', 'https://i.example/%2f'];
+  const PAGES = [
+    'https://i.example/',
+    'https://i.example/about-us?x=1&amp;y',
+    'https://i.example/files/map(1).pdf',
+    'https://i.example/journal/owl',
+    'https://else.example/x',
+    'https://i.example/caf%C3%A9',
+    'https://i.example/%2f',
+  ];
 
   test('adds what is new, and changes nothing else by a character', async () => {
     const file = write('i.site.yaml', SITE);
@@ -238,26 +332,50 @@ redirects: []
         `    /journal/:slug: Entry\n    /about-us: About us\n    /files/map\\(1\\).pdf: { title: Map(1), kind: file }\n    /caf%C3%A9: Café\n`,
       ),
     );
-    expect((await kleidon(['visit', '/files/map(1).pdf', '--visitor', '{ guest: yes }', '--file', file, '--expect', 'reach'])).code).toBe(0);
-    expect((await kleidon(['import', 'sitemap', source, '--file', file])).out).toContain('0 pages added');
+    expect(
+      (
+        await kleidon([
+          'visit',
+          '/files/map(1).pdf',
+          '--visitor',
+          '{ guest: yes }',
+          '--file',
+          file,
+          '--expect',
+          'reach',
+        ])
+      ).code,
+    ).toBe(0);
+    expect((await kleidon(['import', 'sitemap', source, '--file', file])).out).toContain(
+      '0 pages added',
+    );
   });
 
   test('reads index files and gzip, beside it and over HTTP', async () => {
     const packed = gzipSync(sitemap('https://i.example/a'));
     write('part-1.xml.gz', packed);
     write('part-2.xml', sitemap('https://i.example/b'));
-    const local = write('index.xml', index('https://i.example/part-1.xml.gz', 'https://i.example/part-2.xml'));
+    const local = write(
+      'index.xml',
+      index('https://i.example/part-1.xml.gz', 'https://i.example/part-2.xml'),
+    );
     const file = write('ii.site.yaml', SITE);
-    expect((await kleidon(['import', 'sitemap', local, '--file', file])).out).toContain('2 pages added');
+    expect((await kleidon(['import', 'sitemap', local, '--file', file])).out).toContain(
+      '2 pages added',
+    );
 
     const server = createServer((request, response) => {
-      if (request.url === '/index.xml') response.end(index(`http://${request.headers.host}/part.xml.gz`));
-      else if (request.url === '/part.xml.gz') response.end(gzipSync(sitemap('https://i.example/c')));
+      if (request.url === '/index.xml')
+        response.end(index(`http://${request.headers.host}/part.xml.gz`));
+      else if (request.url === '/part.xml.gz')
+        response.end(gzipSync(sitemap('https://i.example/c')));
       else response.writeHead(404).end();
     }).listen(0, '127.0.0.1');
     await once(server, 'listening');
     const at = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-    expect((await kleidon(['import', 'sitemap', `${at}/index.xml`, '--file', file])).out).toContain('+ /c');
+    expect((await kleidon(['import', 'sitemap', `${at}/index.xml`, '--file', file])).out).toContain(
+      '+ /c',
+    );
     const missing = await kleidon(['import', 'sitemap', `${at}/none.xml`, '--file', file]);
     expect([missing.code, missing.err]).toEqual([1, `${at}/none.xml answered 404.\n`]);
     server.close();
@@ -270,10 +388,21 @@ redirects: []
     ['', 'pages:\n  /x: X\n'],
     ['pages: { /a: A }\n', '/a: A'],
   ])('finds a place for pages in %j', async (pages, expected) => {
-    const file = write('p.site.yaml', `kleidon: 1\nsite: { name: I, address: https://i.example }\n${pages}`);
-    await kleidon(['import', 'sitemap', write('s.xml', sitemap('https://i.example/x')), '--file', file]);
+    const file = write(
+      'p.site.yaml',
+      `kleidon: 1\nsite: { name: I, address: https://i.example }\n${pages}`,
+    );
+    await kleidon([
+      'import',
+      'sitemap',
+      write('s.xml', sitemap('https://i.example/x')),
+      '--file',
+      file,
+    ]);
     expect(readFileSync(file, 'utf8')).toContain(expected);
-    expect((await kleidon(['visit', '/x', '--visitor', '{}', '--file', file, '--expect', 'reach'])).code).toBe(0);
+    expect(
+      (await kleidon(['visit', '/x', '--visitor', '{}', '--file', file, '--expect', 'reach'])).code,
+    ).toBe(0);
   });
 
   test.each([
@@ -281,7 +410,13 @@ redirects: []
     ['<urlset><url></urlset>', 'This is not XML: line 1'],
     ['', 'This is not XML'],
   ])('%j is refused with a reason', async (text, reason) => {
-    const { code, err } = await kleidon(['import', 'sitemap', write('bad.xml', text), '--file', write('x.yaml', SITE)]);
+    const { code, err } = await kleidon([
+      'import',
+      'sitemap',
+      write('bad.xml', text),
+      '--file',
+      write('x.yaml', SITE),
+    ]);
     expect([code, err]).toEqual([1, expect.stringContaining(reason)]);
   });
 
@@ -298,7 +433,16 @@ redirects: []
 });
 
 describe('help', () => {
-  test.each(['serve', 'check', 'visit', 'grid', 'sites add', 'draft put', 'release make', 'import sitemap'])('%s has examples', async (command) => {
+  test.each([
+    'serve',
+    'check',
+    'visit',
+    'grid',
+    'sites add',
+    'draft put',
+    'release make',
+    'import sitemap',
+  ])('%s has examples', async (command) => {
     const { code, out } = await kleidon([...command.split(' '), '--help']);
     expect([code, out]).toEqual([0, expect.stringMatching(/Examples?:\n {2}kleidon /)]);
   });

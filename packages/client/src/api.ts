@@ -10,7 +10,11 @@ export interface SiteSummary {
     readonly errors: number;
     readonly isLive: boolean;
   };
-  readonly live: { readonly number: number; readonly releasedAt: string; readonly note: string } | null;
+  readonly live: {
+    readonly number: number;
+    readonly releasedAt: string;
+    readonly note: string;
+  } | null;
 }
 
 /** The draft of a site, with the version that a save must name. */
@@ -51,7 +55,11 @@ export interface Names {
   readonly roles: Readonly<Record<string, string>>;
   readonly groups: Readonly<Record<string, string>>;
   readonly products: Readonly<Record<string, string>>;
-  readonly visitors: readonly { readonly name: string; readonly title: string; readonly summary: string }[];
+  readonly visitors: readonly {
+    readonly name: string;
+    readonly title: string;
+    readonly summary: string;
+  }[];
 }
 
 /** A visitor made up on the spot, in the shape that visitors have in a site file. */
@@ -61,7 +69,11 @@ export interface MadeUpVisitor {
   readonly id?: string;
   readonly roles?: readonly string[];
   readonly groups?: readonly string[];
-  readonly bought?: readonly { readonly product: string; readonly from?: string; readonly until?: string }[];
+  readonly bought?: readonly {
+    readonly product: string;
+    readonly from?: string;
+    readonly until?: string;
+  }[];
 }
 
 export interface VisitRequest {

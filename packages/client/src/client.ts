@@ -65,7 +65,10 @@ export function createClient(address: string): Client {
     let response: Response;
     let body: unknown;
     try {
-      response = await fetch(base + path, { ...init, headers: { Accept: 'application/json', ...init.headers } });
+      response = await fetch(base + path, {
+        ...init,
+        headers: { Accept: 'application/json', ...init.headers },
+      });
       body = await response.json();
     } catch (error) {
       if (init.signal?.aborted) throw error;
@@ -88,19 +91,37 @@ export function createClient(address: string): Client {
     sites: async () => (await call<{ sites: SiteSummary[] }>('/api/sites')).sites,
     site: (site) => call(at(site)),
     addSite: (text, id) =>
-      call(`/api/sites${id === undefined ? '' : `?id=${encodeURIComponent(id)}`}`, { method: 'POST', headers: yaml, body: text }),
+      call(`/api/sites${id === undefined ? '' : `?id=${encodeURIComponent(id)}`}`, {
+        method: 'POST',
+        headers: yaml,
+        body: text,
+      }),
     draft: (site) => call(at(site, '/draft')),
     saveDraft: (site, version, text) =>
-      call(at(site, '/draft'), { method: 'PUT', headers: { ...yaml, ...having(version) }, body: text }),
+      call(at(site, '/draft'), {
+        method: 'PUT',
+        headers: { ...yaml, ...having(version) },
+        body: text,
+      }),
     releases: async (site) => (await call<{ releases: Release[] }>(at(site, '/releases'))).releases,
     release: (site, version, note) =>
-      call(at(site, '/releases'), { method: 'POST', headers: { ...json, ...having(version) }, body: JSON.stringify({ note }) }),
+      call(at(site, '/releases'), {
+        method: 'POST',
+        headers: { ...json, ...having(version) },
+        body: JSON.stringify({ note }),
+      }),
     findRelease: (site, number) => call(at(site, `/releases/${number}`)),
     check: (site, state = 'draft') => call(at(site, `/check?state=${state}`)),
-    checkText: (text, signal) => call('/api/check', { method: 'POST', headers: yaml, body: text, ...withSignal(signal) }),
+    checkText: (text, signal) =>
+      call('/api/check', { method: 'POST', headers: yaml, body: text, ...withSignal(signal) }),
     names: (site, state = 'draft') => call(at(site, `/names?state=${state}`)),
     visit: (site, request, signal) =>
-      call(at(site, '/visits'), { method: 'POST', headers: json, body: JSON.stringify(request), ...withSignal(signal) }),
+      call(at(site, '/visits'), {
+        method: 'POST',
+        headers: json,
+        body: JSON.stringify(request),
+        ...withSignal(signal),
+      }),
     grid: (site, { state, at: moment, under, visitors, outcomes } = {}, signal) => {
       const query = new URLSearchParams();
       if (state !== undefined) query.set('state', state);

@@ -19,7 +19,11 @@ export const OUTCOME_WORDS: Readonly<Record<Outcome, OutcomeWords>> = {
 };
 
 /** The sign that full access alone let a visitor in. */
-export const FULL_ACCESS = { sign: '◆', word: 'full access', meaning: 'sees the page by full access alone' };
+export const FULL_ACCESS = {
+  sign: '◆',
+  word: 'full access',
+  meaning: 'sees the page by full access alone',
+};
 
 /** How often each outcome stands in the column of a visitor. */
 export function tally(grid: Pick<Grid, 'rows'>, visitor: string): Partial<Record<Outcome, number>> {

@@ -15,7 +15,8 @@ export function useAddressState() {
         const next = new URLSearchParams(before);
         for (const [name, value] of Object.entries(changes)) {
           next.delete(name);
-          for (const one of value === null || value === '' ? [] : [value].flat()) next.append(name, one);
+          for (const one of value === null || value === '' ? [] : [value].flat())
+            next.append(name, one);
         }
         return next;
       }, options);

@@ -12,8 +12,15 @@ export interface Loaded<T> {
  * Loads something, and again whenever `key` changes.
  * @param key what decides the result; null loads nothing
  */
-export function useLoad<T>(key: string | null, load: (signal: AbortSignal) => Promise<T>): Loaded<T> {
-  const [result, setResult] = useState<{ key: string | null; value: T | null; error: Error | null }>({
+export function useLoad<T>(
+  key: string | null,
+  load: (signal: AbortSignal) => Promise<T>,
+): Loaded<T> {
+  const [result, setResult] = useState<{
+    key: string | null;
+    value: T | null;
+    error: Error | null;
+  }>({
     key: null,
     value: null,
     error: null,

@@ -86,7 +86,7 @@ describe('addresses', () => {
       fc.property(fc.webPath(), fc.boolean(), (path, ignoreCase) => {
         const canonical = canonicalPath(path || '/');
         fc.pre(canonical !== null);
-        const once = matchForm(canonical!, ignoreCase);
+        const once = matchForm(canonical, ignoreCase);
         expect(matchForm(once, ignoreCase)).toBe(once);
         expect(canonicalPath(once)).toBe(once);
       }),

@@ -187,6 +187,6 @@ function flatten(condition: Condition): Condition {
   if (condition.is !== 'and' && condition.is !== 'or') return condition;
   const of = condition.of
     .map(flatten)
-    .flatMap((one) => (one.is === condition.is ? (one as { of: Condition[] }).of : [one]));
+    .flatMap((one) => (one.is === condition.is ? (one as { of: readonly Condition[] }).of : [one]));
   return { is: condition.is, of };
 }

@@ -56,11 +56,12 @@ export async function startService(options: ServeOptions): Promise<Service> {
   let closing: Promise<void> | null = null;
   return {
     address: `http://${host}:${port}`,
-    close: () => (closing ??= stop(server).then(() => {
-      db.close();
-      log.info('stopped');
-      log.flush();
-    })),
+    close: () =>
+      (closing ??= stop(server).then(() => {
+        db.close();
+        log.info('stopped');
+        log.flush();
+      })),
   };
 }
 

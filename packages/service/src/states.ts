@@ -1,4 +1,11 @@
-import { inspect, prepareSite, readSite, type Finding, type PreparedSite, type SiteError } from '@kleidon/core';
+import {
+  inspect,
+  prepareSite,
+  readSite,
+  type Finding,
+  type PreparedSite,
+  type SiteError,
+} from '@kleidon/core';
 
 /** What is wrong with a site file, or looks wrong. */
 export interface Check {

@@ -5,21 +5,35 @@ import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
 const sample = readFileSync(SAMPLE, 'utf8');
 const yaml = { 'Content-Type': 'application/yaml' };
 const json = { 'Content-Type': 'application/json' };
-const SMALL = 'kleidon: 1\nsite: { name: Small, address: https://small.example }\npages: { /: Home }\n';
+const SMALL =
+  'kleidon: 1\nsite: { name: Small, address: https://small.example }\npages: { /: Home }\n';
 const BROKEN = 'kleidon: 1\nsite: { name: Small }\n';
 
 describe('the HTTP interface', () => {
   const folder = temporaryFolder();
   let service: Running;
   const ask = (path: string, init?: RequestInit) => call(service.address, path, init);
-  const add = (id: string, text = SMALL) => ask(`/api/sites?id=${id}`, { method: 'POST', headers: yaml, body: text });
+  const add = (id: string, text = SMALL) =>
+    ask(`/api/sites?id=${id}`, { method: 'POST', headers: yaml, body: text });
   const put = (id: string, version: string | null, text: string) =>
-    ask(`/api/sites/${id}/draft`, { method: 'PUT', headers: { ...yaml, ...(version === null ? {} : { 'If-Match': version }) }, body: text });
+    ask(`/api/sites/${id}/draft`, {
+      method: 'PUT',
+      headers: { ...yaml, ...(version === null ? {} : { 'If-Match': version }) },
+      body: text,
+    });
   const release = (id: string, version: string, body: object = { note: 'why' }) =>
-    ask(`/api/sites/${id}/releases`, { method: 'POST', headers: { ...json, 'If-Match': version }, body: JSON.stringify(body) });
+    ask(`/api/sites/${id}/releases`, {
+      method: 'POST',
+      headers: { ...json, 'If-Match': version },
+      body: JSON.stringify(body),
+    });
   const problem = async (response: Response) => {
     expect(response.headers.get('Content-Type')).toContain('application/problem+json');
-    const { type, status, remedy } = (await response.json()) as { type: string; status: number; remedy: string };
+    const { type, status, remedy } = (await response.json()) as {
+      type: string;
+      status: number;
+      remedy: string;
+    };
     expect(status).toBe(response.status);
     expect(remedy).toMatch(/\w/);
     return [response.status, type.replace('/api/problems/', '')];
@@ -41,18 +55,32 @@ describe('the HTTP interface', () => {
 
   test('adds, lists and reads sites', async () => {
     const added = await add('first');
-    expect([added.status, added.headers.get('Location'), added.headers.get('ETag')]).toEqual([201, '/api/sites/first', '"1"']);
+    expect([added.status, added.headers.get('Location'), added.headers.get('ETag')]).toEqual([
+      201,
+      '/api/sites/first',
+      '"1"',
+    ]);
     const { sites } = (await (await ask('/api/sites')).json()) as { sites: { id: string }[] };
     expect(sites.map(({ id }) => id)).toContain('first');
-    expect(await (await ask('/api/sites/first')).json()).toMatchObject({ name: 'Small', draft: { version: 1, errors: 0 }, live: null });
+    expect(await (await ask('/api/sites/first')).json()).toMatchObject({
+      name: 'Small',
+      draft: { version: 1, errors: 0 },
+      live: null,
+    });
     expect(await problem(await add('first'))).toEqual([409, 'site-exists']);
     expect(await problem(await add('../x'))).toEqual([400, 'wrong-request']);
   });
 
-  test('makes the id of a site from its name, and asks for one where the file can\'t be read', async () => {
-    const named = await ask('/api/sites', { method: 'POST', headers: yaml, body: SMALL.replace('Small', 'Café & Söhne!') });
+  test("makes the id of a site from its name, and asks for one where the file can't be read", async () => {
+    const named = await ask('/api/sites', {
+      method: 'POST',
+      headers: yaml,
+      body: SMALL.replace('Small', 'Café & Söhne!'),
+    });
     expect(named.headers.get('Location')).toBe('/api/sites/cafe-sohne');
-    expect(await problem(await ask('/api/sites', { method: 'POST', headers: yaml, body: BROKEN }))).toEqual([400, 'wrong-request']);
+    expect(
+      await problem(await ask('/api/sites', { method: 'POST', headers: yaml, body: BROKEN })),
+    ).toEqual([400, 'wrong-request']);
   });
 
   test('reads a draft as YAML or JSON, and replaces it only for who has seen it', async () => {
@@ -66,69 +94,133 @@ describe('the HTTP interface', () => {
     const second = await put('locked', '"1"', `${SMALL}# two`);
     expect(await second.clone().json()).toMatchObject({ version: 2 });
     expect(await problem(second)).toEqual([412, 'draft-changed']);
-    expect(await (await ask('/api/sites/locked/draft')).json()).toMatchObject({ version: 2, text: `${SMALL}# one` });
+    expect(await (await ask('/api/sites/locked/draft')).json()).toMatchObject({
+      version: 2,
+      text: `${SMALL}# one`,
+    });
   });
 
   test('saves a draft that has errors, says what they are, and does not release it', async () => {
     await add('broken');
-    expect(await (await put('broken', '"1"', BROKEN)).json()).toMatchObject({ version: 2, errors: [{ line: 2, code: 'missing-field' }] });
+    expect(await (await put('broken', '"1"', BROKEN)).json()).toMatchObject({
+      version: 2,
+      errors: [{ line: 2, code: 'missing-field' }],
+    });
     expect(await problem(await release('broken', '"2"'))).toEqual([422, 'site-has-errors']);
     expect(await problem(await ask('/api/sites/broken/grid'))).toEqual([422, 'site-has-errors']);
   });
 
   test('numbers releases, and keeps what each of them was', async () => {
     await add('live');
-    expect(await problem(await ask('/api/sites/live/grid?state=live'))).toEqual([404, 'no-such-release']);
+    expect(await problem(await ask('/api/sites/live/grid?state=live'))).toEqual([
+      404,
+      'no-such-release',
+    ]);
     const first = await release('live', '"1"');
-    expect([first.status, first.headers.get('Location')]).toEqual([201, '/api/sites/live/releases/1']);
+    expect([first.status, first.headers.get('Location')]).toEqual([
+      201,
+      '/api/sites/live/releases/1',
+    ]);
     await put('live', '"1"', SMALL.replace('Home', 'Start'));
     expect(await problem(await release('live', '"1"'))).toEqual([412, 'draft-changed']);
     expect((await release('live', '"2"', {})).status).toBe(201);
-    expect(await problem(await release('live', '"2"', { reason: 'x' }))).toEqual([400, 'wrong-request']);
-    const { releases } = (await (await ask('/api/sites/live/releases')).json()) as { releases: { number: number; note: string }[] };
-    expect(releases.map(({ number, note }) => [number, note])).toEqual([[2, ''], [1, 'why']]);
-    expect(await (await ask('/api/sites/live/releases/1', { headers: { Accept: 'application/yaml' } })).text()).toBe(SMALL);
-    expect(await problem(await ask('/api/sites/live/releases/9'))).toEqual([404, 'no-such-release']);
-    expect(await problem(await ask('/api/sites/live/releases/x'))).toEqual([404, 'no-such-release']);
+    expect(await problem(await release('live', '"2"', { reason: 'x' }))).toEqual([
+      400,
+      'wrong-request',
+    ]);
+    const { releases } = (await (await ask('/api/sites/live/releases')).json()) as {
+      releases: { number: number; note: string }[];
+    };
+    expect(releases.map(({ number, note }) => [number, note])).toEqual([
+      [2, ''],
+      [1, 'why'],
+    ]);
+    expect(
+      await (
+        await ask('/api/sites/live/releases/1', { headers: { Accept: 'application/yaml' } })
+      ).text(),
+    ).toBe(SMALL);
+    expect(await problem(await ask('/api/sites/live/releases/9'))).toEqual([
+      404,
+      'no-such-release',
+    ]);
+    expect(await problem(await ask('/api/sites/live/releases/x'))).toEqual([
+      404,
+      'no-such-release',
+    ]);
     const title = async (state: string) =>
-      ((await (await ask(`/api/sites/live/grid?state=${state}`)).json()) as { rows: { title: string }[] }).rows[0]!.title;
-    expect([await title('1'), await title('2'), await title('live'), await title('draft')]).toEqual(['Home', 'Start', 'Start', 'Start']);
+      (
+        (await (await ask(`/api/sites/live/grid?state=${state}`)).json()) as {
+          rows: { title: string }[];
+        }
+      ).rows[0]!.title;
+    expect([await title('1'), await title('2'), await title('live'), await title('draft')]).toEqual(
+      ['Home', 'Start', 'Start', 'Start'],
+    );
   });
 
   test('checks a file without keeping it, and a site in any state', async () => {
     const checked = await ask('/api/check', { method: 'POST', headers: yaml, body: BROKEN });
-    expect(await checked.json()).toMatchObject({ errors: [{ file: 'site.yaml', line: 2 }], findings: [] });
-    expect(await (await ask('/api/sites/merrow/check')).json()).toEqual({ errors: [], findings: [] });
-    expect(await problem(await ask('/api/sites/merrow/check?state=newest'))).toEqual([400, 'wrong-request']);
+    expect(await checked.json()).toMatchObject({
+      errors: [{ file: 'site.yaml', line: 2 }],
+      findings: [],
+    });
+    expect(await (await ask('/api/sites/merrow/check')).json()).toEqual({
+      errors: [],
+      findings: [],
+    });
+    expect(await problem(await ask('/api/sites/merrow/check?state=newest'))).toEqual([
+      400,
+      'wrong-request',
+    ]);
   });
 
   test('tells the names that visitors may be made up from', async () => {
-    expect(await (await ask('/api/sites/merrow/names')).json()).toMatchObject({ products: { 'hide-permit': 'Hide permit' } });
+    expect(await (await ask('/api/sites/merrow/names')).json()).toMatchObject({
+      products: { 'hide-permit': 'Hide permit' },
+    });
   });
 
   const visit = (body: unknown, headers: Record<string, string> = json) =>
-    ask('/api/sites/merrow/visits', { method: 'POST', headers, body: typeof body === 'string' ? body : JSON.stringify(body) });
+    ask('/api/sites/merrow/visits', {
+      method: 'POST',
+      headers,
+      body: typeof body === 'string' ? body : JSON.stringify(body),
+    });
 
   test.each([
     [{ address: '/crew', as: 'gale' }, 'sign-in'],
     [{ address: '/crew', as: 'vik' }, 'reach'],
     [{ address: '/crew/rota', as: 'vik', method: 'POST' }, 'block'],
     [{ address: '/crew', visitor: { roles: ['warden'] } }, 'reach'],
-    [{ address: '/permit', visitor: { bought: [{ product: 'hide-permit', until: '2026-01-01' }] } }, 'block'],
+    [
+      {
+        address: '/permit',
+        visitor: { bought: [{ product: 'hide-permit', until: '2026-01-01' }] },
+      },
+      'block',
+    ],
     [{ address: '/spring-count', as: 'gale', at: '2027-04-01' }, 'reach'],
     [{ address: '/crew%2frota', as: 'gale' }, 'invalid'],
   ])('a visit %j ends as %s', async (body, outcome) => {
     expect(await (await visit(body)).json()).toMatchObject({ outcome });
   });
 
-  test.each(['/%', '//x', '/crew%2frota', '/CREW/../crew/rota', `/${'x'.repeat(10_000)}`, '/crew\u0000', '', '\\', '/crew\uD800'])(
-    'no address makes it fail: %j',
-    async (address) => {
-      const response = await visit({ address, as: 'gale' });
-      expect(response.status).toBe(200);
-      expect(((await response.json()) as { outcome: string }).outcome).not.toBe('reach');
-    },
-  );
+  test.each([
+    '/%',
+    '//x',
+    '/crew%2frota',
+    '/CREW/../crew/rota',
+    `/${'x'.repeat(10_000)}`,
+    '/crew\u0000',
+    '',
+    '\\',
+    '/crew\uD800',
+  ])('no address makes it fail: %j', async (address) => {
+    const response = await visit({ address, as: 'gale' });
+    expect(response.status).toBe(200);
+    expect(((await response.json()) as { outcome: string }).outcome).not.toBe('reach');
+  });
 
   test.each([
     [{}, 400, 'wrong-request'],
@@ -146,10 +238,19 @@ describe('the HTTP interface', () => {
   });
 
   test('filters the grid', async () => {
-    const response = await ask('/api/sites/merrow/grid?under=/crew&visitor=gale,vik&outcome=block&at=2026-11-23');
-    const grid = (await response.json()) as { at: string; visitors: { name: string }[]; rows: { address: string }[] };
+    const response = await ask(
+      '/api/sites/merrow/grid?under=/crew&visitor=gale,vik&outcome=block&at=2026-11-23',
+    );
+    const grid = (await response.json()) as {
+      at: string;
+      visitors: { name: string }[];
+      rows: { address: string }[];
+    };
     expect(grid.visitors.map(({ name }) => name)).toEqual(['gale', 'vik']);
-    expect(grid.rows.map(({ address }) => address)).toEqual(['/crew/ringing-log', '/crew/ringing-log/:entry(\\d+)']);
+    expect(grid.rows.map(({ address }) => address)).toEqual([
+      '/crew/ringing-log',
+      '/crew/ringing-log/:entry(\\d+)',
+    ]);
     expect(grid.at).toBe('2026-11-23T00:00:00Z');
     for (const query of ['under=crew', 'outcome=maybe', 'visitor=nobody', 'at=soon']) {
       expect((await ask(`/api/sites/merrow/grid?${query}`)).status).toBeGreaterThanOrEqual(400);
@@ -162,15 +263,40 @@ describe('the HTTP interface', () => {
     const wrongMethod = await ask('/api/sites', { method: 'DELETE' });
     expect(wrongMethod.headers.get('Allow')).toBe('GET, POST');
     expect(await problem(wrongMethod)).toEqual([405, 'wrong-method']);
-    expect(await problem(await ask('/api/sites?id=big', { method: 'POST', headers: yaml, body: 'x'.repeat(2 ** 21) }))).toEqual([413, 'too-large']);
-    expect(await problem(await ask('/api/sites?id=t', { method: 'POST', headers: { 'Content-Type': 'text/plain' }, body: 'x' }))).toEqual([415, 'wrong-media-type']);
-    expect(await problem(await visit('{}', { 'Content-Type': 'text/plain' }))).toEqual([415, 'wrong-media-type']);
-    expect(await problem(await ask('/api/sites', { method: 'POST' }))).toEqual([400, 'wrong-request']);
+    expect(
+      await problem(
+        await ask('/api/sites?id=big', {
+          method: 'POST',
+          headers: yaml,
+          body: 'x'.repeat(2 ** 21),
+        }),
+      ),
+    ).toEqual([413, 'too-large']);
+    expect(
+      await problem(
+        await ask('/api/sites?id=t', {
+          method: 'POST',
+          headers: { 'Content-Type': 'text/plain' },
+          body: 'x',
+        }),
+      ),
+    ).toEqual([415, 'wrong-media-type']);
+    expect(await problem(await visit('{}', { 'Content-Type': 'text/plain' }))).toEqual([
+      415,
+      'wrong-media-type',
+    ]);
+    expect(await problem(await ask('/api/sites', { method: 'POST' }))).toEqual([
+      400,
+      'wrong-request',
+    ]);
     expect(await problem(await ask('/api/sites/%ff/draft'))).toEqual([400, 'wrong-request']);
   });
 
   test('every type of problem leads to what it means', async () => {
-    const { type, remedy } = (await (await ask('/api/sites/none')).json()) as { type: string; remedy: string };
+    const { type, remedy } = (await (await ask('/api/sites/none')).json()) as {
+      type: string;
+      remedy: string;
+    };
     expect(await (await ask(type)).json()).toMatchObject({ type, status: 404, remedy });
     expect(await problem(await ask('/api/problems/none'))).toEqual([404, 'no-such-place']);
   });
@@ -178,8 +304,16 @@ describe('the HTTP interface', () => {
   test('logs each request as a line of JSON, and gives its id to the client', async () => {
     const id = (await ask('/healthz')).headers.get('X-Request-Id')!;
     await ask('/healthz');
-    const line = service.log().split('\n').find((one) => one.includes(id));
-    expect(JSON.parse(line!)).toMatchObject({ method: 'GET', path: '/healthz', status: 200, requestId: id });
+    const line = service
+      .log()
+      .split('\n')
+      .find((one) => one.includes(id));
+    expect(JSON.parse(line!)).toMatchObject({
+      method: 'GET',
+      path: '/healthz',
+      status: 200,
+      requestId: id,
+    });
   });
 
   test('lets no page of another site read or change anything', async () => {
@@ -189,7 +323,9 @@ describe('the HTTP interface', () => {
   });
 
   test('every operation of the description was called, and answered as described', () => {
-    const all = Object.values(description.paths).flatMap((methods) => Object.values(methods).map(({ operationId }) => operationId));
+    const all = Object.values(description.paths).flatMap((methods) =>
+      Object.values(methods).map(({ operationId }) => operationId),
+    );
     expect([...called].sort()).toEqual(all.sort());
   });
 });

@@ -27,7 +27,11 @@ ajv.addSchema(description, 'openapi');
 export const called = new Set<string>();
 
 /** Calls the service, and fails where the answer is not what the description says. */
-export async function call(address: string, path: string, init: RequestInit = {}): Promise<Response> {
+export async function call(
+  address: string,
+  path: string,
+  init: RequestInit = {},
+): Promise<Response> {
   const response = await fetch(address + path, { redirect: 'manual', ...init });
   const template = templateOf(new URL(address + path).pathname);
   const method = (init.method ?? 'GET').toLowerCase();
@@ -36,23 +40,38 @@ export async function call(address: string, path: string, init: RequestInit = {}
   called.add(operation.operationId);
   const key = String(response.status) in operation.responses ? String(response.status) : 'default';
   const described = operation.responses[key];
-  if (!described) throw new Error(`${operation.operationId} does not describe status ${response.status}`);
+  if (!described)
+    throw new Error(`${operation.operationId} does not describe status ${response.status}`);
   const pointer = described.$ref ?? `#/paths/${escape(template!)}/${method}/responses/${key}`;
-  const content = (described.$ref ? description.components.responses['Problem'] : described)?.content ?? {};
+  const content =
+    (described.$ref ? description.components.responses['Problem'] : described)?.content ?? {};
   const type = response.headers.get('Content-Type')?.split(';')[0] ?? '';
-  if (!content[type]) throw new Error(`${operation.operationId} does not describe the type ${type} for ${response.status}`);
-  if (type.endsWith('json')) validate(`openapi${pointer}/content/${escape(type)}/schema`, await response.clone().json());
+  if (!content[type])
+    throw new Error(
+      `${operation.operationId} does not describe the type ${type} for ${response.status}`,
+    );
+  if (type.endsWith('json'))
+    validate(`openapi${pointer}/content/${escape(type)}/schema`, await response.clone().json());
   return response;
 }
 
 function validate(reference: string, value: unknown): void {
   const check: ValidateFunction = ajv.getSchema(reference) ?? ajv.compile({ $ref: reference });
-  if (!check(value)) throw new Error(`Not as described: ${ajv.errorsText(check.errors)}\n${JSON.stringify(value).slice(0, 500)}`);
+  if (!check(value))
+    throw new Error(
+      `Not as described: ${ajv.errorsText(check.errors)}\n${JSON.stringify(value).slice(0, 500)}`,
+    );
 }
 
-const escape = (key: string): string => encodeURIComponent(key.replace(/~/g, '~0').replace(/\//g, '~1'));
+const escape = (key: string): string =>
+  encodeURIComponent(key.replace(/~/g, '~0').replace(/\//g, '~1'));
 
 function templateOf(path: string): string | null {
-  const templates = Object.keys(description.paths).sort((a, b) => Number(a.includes('{')) - Number(b.includes('{')));
-  return templates.find((one) => new RegExp(`^${one.replace(/\{[^}]+\}/g, '[^/]+')}$`).test(path)) ?? null;
+  const templates = Object.keys(description.paths).sort(
+    (a, b) => Number(a.includes('{')) - Number(b.includes('{')),
+  );
+  return (
+    templates.find((one) => new RegExp(`^${one.replace(/\{[^}]+\}/g, '[^/]+')}$`).test(path)) ??
+    null
+  );
 }

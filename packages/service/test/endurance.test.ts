@@ -44,11 +44,17 @@ describe('what was acknowledged is kept', () => {
     const client = createClient(service.address);
     await client.addSite(sample, 'merrow');
     const results = await Promise.allSettled(
-      Array.from({ length: 8 }, (_, editor) => client.saveDraft('merrow', 1, `${sample}# editor ${editor}\n`)),
+      Array.from({ length: 8 }, (_, editor) =>
+        client.saveDraft('merrow', 1, `${sample}# editor ${editor}\n`),
+      ),
     );
     const refused = results.filter((result) => result.status === 'rejected');
     expect(refused).toHaveLength(7);
-    expect(refused.every(({ reason }) => reason instanceof ServiceProblem && reason.code === 'draft-changed')).toBe(true);
+    expect(
+      refused.every(
+        ({ reason }) => reason instanceof ServiceProblem && reason.code === 'draft-changed',
+      ),
+    ).toBe(true);
     const winner = results.findIndex(({ status }) => status === 'fulfilled');
     expect((await client.draft('merrow')).text).toBe(`${sample}# editor ${winner}\n`);
     await service.end();
@@ -66,14 +72,22 @@ describe('stopping', () => {
       port,
       path: '/api/sites?id=late',
       method: 'POST',
-      headers: { 'Content-Type': 'application/yaml', 'Content-Length': Buffer.byteLength(sample), Expect: '100-continue' },
+      headers: {
+        'Content-Type': 'application/yaml',
+        'Content-Length': Buffer.byteLength(sample),
+        Expect: '100-continue',
+      },
     });
     request.flushHeaders();
     await once(request, 'continue');
     const ended = service.end('SIGTERM');
-    await expect(fetch(`${service.address}/healthz`).then(() => fetch(`${service.address}/healthz`))).rejects.toThrow();
+    await expect(
+      fetch(`${service.address}/healthz`).then(() => fetch(`${service.address}/healthz`)),
+    ).rejects.toThrow();
     request.end(sample);
-    const [response] = (await once(request, 'response')) as [{ statusCode: number; resume(): void }];
+    const [response] = (await once(request, 'response')) as [
+      { statusCode: number; resume(): void },
+    ];
     response.resume();
     expect(response.statusCode).toBe(201);
     expect(await ended).toBe(0);
@@ -98,7 +112,9 @@ test('requests for another host name are refused, so that no page can reach the 
   const statusFor = async (host: string): Promise<number> => {
     const request = httpRequest({ hostname, port, path: '/healthz', headers: { Host: host } });
     request.end();
-    const [response] = (await once(request, 'response')) as [{ statusCode: number; resume(): void }];
+    const [response] = (await once(request, 'response')) as [
+      { statusCode: number; resume(): void },
+    ];
     response.resume();
     return response.statusCode;
   };

@@ -6,7 +6,9 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const KLEIDON = fileURLToPath(new URL('../../cli/bin/kleidon.js', import.meta.url));
-export const SAMPLE = fileURLToPath(new URL('../../../demo/merrow-point.site.yaml', import.meta.url));
+export const SAMPLE = fileURLToPath(
+  new URL('../../../demo/merrow-point.site.yaml', import.meta.url),
+);
 
 /** A folder that goes away with the tests. */
 export function temporaryFolder(): { path: string; remove(): void } {
@@ -24,9 +26,13 @@ export interface Running {
 }
 
 export async function run(data: string, ...options: string[]): Promise<Running> {
-  const child = spawn(process.execPath, [KLEIDON, 'serve', '--port', '0', '--data', data, ...options], {
-    stdio: ['ignore', 'pipe', 'pipe'],
-  });
+  const child = spawn(
+    process.execPath,
+    [KLEIDON, 'serve', '--port', '0', '--data', data, ...options],
+    {
+      stdio: ['ignore', 'pipe', 'pipe'],
+    },
+  );
   let log = '';
   child.stderr.on('data', (chunk: Buffer) => (log += chunk.toString()));
   const address = await new Promise<string>((resolve, reject) => {

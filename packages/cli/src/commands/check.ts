@@ -1,6 +1,13 @@
 import type { Command } from 'commander';
 import { EXIT } from '../exit.ts';
-import { fileOption, jsonOption, serviceOption, siteOption, stateOption, type SourceOptions } from '../options.ts';
+import {
+  fileOption,
+  jsonOption,
+  serviceOption,
+  siteOption,
+  stateOption,
+  type SourceOptions,
+} from '../options.ts';
 import { printCheck } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
@@ -15,12 +22,15 @@ export function addCheck(program: Command): void {
     .addOption(stateOption())
     .addOption(serviceOption())
     .addOption(jsonOption())
-    .addHelpText('after', `
+    .addHelpText(
+      'after',
+      `
 Exit code 1 when the site file has errors; findings alone give 0.
 
 Examples:
   kleidon check --file www.site.yaml
-  kleidon check --site merrow-point --state live --json`)
+  kleidon check --site merrow-point --state live --json`,
+    )
     .action(async (options: SourceOptions & { json?: boolean }) => {
       const check = await sourceFrom(options).check();
       print(options.json, check, () => printCheck(check));

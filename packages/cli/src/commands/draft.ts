@@ -34,20 +34,47 @@ export function addDraft(program: Command): void {
     .command('put')
     .description('replace the draft with a file')
     .argument('<file>', 'a site file; - reads standard input')
-    .addOption(new Option('--replaces <version>', 'the version that you edited; refused if there is a newer one').argParser(wholeNumber(1, 1e9)))
+    .addOption(
+      new Option(
+        '--replaces <version>',
+        'the version that you edited; refused if there is a newer one',
+      ).argParser(wholeNumber(1, 1e9)),
+    )
     .addOption(new Option('--overwrite', 'replace whatever is there').conflicts('replaces'))
     .addOption(siteOption())
     .addOption(serviceOption())
     .addOption(jsonOption())
     .addHelpText('after', '\nExample:\n  kleidon draft put www.site.yaml --site www --replaces 7')
-    .action(async (file: string, { service, json, replaces, overwrite, ...options }: DraftOptions & { replaces?: number; overwrite?: boolean }) => {
-      if (replaces === undefined && !overwrite) {
-        throw new Stop(EXIT.wrongUse, 'Say which version you edited with --replaces (kleidon draft get --json tells it), or --overwrite.');
-      }
-      const text = readText(file);
-      const client = createClient(service);
-      const site = await siteFrom(client, options);
-      const saved = await client.saveDraft(site, replaces ?? (await client.draft(site)).version, text);
-      print(json, saved, () => `Saved as version ${saved.version} of ${site}.\n${printCheck(saved)}`);
-    });
+    .action(
+      async (
+        file: string,
+        {
+          service,
+          json,
+          replaces,
+          overwrite,
+          ...options
+        }: DraftOptions & { replaces?: number; overwrite?: boolean },
+      ) => {
+        if (replaces === undefined && !overwrite) {
+          throw new Stop(
+            EXIT.wrongUse,
+            'Say which version you edited with --replaces (kleidon draft get --json tells it), or --overwrite.',
+          );
+        }
+        const text = readText(file);
+        const client = createClient(service);
+        const site = await siteFrom(client, options);
+        const saved = await client.saveDraft(
+          site,
+          replaces ?? (await client.draft(site)).version,
+          text,
+        );
+        print(
+          json,
+          saved,
+          () => `Saved as version ${saved.version} of ${site}.\n${printCheck(saved)}`,
+        );
+      },
+    );
 }

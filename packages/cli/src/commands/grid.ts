@@ -1,7 +1,16 @@
 import { Option, type Command } from 'commander';
 import { OUTCOMES } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
-import { atOption, collect, fileOption, jsonOption, serviceOption, siteOption, stateOption, type SourceOptions } from '../options.ts';
+import {
+  atOption,
+  collect,
+  fileOption,
+  jsonOption,
+  serviceOption,
+  siteOption,
+  stateOption,
+  type SourceOptions,
+} from '../options.ts';
 import { printGrid } from '../output/grid.ts';
 import { print } from '../output/print.ts';
 import { terminalWidth } from '../output/style.ts';
@@ -21,9 +30,14 @@ export function addGrid(program: Command): void {
     .command('grid')
     .description('show which visitor reaches which page')
     .addOption(new Option('--under <address>', 'only this page and those beneath it'))
-    .addOption(new Option('--visitor <name>', 'only this visitor; may be repeated').argParser(collect))
     .addOption(
-      new Option('--outcome <outcome>', `only pages where someone meets this; may be repeated: ${OUTCOMES.join(', ')}`).argParser(collect),
+      new Option('--visitor <name>', 'only this visitor; may be repeated').argParser(collect),
+    )
+    .addOption(
+      new Option(
+        '--outcome <outcome>',
+        `only pages where someone meets this; may be repeated: ${OUTCOMES.join(', ')}`,
+      ).argParser(collect),
     )
     .addOption(atOption())
     .addOption(fileOption())
@@ -31,21 +45,32 @@ export function addGrid(program: Command): void {
     .addOption(stateOption())
     .addOption(serviceOption())
     .addOption(jsonOption())
-    .addHelpText('after', `
+    .addHelpText(
+      'after',
+      `
 Examples:
   kleidon grid --file www.site.yaml
   kleidon grid --under /crew --visitor gale,vik --file www.site.yaml
   kleidon grid --outcome loop --outcome missing --site merrow-point
-  kleidon grid --state live --json`)
-    .action(async ({ under, visitor: visitors, outcome: outcomes, at, ...options }: GridOptions) => {
-      const stranger = outcomes?.find((one) => !(OUTCOMES as readonly string[]).includes(one));
-      if (stranger !== undefined) {
-        throw new Stop(EXIT.wrongUse, `"${stranger}" is no outcome. There are: ${OUTCOMES.join(', ')}.`);
-      }
-      if (under !== undefined && !under.startsWith('/')) {
-        throw new Stop(EXIT.wrongUse, `"${under}" is no address of the site. Begin it with a slash.`);
-      }
-      const grid = await sourceFrom(options).grid({ under, visitors, outcomes, at });
-      print(options.json, grid, () => printGrid(grid, terminalWidth()));
-    });
+  kleidon grid --state live --json`,
+    )
+    .action(
+      async ({ under, visitor: visitors, outcome: outcomes, at, ...options }: GridOptions) => {
+        const stranger = outcomes?.find((one) => !(OUTCOMES as readonly string[]).includes(one));
+        if (stranger !== undefined) {
+          throw new Stop(
+            EXIT.wrongUse,
+            `"${stranger}" is no outcome. There are: ${OUTCOMES.join(', ')}.`,
+          );
+        }
+        if (under !== undefined && !under.startsWith('/')) {
+          throw new Stop(
+            EXIT.wrongUse,
+            `"${under}" is no address of the site. Begin it with a slash.`,
+          );
+        }
+        const grid = await sourceFrom(options).grid({ under, visitors, outcomes, at });
+        print(options.json, grid, () => printGrid(grid, terminalWidth()));
+      },
+    );
 }

@@ -29,18 +29,24 @@ export function addImport(program: Command): void {
     .addOption(siteOption())
     .addOption(serviceOption())
     .addOption(jsonOption())
-    .addHelpText('after', `
+    .addHelpText(
+      'after',
+      `
 Pages that the site file has already, or that a pattern of it covers, are kept as they are.
 
 Examples:
   kleidon import sitemap sitemap.xml --file www.site.yaml --dry-run
-  kleidon import sitemap https://www.example/sitemap.xml.gz --file www.site.yaml`)
+  kleidon import sitemap https://www.example/sitemap.xml.gz --file www.site.yaml`,
+    )
     .action(async (source: string, options: ImportOptions) => {
       const addresses = await gatherSitemap(source);
       const target = await targetFrom(options);
       const proposal = proposePages(preparedFrom(target.text, target.name), addresses);
-      if (!options.dryRun && proposal.pages.length > 0) await target.write(addPages(target.text, proposal.pages));
-      print(options.json, proposal, () => printProposal(proposal, target.name, options.dryRun ?? false));
+      if (!options.dryRun && proposal.pages.length > 0)
+        await target.write(addPages(target.text, proposal.pages));
+      print(options.json, proposal, () =>
+        printProposal(proposal, target.name, options.dryRun ?? false),
+      );
     });
 }
 
@@ -52,14 +58,29 @@ interface Target {
 
 async function targetFrom({ file, service, ...options }: ImportOptions): Promise<Target> {
   if (file !== undefined) {
-    return { name: file, text: readText(file), write: (text) => Promise.resolve(writeFileSync(file, text)) };
+    return {
+      name: file,
+      text: readText(file),
+      write: (text) => {
+        writeFileSync(file, text);
+        return Promise.resolve();
+      },
+    };
   }
   const client = createClient(service);
   const { site, version, text } = await client.draft(await siteFrom(client, options));
-  return { name: `the draft of ${site}`, text, write: (changed) => client.saveDraft(site, version, changed) };
+  return {
+    name: `the draft of ${site}`,
+    text,
+    write: (changed) => client.saveDraft(site, version, changed),
+  };
 }
 
-function printProposal({ pages, known, elsewhere, refused }: Proposal, name: string, isDryRun: boolean): string {
+function printProposal(
+  { pages, known, elsewhere, refused }: Proposal,
+  name: string,
+  isDryRun: boolean,
+): string {
   const verb = isDryRun ? 'would be added to' : 'added to';
   return [
     ...pages.map(({ address, title }) => `+ ${address} ${dim(title)}`),

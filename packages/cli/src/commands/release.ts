@@ -12,23 +12,40 @@ interface ReleaseOptions {
 
 /** `kleidon release`: making the draft live, and what was live before. */
 export function addRelease(program: Command): void {
-  const release = program.command('release').description('make the draft live, or look at earlier releases');
+  const release = program
+    .command('release')
+    .description('make the draft live, or look at earlier releases');
 
   release
     .command('make', { isDefault: true })
     .description('make the draft live as a new release')
     .addOption(new Option('--note <text>', 'why').default(''))
-    .addOption(new Option('--draft <version>', 'only if the draft has this version').argParser(wholeNumber(1, 1e9)))
+    .addOption(
+      new Option('--draft <version>', 'only if the draft has this version').argParser(
+        wholeNumber(1, 1e9),
+      ),
+    )
     .addOption(siteOption())
     .addOption(serviceOption())
     .addOption(jsonOption())
-    .addHelpText('after', "\nExample:\n  kleidon release --note 'The crew room opens to ringers' --site www")
-    .action(async ({ service, json, note, draft, ...options }: ReleaseOptions & { note: string; draft?: number }) => {
-      const client = createClient(service);
-      const site = await siteFrom(client, options);
-      const made = await client.release(site, draft ?? (await client.draft(site)).version, note);
-      print(json, made, () => `Released ${printRelease(made)}`);
-    });
+    .addHelpText(
+      'after',
+      "\nExample:\n  kleidon release --note 'The crew room opens to ringers' --site www",
+    )
+    .action(
+      async ({
+        service,
+        json,
+        note,
+        draft,
+        ...options
+      }: ReleaseOptions & { note: string; draft?: number }) => {
+        const client = createClient(service);
+        const site = await siteFrom(client, options);
+        const made = await client.release(site, draft ?? (await client.draft(site)).version, note);
+        print(json, made, () => `Released ${printRelease(made)}`);
+      },
+    );
 
   release
     .command('list')
@@ -39,7 +56,9 @@ export function addRelease(program: Command): void {
     .action(async ({ service, json, ...options }: ReleaseOptions) => {
       const client = createClient(service);
       const all = await client.releases(await siteFrom(client, options));
-      print(json, { releases: all }, () => (all.length === 0 ? 'Nothing was released yet.' : all.map(printRelease).join('\n')));
+      print(json, { releases: all }, () =>
+        all.length === 0 ? 'Nothing was released yet.' : all.map(printRelease).join('\n'),
+      );
     });
 
   release

@@ -21,19 +21,42 @@ export function addServe(program: Command): void {
   program
     .command('serve')
     .description('run the service: the HTTP API and the console')
-    .addOption(new Option('--port <number>', 'port to listen on; 0 takes any free one').default(4780).argParser(wholeNumber(0, 65535)))
+    .addOption(
+      new Option('--port <number>', 'port to listen on; 0 takes any free one')
+        .default(4780)
+        .argParser(wholeNumber(0, 65535)),
+    )
     .addOption(new Option('--host <address>', 'address to listen on').default('127.0.0.1'))
-    .addOption(new Option('--data <folder>', 'folder of the database').env('KLEIDON_DATA').default(defaultFolder()))
-    .addOption(new Option('--allow-host <name>', 'answer to this host name too; may be repeated').argParser(collect))
-    .addOption(new Option('--max-body <MiB>', 'largest site file that is taken').default(16).argParser(wholeNumber(1, 512)))
-    .addOption(new Option('--log-level <level>', 'what goes to the log').default('info').choices(['trace', 'debug', 'info', 'warn', 'error', 'silent']))
-    .addHelpText('after', `
+    .addOption(
+      new Option('--data <folder>', 'folder of the database')
+        .env('KLEIDON_DATA')
+        .default(defaultFolder()),
+    )
+    .addOption(
+      new Option('--allow-host <name>', 'answer to this host name too; may be repeated').argParser(
+        collect,
+      ),
+    )
+    .addOption(
+      new Option('--max-body <MiB>', 'largest site file that is taken')
+        .default(16)
+        .argParser(wholeNumber(1, 512)),
+    )
+    .addOption(
+      new Option('--log-level <level>', 'what goes to the log')
+        .default('info')
+        .choices(['trace', 'debug', 'info', 'warn', 'error', 'silent']),
+    )
+    .addHelpText(
+      'after',
+      `
 The address is printed once the service is ready; the log, a JSON object a line, goes to standard error.
 It stops cleanly on Ctrl-C and SIGTERM: requests under way are finished first.
 
 Examples:
   kleidon serve
-  kleidon serve --port 8080 --data /var/lib/kleidon 2>> kleidon.log`)
+  kleidon serve --port 8080 --data /var/lib/kleidon 2>> kleidon.log`,
+    )
     .action(async (options: ServeOptions) => {
       const service = await start(options);
       process.stdout.write(`Kleidon is at ${service.address}\n`);
@@ -47,19 +70,42 @@ function defaultFolder(): string {
   return join(process.env['XDG_DATA_HOME'] ?? join(homedir(), '.local', 'share'), 'kleidon');
 }
 
-async function start({ port, host, data, maxBody, allowHost, logLevel }: ServeOptions): Promise<Service> {
+async function start({
+  port,
+  host,
+  data,
+  maxBody,
+  allowHost,
+  logLevel,
+}: ServeOptions): Promise<Service> {
   // Loaded only here: no other command needs a web server and a database.
   const { startService } = await import('@kleidon/service');
   try {
-    return await startService({ port, host, data: resolve(data), maxBody: maxBody * MIB, allowedHosts: allowHost ?? [], logLevel });
+    return await startService({
+      port,
+      host,
+      data: resolve(data),
+      maxBody: maxBody * MIB,
+      allowedHosts: allowHost ?? [],
+      logLevel,
+    });
   } catch (error) {
     const { code, message } = error as NodeJS.ErrnoException;
     if (code === 'EADDRINUSE') {
-      throw new Stop(EXIT.wrongUse, `Port ${port} of ${host} is taken. Choose another with --port NUMBER, or any free one with --port 0.`);
+      throw new Stop(
+        EXIT.wrongUse,
+        `Port ${port} of ${host} is taken. Choose another with --port NUMBER, or any free one with --port 0.`,
+      );
     }
     if (code === 'EACCES' || code === 'EADDRNOTAVAIL') {
-      throw new Stop(EXIT.wrongUse, `${host}, port ${port}, can't be listened on: ${message}. Choose others with --host and --port.`);
+      throw new Stop(
+        EXIT.wrongUse,
+        `${host}, port ${port}, can't be listened on: ${message}. Choose others with --host and --port.`,
+      );
     }
-    throw new Stop(EXIT.wrongUse, `The service can't start with the data folder ${data}: ${message}. Choose another with --data FOLDER.`);
+    throw new Stop(
+      EXIT.wrongUse,
+      `The service can't start with the data folder ${data}: ${message}. Choose another with --data FOLDER.`,
+    );
   }
 }

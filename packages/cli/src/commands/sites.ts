@@ -21,14 +21,20 @@ export function addSites(program: Command): void {
     .addOption(jsonOption())
     .action(async ({ service, json }: SitesOptions) => {
       const all = await createClient(service).sites();
-      print(json, { sites: all }, () => (all.length === 0 ? 'No sites yet. Add one: kleidon sites add FILE' : all.map(printSite).join('\n')));
+      print(json, { sites: all }, () =>
+        all.length === 0
+          ? 'No sites yet. Add one: kleidon sites add FILE'
+          : all.map(printSite).join('\n'),
+      );
     });
 
   sites
     .command('add')
     .description('add a site with this file as its draft')
     .argument('<file>', 'a site file; - reads standard input')
-    .addOption(new Option('--id <id>', 'what to call it in addresses; made from its name by default'))
+    .addOption(
+      new Option('--id <id>', 'what to call it in addresses; made from its name by default'),
+    )
     .addOption(serviceOption())
     .addOption(jsonOption())
     .addHelpText('after', '\nExample:\n  kleidon sites add www.site.yaml --id www')
@@ -40,6 +46,11 @@ export function addSites(program: Command): void {
 
 function printSite({ id, name, draft, live }: SiteSummary): string {
   const errors = draft.errors === 0 ? '' : `, ${count(draft.errors, 'error')}`;
-  const released = live === null ? 'never released' : draft.isLive ? `release ${live.number}, live` : `release ${live.number} is live, the draft differs`;
+  const released =
+    live === null
+      ? 'never released'
+      : draft.isLive
+        ? `release ${live.number}, live`
+        : `release ${live.number} is live, the draft differs`;
   return `${id}: ${name}, draft version ${draft.version}${errors}, ${released}`;
 }

@@ -11,10 +11,15 @@ export function printErrors(errors: readonly SiteError[]): string {
 /** The errors and findings of a site file. */
 export function printCheck({ errors, findings }: Check): string {
   if (errors.length > 0) return printErrors(errors);
-  const lines = findings.map((finding) => printOne(finding, yellow(`${finding.severity} ${finding.code}`)));
+  const lines = findings.map((finding) =>
+    printOne(finding, yellow(`${finding.severity} ${finding.code}`)),
+  );
   return [...lines, `${count(0, 'error')}, ${count(findings.length, 'finding')}`].join('\n');
 }
 
-function printOne({ file, line, column, message, remedy }: SiteError | Finding, label: string): string {
+function printOne(
+  { file, line, column, message, remedy }: SiteError | Finding,
+  label: string,
+): string {
   return `${bold(`${file}:${line}:${column}`)} ${label}\n  ${message}\n  ${dim('→')} ${remedy}`;
 }

@@ -14,7 +14,8 @@ const GAP = 2;
  * @param width columns of the terminal; null prints everything in one band
  */
 export function printGrid(grid: Grid, width: number | null): string {
-  if (grid.rows.length === 0) return 'No page fits. Ask for fewer filters, or add pages to the site file.';
+  if (grid.rows.length === 0)
+    return 'No page fits. Ask for fewer filters, or add pages to the site file.';
   const depths = depthsOf(grid.rows);
   const labels = grid.rows.map((row, i) => '  '.repeat(depths[i]!) + shortAddress(row));
   const longest = Math.max(...labels.map(({ length }) => length), 'page'.length);
@@ -32,11 +33,23 @@ function heading({ site, at, rows, visitors }: Grid): string {
   return `${bold(site)} ${dim(`at ${at}`)}: ${count(rows.length, 'page')}, ${count(visitors.length, 'visitor')}`;
 }
 
-function printBand(grid: Grid, band: readonly number[], labels: readonly string[], address: number, titles: boolean): string {
+function printBand(
+  grid: Grid,
+  band: readonly number[],
+  labels: readonly string[],
+  address: number,
+  titles: boolean,
+): string {
   const visitors = band.map((position) => grid.visitors[position]!);
   const table = new Table({
-    head: ['page', ...(titles ? ['title'] : []), ...visitors.map(({ name }) => name)].map((text) => bold(text)),
-    colWidths: [address + GAP, ...(titles ? [TITLE_WIDTH + GAP] : []), ...visitors.map(({ name }) => Math.max(name.length, 3) + GAP)],
+    head: ['page', ...(titles ? ['title'] : []), ...visitors.map(({ name }) => name)].map((text) =>
+      bold(text),
+    ),
+    colWidths: [
+      address + GAP,
+      ...(titles ? [TITLE_WIDTH + GAP] : []),
+      ...visitors.map(({ name }) => Math.max(name.length, 3) + GAP),
+    ],
     chars: NO_LINES,
     style: { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true },
   });
@@ -54,9 +67,23 @@ function printBand(grid: Grid, band: readonly number[], labels: readonly string[
 }
 
 const NO_LINES = Object.fromEntries(
-  ['top', 'top-mid', 'top-left', 'top-right', 'bottom', 'bottom-mid', 'bottom-left', 'bottom-right', 'left', 'left-mid', 'mid', 'mid-mid', 'right', 'right-mid', 'middle'].map(
-    (name) => [name, ''],
-  ),
+  [
+    'top',
+    'top-mid',
+    'top-left',
+    'top-right',
+    'bottom',
+    'bottom-mid',
+    'bottom-left',
+    'bottom-right',
+    'left',
+    'left-mid',
+    'mid',
+    'mid-mid',
+    'right',
+    'right-mid',
+    'middle',
+  ].map((name) => [name, '']),
 );
 
 function printCell({ outcome, fullAccess }: Cell): string {
@@ -69,12 +96,24 @@ function printLegend({ rows }: Grid): string {
   const cells = rows.flatMap((row) => Object.values(row.cells));
   const entries = OUTCOMES.flatMap((outcome) => {
     const same = cells.filter((cell) => cell.outcome === outcome && !cell.fullAccess);
-    return same.length === 0 ? [] : [[paint[outcome](OUTCOME_WORDS[outcome].sign), OUTCOME_WORDS[outcome], same.length] as const];
+    return same.length === 0
+      ? []
+      : [
+          [
+            paint[outcome](OUTCOME_WORDS[outcome].sign),
+            OUTCOME_WORDS[outcome],
+            same.length,
+          ] as const,
+        ];
   });
   const byFullAccess = cells.filter(({ fullAccess }) => fullAccess).length;
-  const full = byFullAccess === 0 ? [] : [[paint.reach(FULL_ACCESS.sign), FULL_ACCESS, byFullAccess] as const];
+  const full =
+    byFullAccess === 0 ? [] : [[paint.reach(FULL_ACCESS.sign), FULL_ACCESS, byFullAccess] as const];
   return [...entries, ...full]
-    .map(([sign, { word, meaning }, number]) => `${sign} ${word.padEnd(11)} ${meaning} ${dim(`(${number})`)}`)
+    .map(
+      ([sign, { word, meaning }, number]) =>
+        `${sign} ${word.padEnd(11)} ${meaning} ${dim(`(${number})`)}`,
+    )
     .join('\n');
 }
 
@@ -105,4 +144,5 @@ function bandsOf(columns: readonly number[], room: number): number[][] {
   return bands;
 }
 
-const sum = (numbers: readonly number[]): number => numbers.reduce((total, number) => total + number, 0);
+const sum = (numbers: readonly number[]): number =>
+  numbers.reduce((total, number) => total + number, 0);

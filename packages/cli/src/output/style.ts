@@ -20,4 +20,5 @@ export function terminalWidth(): number | null {
 }
 
 /** “1 error”, “2 errors”. */
-export const count = (number: number, one: string, many = `${one}s`): string => `${number} ${number === 1 ? one : many}`;
+export const count = (number: number, one: string, many = `${one}s`): string =>
+  `${number} ${number === 1 ? one : many}`;

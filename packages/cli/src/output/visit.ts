@@ -23,7 +23,9 @@ function printHop({ address, decision }: Hop, number: number): string {
       : decision.content?.is === 'page'
         ? [`             ${dim('shown')} the page ${decision.content.address}`]
         : [];
-  return ['', `${number}. ${bold(address)}  ${decision.status}${where}`, ...reasons, ...shown].join('\n');
+  return ['', `${number}. ${bold(address)}  ${decision.status}${where}`, ...reasons, ...shown].join(
+    '\n',
+  );
 }
 
 function printReason({ stage, verdict, text, place }: Reason): string {

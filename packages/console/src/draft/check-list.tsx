@@ -3,13 +3,21 @@ import type { Check } from '@kleidon/client';
 import type { Finding, SiteError } from '@kleidon/core';
 
 /** Errors and findings of the text as it stands, each a way to its line. */
-export function CheckList({ check, onGoTo }: { check: Check | null; onGoTo: (line: number) => void }) {
+export function CheckList({
+  check,
+  onGoTo,
+}: {
+  check: Check | null;
+  onGoTo: (line: number) => void;
+}) {
   if (!check) return <aside className="panel checks" aria-label="Errors and findings" />;
   const { errors, findings } = check;
   return (
     <aside className="panel checks" aria-label="Errors and findings">
       <h2 role="status">
-        {errors.length === 0 ? 'No errors' : `${errors.length} error${errors.length === 1 ? '' : 's'}`}
+        {errors.length === 0
+          ? 'No errors'
+          : `${errors.length} error${errors.length === 1 ? '' : 's'}`}
         {findings.length > 0 && `, ${findings.length} finding${findings.length === 1 ? '' : 's'}`}
       </h2>
       <ul className="plain">
@@ -24,7 +32,9 @@ export function CheckList({ check, onGoTo }: { check: Check | null; onGoTo: (lin
           </li>
         ))}
       </ul>
-      {errors.length === 0 && findings.length === 0 && <p className="quiet">Nothing looks wrong in this file.</p>}
+      {errors.length === 0 && findings.length === 0 && (
+        <p className="quiet">Nothing looks wrong in this file.</p>
+      )}
     </aside>
   );
 }

@@ -24,7 +24,10 @@ export function Conflict({ mine, theirs, isDark, onResolve }: Props) {
     const shared = [yaml(), lineNumbers(), ...(isDark ? [oneDark] : [])];
     const view = new MergeView({
       parent: host.current!,
-      a: { doc: theirs.text, extensions: [...shared, EditorState.readOnly.of(true), label('Their version')] },
+      a: {
+        doc: theirs.text,
+        extensions: [...shared, EditorState.readOnly.of(true), label('Their version')],
+      },
       b: { doc: mine, extensions: [...shared, label('Your version')] },
       revertControls: 'a-to-b',
       collapseUnchanged: { margin: 3 },

@@ -42,10 +42,21 @@ function ReleaseReader({ text, isDark }: { text: string; isDark: boolean }) {
     <div className="page file-page">
       <div className="filters">
         <h1>Site file</h1>
-        <StateChoice value={query.get('state')!} onChange={(next) => change({ state: next === 'draft' ? null : next, line: null })} />
+        <StateChoice
+          value={query.get('state')!}
+          onChange={(next) => change({ state: next === 'draft' ? null : next, line: null })}
+        />
         <span className="quiet">A release never changes; edit the draft.</span>
       </div>
-      <Editor text={text} isDark={isDark} isReadOnly check={null} goTo={goTo} onChange={() => {}} onSave={() => {}} />
+      <Editor
+        text={text}
+        isDark={isDark}
+        isReadOnly
+        check={null}
+        goTo={goTo}
+        onChange={() => {}}
+        onSave={() => {}}
+      />
     </div>
   );
 }
@@ -54,7 +65,10 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
   const { site, reload } = useOutletContext<SiteFrame>();
   const { change } = useAddressState();
   const [before] = useState(() => readUnsaved(site.id));
-  const [saved, setSaved] = useState({ version: before?.version ?? draft.version, text: draft.text });
+  const [saved, setSaved] = useState({
+    version: before?.version ?? draft.version,
+    text: draft.text,
+  });
   const [text, setText] = useState(before?.text ?? draft.text);
   const [theirs, setTheirs] = useState<Draft | null>(null);
   const [failure, setFailure] = useState<Error | null>(null);
@@ -76,7 +90,8 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
       setSaid(`Saved as version ${version}.`);
       reload();
     } catch (error) {
-      if (error instanceof ServiceProblem && error.code === 'draft-changed') setTheirs(await client.draft(site.id));
+      if (error instanceof ServiceProblem && error.code === 'draft-changed')
+        setTheirs(await client.draft(site.id));
       else setFailure(error as Error);
     }
   }, [site.id, saved.version, text, reload]);
@@ -89,7 +104,8 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
       setSaid(`Release ${made.number} is live.`);
       reload();
     } catch (error) {
-      if (error instanceof ServiceProblem && error.code === 'draft-changed') setTheirs(await client.draft(site.id));
+      if (error instanceof ServiceProblem && error.code === 'draft-changed')
+        setTheirs(await client.draft(site.id));
       else setFailure(error as Error);
     }
   };
@@ -121,24 +137,47 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
         <Button type="primary" onClick={() => void save()} disabled={!isChanged} title="Ctrl-S">
           Save
         </Button>
-        <Button onClick={() => setIsReleasing(true)} disabled={isChanged || errors > 0 || site.draft.isLive}>
+        <Button
+          onClick={() => setIsReleasing(true)}
+          disabled={isChanged || errors > 0 || site.draft.isLive}
+        >
           Release …
         </Button>
         <span className="quiet" role="status">
-          {isChanged ? `Version ${saved.version}, changed and not saved` : said || `Version ${saved.version}`}
+          {isChanged
+            ? `Version ${saved.version}, changed and not saved`
+            : said || `Version ${saved.version}`}
         </span>
         <span className="grow" />
         <span className="quiet">{whyNoRelease(isChanged, errors, site.draft.isLive)}</span>
       </div>
       {failure && <Failure error={failure} />}
-      {isChanged && before && text === before.text && (
+      {isChanged && text === before?.text && (
         <Alert type="info" showIcon title="What you had typed and not saved is back." closable />
       )}
       <div className="beside">
-        <Editor text={text} isDark={isDark} isReadOnly={false} check={check} goTo={goTo} onChange={setText} onSave={() => void save()} />
-        <CheckList check={check} onGoTo={(line) => change({ line: String(line), round: String(Date.now()) }, { replace: true })} />
+        <Editor
+          text={text}
+          isDark={isDark}
+          isReadOnly={false}
+          check={check}
+          goTo={goTo}
+          onChange={setText}
+          onSave={() => void save()}
+        />
+        <CheckList
+          check={check}
+          onGoTo={(line) =>
+            change({ line: String(line), round: String(Date.now()) }, { replace: true })
+          }
+        />
       </div>
-      {isReleasing && <ReleaseDialog onRelease={(note) => void release(note)} onCancel={() => setIsReleasing(false)} />}
+      {isReleasing && (
+        <ReleaseDialog
+          onRelease={(note) => void release(note)}
+          onCancel={() => setIsReleasing(false)}
+        />
+      )}
     </div>
   );
 }
@@ -149,13 +188,31 @@ function whyNoRelease(isChanged: boolean, errors: number, isLive: boolean): stri
   return isLive ? 'This is live already.' : '';
 }
 
-function ReleaseDialog({ onRelease, onCancel }: { onRelease: (note: string) => void; onCancel: () => void }) {
+function ReleaseDialog({
+  onRelease,
+  onCancel,
+}: {
+  onRelease: (note: string) => void;
+  onCancel: () => void;
+}) {
   const [note, setNote] = useState('');
   return (
-    <Modal open title="Release the draft" okText="Release" onOk={() => onRelease(note)} onCancel={onCancel}>
+    <Modal
+      open
+      title="Release the draft"
+      okText="Release"
+      onOk={() => onRelease(note)}
+      onCancel={onCancel}
+    >
       <label className="stacked">
         Why, for whoever comes next
-        <Input autoFocus value={note} maxLength={2000} onChange={({ target }) => setNote(target.value)} onPressEnter={() => onRelease(note)} />
+        <Input
+          autoFocus
+          value={note}
+          maxLength={2000}
+          onChange={({ target }) => setNote(target.value)}
+          onPressEnter={() => onRelease(note)}
+        />
       </label>
     </Modal>
   );

@@ -36,7 +36,9 @@ export function Editor({ text, isDark, isReadOnly, check, goTo, onChange, onSave
       state: EditorState.create({
         doc: current.current,
         extensions: [
-          keymap.of([{ key: 'Mod-s', preventDefault: true, run: () => (handlers.current.onSave(), true) }]),
+          keymap.of([
+            { key: 'Mod-s', preventDefault: true, run: () => (handlers.current.onSave(), true) },
+          ]),
           basicSetup,
           yaml(),
           lintGutter(),

@@ -26,26 +26,43 @@ export function GridPage() {
   const isOpen = query.get('visit') === 'open' && cell?.visitor !== undefined;
 
   const key = `${site.id} ${site.draft.version} ${state} ${at}`;
-  const grid = useLoad(key, (signal) => client.grid(site.id, { state, at: at || undefined }, signal));
+  const grid = useLoad(key, (signal) =>
+    client.grid(site.id, { state, at: at || undefined }, signal),
+  );
+  // Lists from the address are new with each render; their texts are not.
+  const [outcomeKey, foldedKey] = [outcomes.join('\n'), folded.join('\n')];
   const rows = useMemo(
-    () => grid.value && shownRows(grid.value, { text, under, outcomes, folded: new Set(folded) }),
-    // Lists from the address are new with each render; what they hold decides.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [grid.value, text, under, outcomes.join(), folded.join()],
+    () =>
+      grid.value &&
+      shownRows(grid.value, {
+        text,
+        under,
+        outcomes: lines(outcomeKey),
+        folded: new Set(lines(foldedKey)),
+      }),
+    [grid.value, text, under, outcomeKey, foldedKey],
   );
 
   if (grid.error) return <Failure error={grid.error} retry={grid.reload} site={site.id} />;
   if (!grid.value || !rows) return <Waiting what="the grid" />;
   const counts = occurring(grid.value);
   const select = (next: CellAt, open: boolean): void =>
-    change({ page: next.page, visitor: next.visitor ?? null, visit: open || isOpen ? 'open' : null }, { replace: !open });
-  const visited = isOpen ? grid.value.rows.find(({ address }) => address === cell.page)?.visited : undefined;
+    change(
+      { page: next.page, visitor: next.visitor ?? null, visit: open || isOpen ? 'open' : null },
+      { replace: !open },
+    );
+  const visited = isOpen
+    ? grid.value.rows.find(({ address }) => address === cell.page)?.visited
+    : undefined;
 
   return (
     <div className="page grid-page">
       <div className="filters" role="search" aria-label="Filters of the grid">
         <h1>Reach grid</h1>
-        <StateChoice value={state} onChange={(next) => change({ state: next === 'draft' ? null : next })} />
+        <StateChoice
+          value={state}
+          onChange={(next) => change({ state: next === 'draft' ? null : next })}
+        />
         <Input
           aria-label="Search pages"
           placeholder="Address or title"
@@ -59,7 +76,10 @@ export function GridPage() {
           popupMatchSelectWidth={false}
           value={under}
           onChange={(next: string) => change({ under: next })}
-          options={[{ value: '', label: 'All sections' }, ...sectionsOf(grid.value).map((value) => ({ value, label: value }))]}
+          options={[
+            { value: '', label: 'All sections' },
+            ...sectionsOf(grid.value).map((value) => ({ value, label: value })),
+          ]}
         />
         <Select
           aria-label="Outcomes"
@@ -85,7 +105,9 @@ export function GridPage() {
           {rows.length} of {grid.value.rows.length} pages
         </span>
         {(text || under || outcomes.length > 0 || at) && (
-          <Button onClick={() => change({ text: null, under: null, outcome: null, at: null })}>Clear</Button>
+          <Button onClick={() => change({ text: null, under: null, outcome: null, at: null })}>
+            Clear
+          </Button>
         )}
       </div>
       <div className="beside">
@@ -102,14 +124,21 @@ export function GridPage() {
             cell={cell}
             onSelect={select}
             onFold={(address) =>
-              change({ folded: folded.includes(address) ? folded.filter((one) => one !== address) : [...folded, address] }, { replace: true })
+              change(
+                {
+                  folded: folded.includes(address)
+                    ? folded.filter((one) => one !== address)
+                    : [...folded, address],
+                },
+                { replace: true },
+              )
             }
           />
         )}
         {isOpen && visited !== undefined && (
           <VisitPanel
             site={site.id}
-            request={{ address: visited, as: cell.visitor!, state, ...(at ? { at } : {}) }}
+            request={{ address: visited, as: cell.visitor, state, ...(at ? { at } : {}) }}
             version={site.draft.version}
             onClose={() => change({ visit: null })}
           />
@@ -118,6 +147,8 @@ export function GridPage() {
     </div>
   );
 }
+
+const lines = (text: string): string[] => (text === '' ? [] : text.split('\n'));
 
 function cellFrom(page: string | null, visitor: string | null): CellAt | null {
   if (page === null) return null;

@@ -47,7 +47,10 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     scrollPaddingStart: PAGES,
   });
 
-  const row = Math.max(0, rows.findIndex(({ row: { address } }) => address === cell?.page));
+  const row = Math.max(
+    0,
+    rows.findIndex(({ row: { address } }) => address === cell?.page),
+  );
   const column = visitors.findIndex(({ name }) => name === cell?.visitor);
   const hadKey = useRef(false);
 
@@ -57,7 +60,9 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     rowsInView.scrollToIndex(row);
     if (column >= 0) columnsInView.scrollToIndex(column);
     // The cell may be drawn only after the scrolling.
-    requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>('[tabindex="0"]')?.focus());
+    requestAnimationFrame(() =>
+      scroller.current?.querySelector<HTMLElement>('[tabindex="0"]')?.focus(),
+    );
   }, [row, column, rowsInView, columnsInView]);
 
   const move = (toRow: number, toColumn: number): void => {
@@ -65,7 +70,10 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     if (!target) return;
     hadKey.current = true;
     const visitor = visitors[Math.min(toColumn, visitors.length - 1)];
-    onSelect({ page: target.row.address, ...(toColumn >= 0 && visitor ? { visitor: visitor.name } : {}) }, false);
+    onSelect(
+      { page: target.row.address, ...(toColumn >= 0 && visitor ? { visitor: visitor.name } : {}) },
+      false,
+    );
   };
 
   const onKeyDown = (event: KeyboardEvent): void => {
@@ -86,8 +94,14 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
       End: () => move(row, visitors.length - 1),
       PageDown: () => move(row + page, column),
       PageUp: () => move(row - page, column),
-      Enter: () => (column < 0 ? fold(!current.isFolded) : onSelect({ page: current.row.address, visitor: visitors[column]!.name }, true)),
-      ' ': () => (column < 0 ? fold(!current.isFolded) : onSelect({ page: current.row.address, visitor: visitors[column]!.name }, true)),
+      Enter: () =>
+        column < 0
+          ? fold(!current.isFolded)
+          : onSelect({ page: current.row.address, visitor: visitors[column]!.name }, true),
+      ' ': () =>
+        column < 0
+          ? fold(!current.isFolded)
+          : onSelect({ page: current.row.address, visitor: visitors[column]!.name }, true),
     };
     const action = actions[event.key];
     if (!action) return;
@@ -113,7 +127,12 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
             Page
           </div>
           {columns.map(({ index, start }) => (
-            <VisitorHead key={visitors[index]!.name} grid={grid} index={index} left={PAGES + start} />
+            <VisitorHead
+              key={visitors[index]!.name}
+              grid={grid}
+              index={index}
+              left={PAGES + start}
+            />
           ))}
         </div>
         {rowsInView.getVirtualItems().map(({ index, start }) => {
@@ -137,7 +156,9 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
                 style={{ width: PAGES, paddingInlineStart: 8 + shown.depth * 16 }}
                 tabIndex={isHere && column < 0 ? 0 : -1}
                 title={`${address}: ${title}`}
-                onClick={() => (shown.isParent ? onFold(address) : onSelect({ page: address }, false))}
+                onClick={() =>
+                  shown.isParent ? onFold(address) : onSelect({ page: address }, false)
+                }
               >
                 <span className="fold" aria-hidden>
                   {shown.isParent ? (shown.isFolded ? '▸' : '▾') : ''}
@@ -171,14 +192,18 @@ function VisitorHead({ grid, index, left }: { grid: Grid; index: number; left: n
   const visitor = grid.visitors[index]!;
   const counts = tally(grid, visitor.name);
   const others = Object.entries(counts).filter(([outcome]) => outcome !== 'reach');
-  const words = others.map(([outcome, number]) => `${OUTCOME_WORDS[outcome as 'block'].word} ${number}`);
+  const words = others.map(
+    ([outcome, number]) => `${OUTCOME_WORDS[outcome as 'block'].word} ${number}`,
+  );
   return (
     <div
       role="columnheader"
       aria-colindex={index + 2}
       className="visitor"
       style={{ left, width: COLUMN, height: HEAD }}
-      title={[`${visitor.title}: ${visitor.summary}`, `reach ${counts.reach ?? 0}`, ...words].join('\n')}
+      title={[`${visitor.title}: ${visitor.summary}`, `reach ${counts.reach ?? 0}`, ...words].join(
+        '\n',
+      )}
     >
       <strong>{visitor.title}</strong>
       <span className="summary">{visitor.summary}</span>
@@ -198,7 +223,14 @@ interface CellProps {
   onOpen(): void;
 }
 
-function ReachCell({ cell: { outcome, status, final, hops, fullAccess }, label, colIndex, left, isHere, onOpen }: CellProps) {
+function ReachCell({
+  cell: { outcome, status, final, hops, fullAccess },
+  label,
+  colIndex,
+  left,
+  isHere,
+  onOpen,
+}: CellProps) {
   const words = fullAccess ? FULL_ACCESS : OUTCOME_WORDS[outcome];
   const redirects = hops === 0 ? '' : `, after ${hops} redirect${hops === 1 ? '' : 's'}`;
   return (

@@ -19,20 +19,33 @@ export interface ShownRow {
 }
 
 /** The rows that a filter leaves, as a tree; the pages above a match stay, so that its place can be seen. */
-export function shownRows({ rows }: Grid, { text, under, outcomes, folded }: RowFilter): ShownRow[] {
+export function shownRows(
+  { rows }: Grid,
+  { text, under, outcomes, folded }: RowFilter,
+): ShownRow[] {
   const wanted = text.toLowerCase();
   const isMatch = ({ address, title, cells }: Row): boolean =>
-    (wanted === '' || address.toLowerCase().includes(wanted) || title.toLowerCase().includes(wanted)) &&
+    (wanted === '' ||
+      address.toLowerCase().includes(wanted) ||
+      title.toLowerCase().includes(wanted)) &&
     (under === '' || address === under || address.startsWith(under === '/' ? '/' : `${under}/`)) &&
-    (outcomes.length === 0 || Object.values(cells).some(({ outcome }) => outcomes.includes(outcome)));
+    (outcomes.length === 0 ||
+      Object.values(cells).some(({ outcome }) => outcomes.includes(outcome)));
 
   const parentOf = new Map(rows.map(({ address, parent }) => [address, parent]));
   const kept = new Set<string>();
   for (const row of rows) {
     if (!isMatch(row)) continue;
-    for (let at: string | null = row.address; at !== null && !kept.has(at); at = parentOf.get(at) ?? null) kept.add(at);
+    for (
+      let at: string | null = row.address;
+      at !== null && !kept.has(at);
+      at = parentOf.get(at) ?? null
+    )
+      kept.add(at);
   }
-  const parents = new Set(rows.filter(({ address }) => kept.has(address)).map(({ parent }) => parent));
+  const parents = new Set(
+    rows.filter(({ address }) => kept.has(address)).map(({ parent }) => parent),
+  );
 
   const shown: ShownRow[] = [];
   const depths = new Map<string, number>();
@@ -65,7 +78,8 @@ export function sectionsOf({ rows }: Grid): string[] {
 export function occurring({ rows }: Grid): Map<Outcome, number> {
   const counts = new Map<Outcome, number>();
   for (const { cells } of rows) {
-    for (const { outcome } of Object.values(cells)) counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
+    for (const { outcome } of Object.values(cells))
+      counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
   }
   return counts;
 }

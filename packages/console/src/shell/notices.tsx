@@ -23,9 +23,19 @@ export function Nothing() {
 }
 
 /** Says what went wrong and what to do about it. */
-export function Failure({ error, retry, site }: { error: Error; retry?: () => void; site?: string }) {
+export function Failure({
+  error,
+  retry,
+  site,
+}: {
+  error: Error;
+  retry?: () => void;
+  site?: string;
+}) {
   if (error instanceof ServiceProblem && error.code === 'site-has-errors' && site !== undefined) {
-    return <SiteErrors errors={(error.problem.errors ?? []) as unknown as SiteError[]} site={site} />;
+    return (
+      <SiteErrors errors={(error.problem.errors ?? []) as unknown as SiteError[]} site={site} />
+    );
   }
   const remedy =
     error instanceof ServiceProblem

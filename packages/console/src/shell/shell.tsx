@@ -49,7 +49,14 @@ export function Shell({ theme }: { theme: Theme }) {
         )}
         <nav aria-label="Pages">
           {PAGES.map(([path, title]) => (
-            <NavLink key={path} end to={{ pathname: `/sites/${id}${path}`, search: state === 'draft' ? '' : `?state=${state}` }}>
+            <NavLink
+              key={path}
+              end
+              to={{
+                pathname: `/sites/${id}${path}`,
+                search: state === 'draft' ? '' : `?state=${state}`,
+              }}
+            >
               {title}
             </NavLink>
           ))}
@@ -71,7 +78,11 @@ export function Shell({ theme }: { theme: Theme }) {
         {loaded.error ? (
           <Failure error={loaded.error} retry={loaded.reload} />
         ) : site && loaded.value ? (
-          <Outlet context={{ site, releases: loaded.value.releases, reload: loaded.reload } satisfies SiteFrame} />
+          <Outlet
+            context={
+              { site, releases: loaded.value.releases, reload: loaded.reload } satisfies SiteFrame
+            }
+          />
         ) : (
           <Waiting what="the site" />
         )}
@@ -82,5 +93,7 @@ export function Shell({ theme }: { theme: Theme }) {
 
 function stateOf({ draft, live }: SiteSummary): string {
   if (live === null) return `Draft ${draft.version}, nothing released yet`;
-  return draft.isLive ? `Release ${live.number} is live` : `Release ${live.number} is live; draft ${draft.version} differs`;
+  return draft.isLive
+    ? `Release ${live.number} is live`
+    : `Release ${live.number} is live; draft ${draft.version} differs`;
 }

@@ -3,7 +3,13 @@ import { useOutletContext } from 'react-router';
 import type { SiteFrame } from './shell.tsx';
 
 /** Which state of the site is looked at: the draft, what is live, or an earlier release. */
-export function StateChoice({ value, onChange }: { value: string; onChange: (state: string) => void }) {
+export function StateChoice({
+  value,
+  onChange,
+}: {
+  value: string;
+  onChange: (state: string) => void;
+}) {
   const { releases } = useOutletContext<SiteFrame>();
   const [live] = releases;
   return (
@@ -15,7 +21,10 @@ export function StateChoice({ value, onChange }: { value: string; onChange: (sta
       options={[
         { value: 'draft', label: 'Draft' },
         ...(live ? [{ value: 'live', label: `Live (release ${live.number})` }] : []),
-        ...releases.map(({ number, note }) => ({ value: String(number), label: `Release ${number}${note && `: ${note}`}` })),
+        ...releases.map(({ number, note }) => ({
+          value: String(number),
+          label: `Release ${number}${note && `: ${note}`}`,
+        })),
       ]}
     />
   );

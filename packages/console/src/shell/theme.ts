@@ -15,7 +15,9 @@ const DARK = '(prefers-color-scheme: dark)';
 
 /** Light or dark: what the system says, unless someone chose otherwise. */
 export function useTheme(): Theme {
-  const [choice, setChoice] = useState<Choice>(() => (localStorage.getItem(KEY) as Choice | null) ?? 'system');
+  const [choice, setChoice] = useState<Choice>(
+    () => (localStorage.getItem(KEY) as Choice | null) ?? 'system',
+  );
   const [systemIsDark, setSystemIsDark] = useState(() => matchMedia(DARK).matches);
 
   useEffect(() => {
@@ -34,11 +36,14 @@ export function useTheme(): Theme {
     choice,
     isDark,
     antd: {
-      algorithm: [isDark ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm, antTheme.compactAlgorithm],
+      algorithm: [
+        isDark ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
+        antTheme.compactAlgorithm,
+      ],
       token: {
         colorPrimary: isDark ? '#6aa5c9' : '#1f5f85',
         colorTextPlaceholder: isDark ? '#8f9aa3' : '#66717a',
-        fontSize: 13,
+        fontSize: 15,
         borderRadius: 3,
         motion: false,
       },

@@ -33,8 +33,8 @@ export function AddSite() {
     <main className="page narrow">
       <h1>Add a site</h1>
       <p>
-        There is no site yet. Paste a site file, or begin with this one; it can be changed later. From a terminal,{' '}
-        <code>kleidon sites add FILE</code> does the same.
+        There is no site yet. Paste a site file, or begin with this one; it can be changed later.
+        From a terminal, <code>kleidon sites add FILE</code> does the same.
       </p>
       <Input.TextArea
         aria-label="Site file"

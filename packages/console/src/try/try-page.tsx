@@ -17,7 +17,9 @@ export function TryPage() {
   const { site } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const state = query.get('state') ?? 'draft';
-  const names = useLoad(`${site.id} ${site.draft.version} ${state}`, () => client.names(site.id, state));
+  const names = useLoad(`${site.id} ${site.draft.version} ${state}`, () =>
+    client.names(site.id, state),
+  );
   const request = names.value ? requestFrom(query, names.value, state) : null;
   const key = request && `${site.id} ${site.draft.version} ${JSON.stringify(request)}`;
   const visit = useLoad(key, (signal) => client.visit(site.id, request!, signal));
@@ -29,7 +31,11 @@ export function TryPage() {
 
   return (
     <div className="page try-page">
-      <form className="try-form" aria-label="Who asks for what" onSubmit={(event) => event.preventDefault()}>
+      <form
+        className="try-form"
+        aria-label="Who asks for what"
+        onSubmit={(event) => event.preventDefault()}
+      >
         <h1>Try an address</h1>
         <label>
           Address
@@ -49,7 +55,10 @@ export function TryPage() {
             value={as}
             onChange={(next: string) => change({ as: next })}
             options={[
-              ...visitors.map(({ name, title, summary }) => ({ value: name, label: `${title} (${summary})` })),
+              ...visitors.map(({ name, title, summary }) => ({
+                value: name,
+                label: `${title} (${summary})`,
+              })),
               { value: SOMEONE, label: 'Someone made up here' },
             ]}
           />
@@ -60,7 +69,14 @@ export function TryPage() {
             <Radio.Group
               aria-label="Signed in or not"
               value={query.get('guest') === 'yes' ? 'guest' : 'signed-in'}
-              onChange={({ target }) => change({ guest: target.value === 'guest' ? 'yes' : null, role: null, group: null, bought: null })}
+              onChange={({ target }) =>
+                change({
+                  guest: target.value === 'guest' ? 'yes' : null,
+                  role: null,
+                  group: null,
+                  bought: null,
+                })
+              }
               options={[
                 { value: 'signed-in', label: 'Signed in' },
                 { value: 'guest', label: 'A guest' },
@@ -89,12 +105,18 @@ export function TryPage() {
             aria-label="Method"
             value={query.get('method') ?? 'GET'}
             onChange={(next: string) => change({ method: next === 'GET' ? null : next })}
-            options={['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE'].map((value) => ({ value, label: value }))}
+            options={['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE'].map((value) => ({
+              value,
+              label: value,
+            }))}
           />
         </label>
         <label>
           Of
-          <StateChoice value={state} onChange={(next) => change({ state: next === 'draft' ? null : next })} />
+          <StateChoice
+            value={state}
+            onChange={(next) => change({ state: next === 'draft' ? null : next })}
+          />
         </label>
       </form>
       <section className="try-result" aria-label="What happens" aria-live="polite">
@@ -110,7 +132,15 @@ export function TryPage() {
   );
 }
 
-function Traits({ title, name, known }: { title: string; name: string; known: Readonly<Record<string, string>> }) {
+function Traits({
+  title,
+  name,
+  known,
+}: {
+  title: string;
+  name: string;
+  known: Readonly<Record<string, string>>;
+}) {
   const { query, change } = useAddressState();
   return (
     <label>
@@ -121,7 +151,10 @@ function Traits({ title, name, known }: { title: string; name: string; known: Re
         value={query.getAll(name)}
         placeholder="None"
         onChange={(next: string[]) => change({ [name]: next })}
-        options={Object.entries(known).map(([value, text]) => ({ value, label: text ? `${value}: ${text}` : value }))}
+        options={Object.entries(known).map(([value, text]) => ({
+          value,
+          label: text ? `${value}: ${text}` : value,
+        }))}
         optionLabelProp="value"
       />
     </label>

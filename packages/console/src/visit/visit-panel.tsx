@@ -16,7 +16,9 @@ interface Props {
 
 /** The visit behind a cell, beside the grid. */
 export function VisitPanel({ site, request, version, onClose }: Props) {
-  const visit = useLoad(`${site} ${version} ${JSON.stringify(request)}`, (signal) => client.visit(site, request, signal));
+  const visit = useLoad(`${site} ${version} ${JSON.stringify(request)}`, (signal) =>
+    client.visit(site, request, signal),
+  );
   const state = request.state ?? 'draft';
   const again = new URLSearchParams({
     address: request.address,
@@ -58,6 +60,9 @@ export function VisitPanel({ site, request, version, onClose }: Props) {
 
 /** Where a line of the site file is shown. */
 export function ruleAddress(site: string, state: string, line: number): string {
-  const query = new URLSearchParams({ ...(state === 'draft' ? {} : { state }), line: String(line) });
+  const query = new URLSearchParams({
+    ...(state === 'draft' ? {} : { state }),
+    line: String(line),
+  });
   return `/sites/${site}/file?${query.toString()}`;
 }

@@ -34,7 +34,13 @@ export function VisitView({ visit, ruleAt }: { visit: Visit; ruleAt: (line: numb
   );
 }
 
-function HopView({ hop: { address, decision }, ruleAt }: { hop: Hop; ruleAt: (line: number) => string }) {
+function HopView({
+  hop: { address, decision },
+  ruleAt,
+}: {
+  hop: Hop;
+  ruleAt: (line: number) => string;
+}) {
   return (
     <li>
       <p className="hop">
@@ -73,7 +79,13 @@ function HopView({ hop: { address, decision }, ruleAt }: { hop: Hop; ruleAt: (li
   );
 }
 
-function ReasonView({ reason: { stage, verdict, text, place, rule }, ruleAt }: { reason: Reason; ruleAt: (line: number) => string }) {
+function ReasonView({
+  reason: { stage, verdict, text, place, rule },
+  ruleAt,
+}: {
+  reason: Reason;
+  ruleAt: (line: number) => string;
+}) {
   return (
     <li className={verdict === 'passed' ? 'reason passed' : 'reason'}>
       <span className="stage">{stage}</span>

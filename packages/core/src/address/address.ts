@@ -54,7 +54,7 @@ export function explainAddressProblem(problem: AddressProblem): string {
 
 /** The addresses most often asked for, which are in their tidy form already. */
 const PLAIN = /^(?:\/[a-z0-9_~-][a-z0-9._~-]*)+$|^\/$/;
-// eslint-disable-next-line no-control-regex -- control characters are what it looks for
+
 const CONTROL = /[\u0000-\u001f\u007f]/;
 
 /**

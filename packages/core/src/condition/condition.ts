@@ -22,8 +22,6 @@ export type Value =
   | { readonly is: 'date'; readonly text: string }
   | { readonly is: 'list'; readonly of: readonly Value[] };
 
-export const ANYONE: Condition = { is: 'anyone' };
-
 /** Visits a condition and everything inside it, audiences not opened. */
 export function walk(condition: Condition, see: (inner: Condition) => void): void {
   see(condition);

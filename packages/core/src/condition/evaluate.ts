@@ -73,7 +73,7 @@ function hasBought(visitor: Visitor, product: string, ever: boolean, at: number)
 }
 
 /** Whether a purchase is in force: begun, not run out, not refunded, not paused. */
-export function isInForce(purchase: Purchase, at: number): boolean {
+function isInForce(purchase: Purchase, at: number): boolean {
   if (purchase.refunded || purchase.paused) return false;
   if (purchase.from !== null && at < purchase.from) return false;
   return purchase.until === null || at < purchase.until;

@@ -26,6 +26,8 @@ export const STAGES: readonly (readonly [StageName, Stage])[] = [
   ['not-found', notFoundStage],
 ];
 
+const IN_ORDER = STAGES.map(([, stage]) => stage);
+
 /**
  * Decides one request. Pure: no input or output, no clock; the time grows with the length of the
  * address and not with the number of rules.
@@ -53,8 +55,8 @@ export function decide(
     readsLanguage: false,
     fullAccess: false,
   };
-  for (let stage = 0; stage < STAGES.length; stage++) {
-    const ending = STAGES[stage]![1](on);
+  for (const stage of IN_ORDER) {
+    const ending = stage(on);
     if (ending !== null) return conclude(on, ending);
   }
   throw new Error('The last stage did not end the decision.');

@@ -1,10 +1,11 @@
 import type { Address } from '../address/address.ts';
 import type { Condition } from '../condition/condition.ts';
+import type { Groups } from '../pattern/fill.ts';
+import type { Page } from '../site/site.ts';
 import { evaluate } from '../condition/evaluate.ts';
 import { readsOf } from '../condition/reads.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Visitor } from '../site/visitor.ts';
-import type { FoundPage } from './page.ts';
 import type { Reason } from './reason.ts';
 
 /** How one request ends. `redirect` is a hop within this site; the others can end a visit too. */
@@ -52,6 +53,14 @@ export interface Ending {
 
 /** A stage passes (null) or ends the decision, and leaves a reason either way. */
 export type Stage = (on: Deciding) => Ending | null;
+
+/** The page at an address, and whether it is there for this visitor now. */
+export interface FoundPage {
+  readonly page: Page;
+  readonly groups: Groups;
+  readonly exists: boolean;
+  readonly reason: Reason;
+}
 
 /** A decision in the making; what one stage found out, the later ones use. */
 export interface Deciding {

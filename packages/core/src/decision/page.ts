@@ -4,16 +4,8 @@ import { decodePathText } from '../pattern/canonical.ts';
 import { printCondition } from '../condition/print.ts';
 import { printDay } from '../time/instant.ts';
 import type { Page } from '../site/site.ts';
-import { holds, type Deciding, type Ending } from './decision.ts';
+import { holds, type Deciding, type Ending, type FoundPage } from './decision.ts';
 import type { Reason } from './reason.ts';
-
-/** The page at an address, and whether it is there for this visitor now. */
-export interface FoundPage {
-  readonly page: Page;
-  readonly groups: Groups;
-  readonly exists: boolean;
-  readonly reason: Reason;
-}
 
 const NONE: Reason = {
   stage: 'page',
@@ -52,7 +44,8 @@ function absenceOf(on: Deciding, page: Page, groups: Groups): string | null {
   const { timeZone, fullAccess } = on.prepared.site;
   if (page.draft) {
     on.readsVisitor = true;
-    if (fullAccess === null || !holds(on, fullAccess, {})) return `The page ${page.address} is a draft.`;
+    if (fullAccess === null || !holds(on, fullAccess, {}))
+      return `The page ${page.address} is a draft.`;
     on.fullAccess = true;
   }
   if (page.from !== null && on.at < page.from)

@@ -2,7 +2,7 @@ import { matchForm, readAddress, type Address } from '../address/address.ts';
 import type { PreparedSite } from './prepared-site.ts';
 
 /** The name of the query field that carries the way back after signing in. */
-export const RETURN_FIELD = 'return';
+const RETURN_FIELD = 'return';
 
 /** Where a guest is asked to sign in, with the way back to what they asked for. */
 export function signInLocation(prepared: PreparedSite, address: Address): string {

@@ -1,19 +1,8 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Finding } from '../site/problem.ts';
+import type { Found, Inspected } from './found.ts';
 import { signInClosed } from './sign-in-closed.ts';
 import { tie } from './tie.ts';
-
-/** What a finding looks at. */
-export interface Inspected {
-  readonly prepared: PreparedSite;
-  /** The moment for which the site is looked at, in milliseconds since 1970. */
-  readonly at: number;
-}
-
-/** A finding before it is known which file it is in. */
-export type Found = Omit<Finding, 'file' | 'line' | 'column'> & {
-  readonly place: { readonly line: number; readonly column: number };
-};
 
 /** Everything that is looked for, one file each. */
 const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [signInClosed, tie];

@@ -1,6 +1,6 @@
 import { GUEST } from '../site/visitor.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './findings.ts';
+import type { Found, Inspected } from './found.ts';
 
 /** Guests are asked to sign in at a page that they can't reach: nobody gets in. */
 export function signInClosed({ prepared, at }: Inspected): Found[] {

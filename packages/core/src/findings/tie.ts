@@ -2,7 +2,7 @@ import { indexedGates, indexedRedirect } from '../decision/prepared-site.ts';
 import { ties } from '../pattern/index-of-patterns.ts';
 import { inWords } from '../text/list.ts';
 import type { Place } from '../site/site.ts';
-import type { Found, Inspected } from './findings.ts';
+import type { Found, Inspected } from './found.ts';
 
 /** Two rules of one kind are for the same addresses, and nothing says which of them applies. */
 export function tie({ prepared: { site } }: Inspected): Found[] {

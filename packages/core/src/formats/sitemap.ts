@@ -1,4 +1,5 @@
-import { XMLParser, XMLValidator } from 'fast-xml-parser';
+import { XMLParser } from 'fast-xml-parser';
+import { SyntaxValidator } from 'fast-xml-validator';
 
 /** A sitemap by the protocol of sitemaps.org, or an index that names several. */
 export type Sitemap =
@@ -21,19 +22,29 @@ const parser = new XMLParser({
  * @throws SitemapProblem that says where it is not one
  */
 export function readSitemap(xml: string): Sitemap {
-  const valid = XMLValidator.validate(xml);
-  if (valid !== true) {
-    const { msg, line, col } = valid.err;
-    throw new SitemapProblem(`This is not XML: line ${line}, column ${col}: ${msg}`);
+  try {
+    SyntaxValidator.validate(xml);
+  } catch (error) {
+    const { message, line, col } = error as { message: string; line: number; col: number };
+    throw new SitemapProblem(`This is not XML: line ${line}, column ${col}: ${message}`);
   }
-  const root = parser.parse(xml) as Record<string, { url?: Entry[]; sitemap?: Entry[] } | string | undefined>;
+  const root = parser.parse(xml) as Record<
+    string,
+    { url?: Entry[]; sitemap?: Entry[] } | string | undefined
+  >;
   const { urlset, sitemapindex } = root;
   if (sitemapindex !== undefined) {
-    return { is: 'index', locations: locationsOf(typeof sitemapindex === 'string' ? [] : sitemapindex.sitemap) };
+    return {
+      is: 'index',
+      locations: locationsOf(typeof sitemapindex === 'string' ? [] : sitemapindex.sitemap),
+    };
   }
-  if (urlset !== undefined) return { is: 'urls', locations: locationsOf(typeof urlset === 'string' ? [] : urlset.url) };
+  if (urlset !== undefined)
+    return { is: 'urls', locations: locationsOf(typeof urlset === 'string' ? [] : urlset.url) };
   const [found] = Object.keys(root).filter((name) => name !== '?xml');
-  throw new SitemapProblem(`This is no sitemap: it holds <${found ?? 'nothing'}>, not <urlset> or <sitemapindex>.`);
+  throw new SitemapProblem(
+    `This is no sitemap: it holds <${found ?? 'nothing'}>, not <urlset> or <sitemapindex>.`,
+  );
 }
 
 interface Entry {

@@ -108,9 +108,9 @@ export function lookUp<T>(index: PatternIndex<T>, path: string): readonly Match<
   if (found.length === 0) return same ?? NONE;
   if (same !== undefined) found.push(...same);
   if (found.length === 1) return [matchOf(found[0]!, path)];
-  found.sort(byPrecedence);
-  return found
-    .filter(({ rule }, position) => found.findIndex((other) => other.rule === rule) === position)
+  return [...found]
+    .sort(byPrecedence)
+    .filter(({ rule }, position, all) => all.findIndex((other) => other.rule === rule) === position)
     .map((entry) => matchOf(entry, path));
 }
 
@@ -164,12 +164,12 @@ function plainAddress(shape: Shape): string | null {
 }
 
 function slotsOf({ segments, tail }: Shape): [string, number][] | null {
-  if (segments.some(({ is }) => is === 'mixed') || (tail && tail.wildcard === null)) return null;
+  if (segments.some(({ is }) => is === 'mixed') || tail?.wildcard === null) return null;
   const slots: [string, number][] = [];
   segments.forEach((segment, position) => {
     if (segment.is === 'group') slots.push([segment.name, position]);
   });
-  if (tail) slots.push([tail.wildcard!, segments.length]);
+  if (tail) slots.push([tail.wildcard, segments.length]);
   return slots;
 }
 
@@ -182,7 +182,12 @@ function insert<T>(root: Node<T>, entry: Entry<T>): void {
     for (const segment of entry.shape.segments) {
       node = childFor(node, segment, entry.pattern.ignoreCase);
     }
-  if (entry.shape.tail) push((node.tails ??= new Map()), entry.shape.tail.lastSegment, entry);
+  if (entry.shape.tail)
+    push(
+      (node.tails ??= new Map<string | null, Entry<T>[]>()),
+      entry.shape.tail.lastSegment,
+      entry,
+    );
   else if (entry.under) (node.unders ??= []).push(entry);
   else (node.ends ??= []).push(entry);
 }
@@ -192,7 +197,7 @@ const isEmpty = (segment: Segment): boolean => segment.is === 'literal' && segme
 function childFor<T>(node: Node<T>, segment: Segment, ignoreCase: boolean): Node<T> {
   if (segment.is === 'group') return (node.group ??= emptyNode());
   if (segment.is === 'literal') {
-    const literals = (node.literals ??= new Map());
+    const literals = (node.literals ??= new Map<string, Node<T>>());
     let child = literals.get(segment.text);
     if (!child) literals.set(segment.text, (child = emptyNode<T>()));
     return child;

@@ -28,7 +28,11 @@ const NAME = /[\p{ID_Start}$_][\p{ID_Continue}$_\u200c\u200d]*/uy;
 function tokenize(text: string): Token[] {
   const tokens: Token[] = [];
   let offset = 0;
-  const add = (kind: Token['kind'], length: number, value = text.substr(offset, length)): void => {
+  const add = (
+    kind: Token['kind'],
+    length: number,
+    value = text.slice(offset, offset + length),
+  ): void => {
     tokens.push({ kind, value, offset });
     offset += length;
   };

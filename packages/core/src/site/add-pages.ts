@@ -1,4 +1,13 @@
-import { Document, isCollection, isMap, isPair, parseDocument, type Node, type Pair, type YAMLMap } from 'yaml';
+import {
+  Document,
+  isCollection,
+  isMap,
+  isPair,
+  parseDocument,
+  type Node,
+  type Pair,
+  type YAMLMap,
+} from 'yaml';
 
 /** A page to be added to a site file. */
 export interface NewPage {
@@ -20,11 +29,17 @@ export function addPages(text: string, pages: readonly NewPage[]): string {
   const document = parseDocument(text);
   const root = document.contents;
   if (isMap(root) && !root.flow) {
-    const pair = root.items.find((item) => isPair(item) && String(item.key) === 'pages') as Pair<Node, Node | null> | undefined;
+    const pair = root.items.find((item) => isPair(item) && String(item.key) === 'pages') as
+      Pair<Node, Node | null> | undefined;
     if (!pair) return `${withFinalNewline(text)}\npages:\n${linesOf(pages, '  ')}`;
-    if (!isCollection(pair.value)) return insertAfterLine(text, pair.key.range![1], linesOf(pages, '  '));
+    if (!isCollection(pair.value))
+      return insertAfterLine(text, pair.key.range![1], linesOf(pages, '  '));
     if (isMap(pair.value) && !pair.value.flow && pair.value.items.length > 0) {
-      return insertAfterLine(text, lastOffset(pair.value), linesOf(pages, indentationOf(text, pair.value)));
+      return insertAfterLine(
+        text,
+        lastOffset(pair.value),
+        linesOf(pages, indentationOf(text, pair.value)),
+      );
     }
   }
   // A file in JSON, or pages in braces: there is no line to put another behind.
@@ -63,4 +78,5 @@ function insertAfterLine(text: string, offset: number, lines: string): string {
   return text.slice(0, end + 1) + lines + text.slice(end + 1);
 }
 
-const withFinalNewline = (text: string): string => (text === '' || text.endsWith('\n') ? text : `${text}\n`);
+const withFinalNewline = (text: string): string =>
+  text === '' || text.endsWith('\n') ? text : `${text}\n`;

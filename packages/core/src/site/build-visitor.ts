@@ -47,7 +47,12 @@ export function buildVisitor(
     attributes: (entry.attributes ?? {}) as Record<string, Attribute>,
     language: entry.language ?? null,
   };
-  return { name, title: entry.title ?? titleFrom(name), ...visitor, summary: summarize(visitor) };
+  return {
+    name,
+    title: entry.title ?? titleFrom(name),
+    ...visitor,
+    summary: summarize(visitor, read.timeZone),
+  };
 }
 
 const titleFrom = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);

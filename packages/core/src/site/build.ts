@@ -117,7 +117,7 @@ const descriptions = (
   entries: readonly (readonly [string | number, string | null | undefined])[],
 ) => Object.fromEntries(entries.map(([key, text]) => [String(key), text ?? '']));
 
-export const asList = (value: string | readonly string[] | undefined): readonly string[] =>
+const asList = (value: string | readonly string[] | undefined): readonly string[] =>
   value === undefined ? [] : typeof value === 'string' ? [value] : value;
 
 function buildAudiences(

@@ -100,7 +100,7 @@ export function readDocument(text: string, file: string): SiteDocument {
   };
 
   const nodesTo = (path: Path): { key: Node | null; node: Node | null; isWhole: boolean } => {
-    let node: Node | null = (document as Document<Node>).contents;
+    let node: Node | null = (document as Document).contents;
     let key: Node | null = null;
     for (const step of path) {
       const pair = isMap(node) ? pairOf(node, String(step)) : undefined;

@@ -26,7 +26,7 @@ export class FieldReader {
     readonly list: ErrorList,
     private readonly document: SiteDocument,
     private readonly names: KnownNames,
-    private readonly timeZone: string,
+    readonly timeZone: string,
     private readonly ignoreCase: boolean,
   ) {}
 

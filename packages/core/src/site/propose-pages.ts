@@ -29,7 +29,8 @@ export function proposePages(prepared: PreparedSite, addresses: Iterable<string>
     const read = readAddress(text, site, ignoreCase);
     if (!read.ok) refused.push(text);
     else if (!hosts.has(read.address.host)) elsewhere++;
-    else if (pages.has(read.address.path) || lookUp(prepared.pages, read.address.path).length > 0) known++;
+    else if (pages.has(read.address.path) || lookUp(prepared.pages, read.address.path).length > 0)
+      known++;
     else pages.set(read.address.path, newPage(read.address.path));
   }
   return { pages: [...pages.values()], known, elsewhere, refused };
@@ -44,6 +45,10 @@ function newPage(path: string): NewPage {
 function titleFrom(path: string): string {
   const last = decodePathText(path).split('/').filter(Boolean).at(-1);
   if (last === undefined) return 'Home';
-  const words = last.replace(/\.[a-z0-9]+$/i, '').replace(/[-_]+/g, ' ').trim() || last;
+  const words =
+    last
+      .replace(/\.[a-z0-9]+$/i, '')
+      .replace(/[-_]+/g, ' ')
+      .trim() || last;
   return words.charAt(0).toUpperCase() + words.slice(1);
 }

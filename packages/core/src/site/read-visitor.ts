@@ -21,24 +21,17 @@ export type ReadVisitor =
 export function readVisitor(text: string, site: Site, name = 'someone'): ReadVisitor {
   const document = readDocument(text, 'visitor');
   const list = new ErrorList('visitor', document);
-  if (
-    list.errors.length === 0 &&
-    hasShape(visitorSchema as yup.Schema, document.value ?? {}, [], list)
-  ) {
-    const names = {
-      role: Object.keys(site.roles),
-      group: Object.keys(site.groups),
-      product: Object.keys(site.products),
-      audience: Object.keys(site.audiences),
-    };
-    const read = new FieldReader(list, document, names, site.timeZone, site.tidy.case === 'lower');
-    const visitor = buildVisitor(
-      name,
-      (document.value ?? {}) as yup.InferType<typeof visitorSchema>,
-      [],
-      read,
-    );
-    if (list.errors.length === 0) return { ok: true, visitor };
+  const value = document.value ?? {};
+  if (document.errors.length > 0 || !hasShape(visitorSchema as yup.Schema, value, [], list)) {
+    return { ok: false, errors: list.errors };
   }
-  return { ok: false, errors: list.errors };
+  const names = {
+    role: Object.keys(site.roles),
+    group: Object.keys(site.groups),
+    product: Object.keys(site.products),
+    audience: Object.keys(site.audiences),
+  };
+  const read = new FieldReader(list, document, names, site.timeZone, site.tidy.case === 'lower');
+  const visitor = buildVisitor(name, value as yup.InferType<typeof visitorSchema>, [], read);
+  return list.errors.length > 0 ? { ok: false, errors: list.errors } : { ok: true, visitor };
 }

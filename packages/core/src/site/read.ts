@@ -24,7 +24,7 @@ export type ReadSite =
   | { readonly ok: false; readonly errors: readonly SiteError[] };
 
 /** The version of the format that is read and written. */
-export const FORMAT_VERSION = 1;
+const FORMAT_VERSION = 1;
 
 /**
  * Reads a site file: YAML 1.2 or JSON, in the format of docs/site-file.md.
@@ -127,9 +127,7 @@ function readSection(name: SectionName, value: unknown, list: ErrorList): Entry[
     );
     return [];
   }
-  const entries: Entry[] = Array.isArray(value)
-    ? [...value.entries()]
-    : Object.entries(value as object);
+  const entries: Entry[] = Array.isArray(value) ? [...value.entries()] : Object.entries(value);
   return entries
     .map(([key, entry]): Entry => [
       key,

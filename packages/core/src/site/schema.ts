@@ -108,7 +108,7 @@ const oneOf = <T extends string | number>(...values: readonly T[]): yup.Schema<T
     return complain(context, 'wrong-value', message, didYouMean(String(value), values.map(String)));
   }) as yup.Schema<T | undefined>;
 
-const show = (value: unknown): string => JSON.stringify(value) ?? 'nothing';
+const show = (value: unknown): string => (value === undefined ? 'nothing' : JSON.stringify(value));
 
 /** Fields that the format has, and that this version does not read yet. */
 const LATER = new Set([
@@ -161,6 +161,8 @@ function fields<T extends yup.ObjectShape>(
   return schema as unknown as yup.Schema<yup.TypeFromShape<T, yup.AnyObject>>;
 }
 
+const optional = <T>(schema: yup.Schema<T>): yup.Schema<T | undefined> => schema;
+
 const capitalized = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
 const listOf = <T>(item: yup.Schema<T>, what: string): yup.Schema<T[] | undefined> =>
@@ -190,7 +192,7 @@ export const siteSchema = fields('site', {
   'sign-in': text(),
   'full-access': text(),
   'time-zone': text(),
-  tidy: fields('tidy', { case: oneOf('lower', 'keep') }),
+  tidy: optional(fields('tidy', { case: oneOf('lower', 'keep') })),
 });
 
 const productSchema = fields('a product', {
@@ -296,7 +298,7 @@ export const SECTIONS = {
 export type SectionName = keyof typeof SECTIONS;
 
 /** What can stand at the top of a site file. */
-export const TOP_LEVEL = ['kleidon', 'site', ...Object.keys(SECTIONS)];
+const TOP_LEVEL = ['kleidon', 'site', ...Object.keys(SECTIONS)];
 
 /** What is wrong with a name at the top of a site file; null when nothing is. */
 export function complaintAboutSection(name: string): [SiteErrorCode, string, string] | null {

@@ -1,3 +1,5 @@
+import { printDay } from '../time/instant.ts';
+
 /** A value that a visitor's attribute can have. */
 export type Attribute = string | number | boolean | readonly (string | number)[];
 
@@ -40,14 +42,19 @@ export const GUEST: Visitor = {
 };
 
 /** Says in a few words what makes a visitor who they are. */
-export function summarize(visitor: Omit<Visitor, 'summary' | 'name' | 'title'>): string {
+export function summarize(
+  visitor: Omit<Visitor, 'summary' | 'name' | 'title'>,
+  timeZone: string,
+): string {
   if (visitor.guest) return 'guest';
   const traits = [
     ...visitor.roles,
     ...visitor.groups.map((group) => `in ${group}`),
-    ...visitor.bought.map(({ product, refunded, paused }) =>
-      refunded ? `${product} refunded` : paused ? `${product} paused` : `bought ${product}`,
-    ),
+    ...visitor.bought.map(({ product, until, refunded, paused }) => {
+      if (refunded) return `${product} refunded`;
+      if (paused) return `${product} paused`;
+      return until === null ? `bought ${product}` : `${product} until ${printDay(until, timeZone)}`;
+    }),
   ];
   return traits.length > 0 ? traits.join(', ') : 'signed in';
 }

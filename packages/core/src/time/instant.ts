@@ -72,10 +72,10 @@ function zoneOffset(at: number, zone: string): number {
   const wall = Date.UTC(
     field['year']!,
     field['month']! - 1,
-    field['day']!,
+    field['day'],
     field['hour']! % 24,
-    field['minute']!,
-    field['second']!,
+    field['minute'],
+    field['second'],
   );
   return wall - Math.floor(at / 1000) * 1000;
 }

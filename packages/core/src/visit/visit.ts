@@ -40,7 +40,7 @@ export interface Visit {
 }
 
 /** Browsers give up after about as many redirects (the Fetch Standard says 20). */
-export const MAX_REDIRECTS = 20;
+const MAX_REDIRECTS = 20;
 
 /**
  * Makes a visit: decides the request and follows each redirect until the visit ends. An address met

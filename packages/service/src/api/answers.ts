@@ -1,6 +1,14 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import { grid, OUTCOMES, readVisitor, visit, type Outcome, type PreparedSite, type Visitor } from '@kleidon/core';
+import {
+  grid,
+  OUTCOMES,
+  readVisitor,
+  visit,
+  type Outcome,
+  type PreparedSite,
+  type Visitor,
+} from '@kleidon/core';
 import { draftOf, fileOf, preparedOf, textOf, type Context } from './context.ts';
 import { jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';
@@ -39,7 +47,8 @@ const visitBody = yup
 export function answersRouter(context: Context): Router {
   const router = Router();
   const now = (): number => context.now().getTime();
-  const siteIn = (params: Record<string, unknown>): string => draftOf(context, params['site'] as string).site;
+  const siteIn = (params: Record<string, unknown>): string =>
+    draftOf(context, params['site'] as string).site;
 
   listenTo(router, '/api/check', {
     post: (request, response) => {
@@ -57,14 +66,20 @@ export function answersRouter(context: Context): Router {
 
   listenTo(router, '/api/sites/:site/names', {
     get: (request, response) => {
-      const { site } = preparedOf(context, siteIn(request.params), validated(stateQuery, request.query).state);
+      const { site } = preparedOf(
+        context,
+        siteIn(request.params),
+        validated(stateQuery, request.query).state,
+      );
       const { name, protocol, host, roles, groups, products } = site;
       response.json({
         name,
         address: `${protocol}//${host}`,
         roles,
         groups,
-        products: Object.fromEntries(Object.entries(products).map(([product, { title }]) => [product, title])),
+        products: Object.fromEntries(
+          Object.entries(products).map(([product, { title }]) => [product, title]),
+        ),
         visitors: site.visitors.map(({ name, title, summary }) => ({ name, title, summary })),
       });
     },
@@ -85,7 +100,11 @@ export function answersRouter(context: Context): Router {
       const asked = validated(gridQuery, request.query);
       const prepared = preparedOf(context, siteIn(request.params), asked.state);
       asked.visitor?.forEach((name) => named(name, prepared));
-      const filter = { under: asked.under, visitors: asked.visitor, outcomes: asked.outcome as Outcome[] | undefined };
+      const filter = {
+        under: asked.under,
+        visitors: asked.visitor,
+        outcomes: asked.outcome as Outcome[] | undefined,
+      };
       const at = momentOf(asked.at, prepared.site.timeZone, context.now());
       response.json(grid(prepared, prepared.site.visitors, at, filter));
     },
@@ -97,15 +116,26 @@ export function answersRouter(context: Context): Router {
 function madeUp(entry: object, prepared: PreparedSite): Visitor {
   const read = readVisitor(JSON.stringify(entry), prepared.site);
   if (read.ok) return read.visitor;
-  throw new Problem('wrong-request', read.errors.map(({ message, remedy }) => `${message} ${remedy}`).join(' '), {
-    errors: read.errors.map(({ message, remedy }) => ({ pointer: '/visitor', message: `${message} ${remedy}` })),
-  });
+  throw new Problem(
+    'wrong-request',
+    read.errors.map(({ message, remedy }) => `${message} ${remedy}`).join(' '),
+    {
+      errors: read.errors.map(({ message, remedy }) => ({
+        pointer: '/visitor',
+        message: `${message} ${remedy}`,
+      })),
+    },
+  );
 }
 
 function named(name: string | undefined, { site }: PreparedSite): Visitor {
   const known = site.visitors.map((visitor) => visitor.name);
-  if (name === undefined) throw new Problem('wrong-request', 'Say who visits: "as" or "visitor" is missing.');
+  if (name === undefined)
+    throw new Problem('wrong-request', 'Say who visits: "as" or "visitor" is missing.');
   const visitor = site.visitors.find((one) => one.name === name);
   if (visitor) return visitor;
-  throw new Problem('no-such-visitor', `No visitor is called "${name}". Known: ${known.join(', ')}.`);
+  throw new Problem(
+    'no-such-visitor',
+    `No visitor is called "${name}". Known: ${known.join(', ')}.`,
+  );
 }

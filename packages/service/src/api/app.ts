@@ -28,20 +28,33 @@ const OPENAPI = new URL('../../openapi.yaml', import.meta.url);
 const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
 
 /** The whole HTTP interface of the service. */
-export function createApp({ context, log, maxBody, allowedHosts, consoleFolder }: AppOptions): Express {
+export function createApp({
+  context,
+  log,
+  maxBody,
+  allowedHosts,
+  consoleFolder,
+}: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
   app.set('query parser', 'simple');
   app.set('etag', false);
   app.use(logRequests(log), onlyKnownHosts([...LOOPBACK, ...allowedHosts]), helmet(SECURITY));
-  app.use(express.text({ type: ['application/yaml', 'application/x-yaml', 'text/yaml'], limit: maxBody }));
+  app.use(
+    express.text({ type: ['application/yaml', 'application/x-yaml', 'text/yaml'], limit: maxBody }),
+  );
   app.use(express.json({ limit: maxBody }));
 
   const openapi: unknown = parse(readFileSync(OPENAPI, 'utf8'));
   listenTo(app, '/healthz', { get: (_request, response) => void response.json({ status: 'ok' }) });
   listenTo(app, '/api/openapi.json', { get: (_request, response) => void response.json(openapi) });
   listenTo(app, '/api/problems/:code', { get: describeProblem });
-  app.use(sitesRouter(context), draftsRouter(context), releasesRouter(context), answersRouter(context));
+  app.use(
+    sitesRouter(context),
+    draftsRouter(context),
+    releasesRouter(context),
+    answersRouter(context),
+  );
   app.use('/api', nothingHere);
   if (consoleFolder !== null) app.use(consoleRouter(consoleFolder));
   app.use(nothingHere);
@@ -75,7 +88,10 @@ function logRequests(log: Logger): RequestHandler {
     response.on('close', () => {
       const ms = Number(process.hrtime.bigint() - start) / 1e6;
       const { method, path } = request;
-      log.info({ requestId, method, path, status: response.statusCode, ms: Math.round(ms * 10) / 10 }, 'request');
+      log.info(
+        { requestId, method, path, status: response.statusCode, ms: Math.round(ms * 10) / 10 },
+        'request',
+      );
     });
     next();
   };
@@ -85,7 +101,8 @@ function logRequests(log: Logger): RequestHandler {
 function onlyKnownHosts(known: readonly string[]): RequestHandler {
   return (request, _response, next) => {
     const host = (request.headers.host ?? '').replace(/:\d+$/, '').toLowerCase();
-    if (!known.includes(host)) throw new Problem('wrong-host', `The request was for the host "${host}".`);
+    if (!known.includes(host))
+      throw new Problem('wrong-host', `The request was for the host "${host}".`);
     next();
   };
 }

@@ -6,7 +6,10 @@ import express, { Router } from 'express';
 export function consoleRouter(folder: string): Router {
   const router = Router();
   const page = join(folder, 'index.html');
-  router.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
+  router.use(
+    '/assets',
+    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+  );
   router.get(/^\/(?!api\/|assets\/)[^.]*$/, (_request, response, next) => {
     if (!existsSync(page)) {
       next();

@@ -25,7 +25,9 @@ export function textOf(context: Context, site: string, state: string): string {
   if (release) return release.text;
   throw new Problem(
     'no-such-release',
-    state === 'live' ? `The site "${site}" has not been released yet.` : `The site "${site}" has no release ${state}.`,
+    state === 'live'
+      ? `The site "${site}" has not been released yet.`
+      : `The site "${site}" has no release ${state}.`,
   );
 }
 
@@ -36,5 +38,9 @@ export const fileOf = (site: string): string => `${site}.site.yaml`;
 export function preparedOf(context: Context, site: string, state: string): PreparedSite {
   const { prepared, errors } = context.states.read(textOf(context, site, state), fileOf(site));
   if (prepared) return prepared;
-  throw new Problem('site-has-errors', `The site file has ${errors.length} error${errors.length === 1 ? '' : 's'}.`, { errors });
+  throw new Problem(
+    'site-has-errors',
+    `The site file has ${errors.length} error${errors.length === 1 ? '' : 's'}.`,
+    { errors },
+  );
 }

@@ -30,7 +30,11 @@ export function draftsRouter(context: Context): Router {
 }
 
 /** Why a save or a release was refused. */
-export function changed(site: string, version: number, refusal: { refused: string; current?: DraftRecord }): Problem {
+export function changed(
+  site: string,
+  version: number,
+  refusal: { refused: string; current?: DraftRecord },
+): Problem {
   const { current } = refusal;
   if (!current) return new Problem('no-such-site', `There is no site "${site}".`);
   return new Problem(

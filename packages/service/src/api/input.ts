@@ -25,7 +25,10 @@ export function momentOf(text: string | undefined, timeZone: string, now: Date):
   if (text === undefined || text === '') return now.getTime();
   const at = readInstant(text, timeZone);
   if (at === null) {
-    throw new Problem('wrong-request', `"at" is ${JSON.stringify(text)}, which is no date such as 2027-03-01 or 2027-03-01T12:00:00Z.`);
+    throw new Problem(
+      'wrong-request',
+      `"at" is ${JSON.stringify(text)}, which is no date such as 2027-03-01 or 2027-03-01T12:00:00Z.`,
+    );
   }
   return at;
 }
@@ -35,14 +38,19 @@ export const state = (): yup.Schema<string> =>
   yup
     .string()
     .default('draft')
-    .matches(/^(draft|live|[1-9]\d{0,8})$/, '"state" is draft, live, or the number of a release.') as unknown as yup.Schema<string>;
+    .matches(
+      /^(draft|live|[1-9]\d{0,8})$/,
+      '"state" is draft, live, or the number of a release.',
+    ) as unknown as yup.Schema<string>;
 
 /** A query field that may be repeated, or hold several values with commas between. */
 export const listField = () =>
   yup
     .array(yup.string().required())
     .transform((_, original: unknown) =>
-      original === undefined ? undefined : [original].flat().flatMap((one) => String(one).split(',')),
+      original === undefined
+        ? undefined
+        : [original as string | string[]].flat().flatMap((one) => one.split(',')),
     );
 
 /** The version that If-Match names (RFC 9110, 13.1.1). */
@@ -50,7 +58,11 @@ export function versionFrom(request: Request): number {
   const header = request.get('If-Match');
   if (header === undefined) throw new Problem('version-needed', 'The header If-Match is missing.');
   const match = /^"(\d+)"$/.exec(header.trim());
-  if (!match) throw new Problem('wrong-request', `If-Match holds ${header}, which is not an ETag of a draft, such as "3".`);
+  if (!match)
+    throw new Problem(
+      'wrong-request',
+      `If-Match holds ${header}, which is not an ETag of a draft, such as "3".`,
+    );
   return Number(match[1]);
 }
 
@@ -58,7 +70,9 @@ export function versionFrom(request: Request): number {
 export function siteFileFrom(request: Request): string {
   if (typeof request.body === 'string') return request.body;
   const sent = request.get('Content-Type');
-  const isEmpty = request.get('Content-Length') === '0' || (sent === undefined && !request.get('Transfer-Encoding'));
+  const isEmpty =
+    request.get('Content-Length') === '0' ||
+    (sent === undefined && !request.get('Transfer-Encoding'));
   if (isEmpty) throw new Problem('wrong-request', 'The body is empty; a site file is wanted.');
   throw new Problem('wrong-media-type', `The body came as ${sent ?? 'nothing'}.`);
 }
@@ -66,5 +80,8 @@ export function siteFileFrom(request: Request): string {
 /** A JSON body; nothing but JSON is taken, so that no form of another site can send one. */
 export function jsonFrom(request: Request): unknown {
   if (request.is('application/json')) return request.body as unknown;
-  throw new Problem('wrong-media-type', `The body came as ${request.get('Content-Type') ?? 'nothing'}.`);
+  throw new Problem(
+    'wrong-media-type',
+    `The body came as ${request.get('Content-Type') ?? 'nothing'}.`,
+  );
 }

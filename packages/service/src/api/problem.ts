@@ -3,20 +3,52 @@ import type { Logger } from 'pino';
 
 /** The problems that the API reports: status, title, and what to do about it. */
 const PROBLEMS = {
-  'wrong-request': [400, 'The request is not right', 'See "errors", and the description at /api/openapi.json.'],
+  'wrong-request': [
+    400,
+    'The request is not right',
+    'See "errors", and the description at /api/openapi.json.',
+  ],
   'no-such-place': [404, 'There is nothing here', 'See /api/openapi.json for what there is.'],
   'no-such-site': [404, 'There is no such site', 'See /api/sites for those there are.'],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
-  'no-such-visitor': [404, 'There is no such visitor', 'Name one of the site file, or send a "visitor" of your own.'],
+  'no-such-visitor': [
+    404,
+    'There is no such visitor',
+    'Name one of the site file, or send a "visitor" of your own.',
+  ],
   'wrong-method': [405, 'This method is not for this address', 'See the header Allow.'],
-  'site-exists': [409, 'There is a site of this name', 'Choose another name with ?id=NAME, or replace its draft.'],
-  'draft-changed': [412, 'The draft was changed since you read it', 'Read it again, and put your changes into it. Nothing of yours was saved.'],
-  'too-large': [413, 'The body is too large', 'Send a smaller one, or start the service with a higher --max-body.'],
-  'wrong-media-type': [415, 'The body is in the wrong format', 'Send a site file as application/yaml, anything else as application/json.'],
-  'wrong-host': [421, 'This service does not answer for that host', 'Start it with --allow-host NAME to reach it by that name.'],
+  'site-exists': [
+    409,
+    'There is a site of this name',
+    'Choose another name with ?id=NAME, or replace its draft.',
+  ],
+  'draft-changed': [
+    412,
+    'The draft was changed since you read it',
+    'Read it again, and put your changes into it. Nothing of yours was saved.',
+  ],
+  'too-large': [
+    413,
+    'The body is too large',
+    'Send a smaller one, or start the service with a higher --max-body.',
+  ],
+  'wrong-media-type': [
+    415,
+    'The body is in the wrong format',
+    'Send a site file as application/yaml, anything else as application/json.',
+  ],
+  'wrong-host': [
+    421,
+    'This service does not answer for that host',
+    'Start it with --allow-host NAME to reach it by that name.',
+  ],
   'site-has-errors': [422, 'The site file has errors', 'Mend them; "errors" says where and how.'],
   'version-needed': [428, 'Say which version of the draft you have', 'Send its ETag in If-Match.'],
-  'own-fault': [500, 'The service failed', 'This is a fault of Kleidon. The log has more under this request id.'],
+  'own-fault': [
+    500,
+    'The service failed',
+    'This is a fault of Kleidon. The log has more under this request id.',
+  ],
 } as const satisfies Record<string, readonly [number, string, string]>;
 
 export type ProblemCode = keyof typeof PROBLEMS;
@@ -51,10 +83,11 @@ function sendProblem(response: Response, problem: Problem): void {
 
 /** What a problem's `type` leads to: what it means, and what to do. */
 export const describeProblem: RequestHandler = (request, response) => {
-  const known = PROBLEMS[request.params['code'] as ProblemCode];
-  if (!known) throw new Problem('no-such-place', 'No problem has this name.');
-  const [status, title, remedy] = known;
-  response.json({ type: `/api/problems/${String(request.params['code'])}`, title, status, remedy });
+  const code = String(request.params['code']);
+  if (!Object.hasOwn(PROBLEMS, code))
+    throw new Problem('no-such-place', 'No problem has this name.');
+  const [status, title, remedy] = PROBLEMS[code as ProblemCode];
+  response.json({ type: `/api/problems/${code}`, title, status, remedy });
 };
 
 export const nothingHere: RequestHandler = (request) => {
@@ -66,7 +99,10 @@ export const onlyMethods =
   (...methods: string[]): RequestHandler =>
   (request, response) => {
     response.set('Allow', methods.join(', '));
-    throw new Problem('wrong-method', `${request.method} is not for ${request.path}; ${methods.join(', ')} is.`);
+    throw new Problem(
+      'wrong-method',
+      `${request.method} is not for ${request.path}; ${methods.join(', ')} is.`,
+    );
   };
 
 /** Turns whatever a handler threw into a problem document. */
@@ -78,7 +114,8 @@ export const answerProblems =
       return;
     }
     const problem = error instanceof Problem ? error : fromBodyParser(error);
-    if (problem.code === 'own-fault') log.error({ err: error, requestId: response.locals['requestId'] as string }, 'fault');
+    if (problem.code === 'own-fault')
+      log.error({ err: error, requestId: response.locals['requestId'] as string }, 'fault');
     sendProblem(response, problem);
   };
 
@@ -90,7 +127,8 @@ function fromBodyParser(error: unknown): Problem {
     message?: string;
     status?: number;
   };
-  if (type === 'entity.too.large') return new Problem('too-large', `The body is over ${limit} bytes.`);
+  if (type === 'entity.too.large')
+    return new Problem('too-large', `The body is over ${limit} bytes.`);
   if (type === 'charset.unsupported' || type === 'encoding.unsupported') {
     return new Problem('wrong-media-type', `${message}. Send UTF-8.`);
   }

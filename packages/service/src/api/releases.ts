@@ -8,7 +8,9 @@ import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
 
 const releaseBody = yup
-  .object({ note: yup.string().strict().default('').max(2000, '"note" has at most 2000 characters.') })
+  .object({
+    note: yup.string().strict().default('').max(2000, '"note" has at most 2000 characters.'),
+  })
   .noUnknown('"${unknown}" is not a field of a release.')
   .strict();
 
@@ -26,7 +28,7 @@ export function releasesRouter(context: Context): Router {
       const version = versionFrom(request);
       const { note } = validated(releaseBody, jsonFrom(request));
       preparedOf(context, site, 'draft');
-      const released = context.sites.release(site, version, note ?? '', context.now());
+      const released = context.sites.release(site, version, note, context.now());
       if ('refused' in released) throw changed(site, version, released);
       response
         .status(201)
@@ -40,7 +42,11 @@ export function releasesRouter(context: Context): Router {
       const { site } = draftOf(context, request.params['site'] as string);
       const number = Number(request.params['number']);
       const release = Number.isSafeInteger(number) ? context.sites.findRelease(site, number) : null;
-      if (!release) throw new Problem('no-such-release', `The site "${site}" has no release ${String(request.params['number'])}.`);
+      if (!release)
+        throw new Problem(
+          'no-such-release',
+          `The site "${site}" has no release ${String(request.params['number'])}.`,
+        );
       sendText(request, response, release);
     },
   });

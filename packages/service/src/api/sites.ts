@@ -19,13 +19,23 @@ export function sitesRouter(context: Context): Router {
     post: (request, response) => {
       const text = siteFileFrom(request);
       const read = context.states.read(text, 'site.yaml');
-      const { id = read.prepared ? slug(read.prepared.site.name) : undefined } = validated(addQuery, request.query);
+      const { id = read.prepared ? slug(read.prepared.site.name) : undefined } = validated(
+        addQuery,
+        request.query,
+      );
       if (id === undefined) {
-        throw new Problem('wrong-request', 'The site file has errors, so that its name is not known; say ?id=NAME.');
+        throw new Problem(
+          'wrong-request',
+          'The site file has errors, so that its name is not known; say ?id=NAME.',
+        );
       }
       const added = context.sites.add(id, text, context.now());
       if ('refused' in added) throw new Problem('site-exists', `There is a site "${id}".`);
-      response.status(201).location(`/api/sites/${id}`).set('ETag', `"${added.version}"`).json(summaryOf(context, id));
+      response
+        .status(201)
+        .location(`/api/sites/${id}`)
+        .set('ETag', `"${added.version}"`)
+        .json(summaryOf(context, id));
     },
   });
 

@@ -26,7 +26,9 @@ function migrate(db: Db): void {
   const version = db.pragma('user_version', { simple: true }) as number;
   if (version > MIGRATIONS.length) {
     db.close();
-    throw new Error(`The database was written by a newer version of Kleidon (its format is ${version}).`);
+    throw new Error(
+      `The database was written by a newer version of Kleidon (its format is ${version}).`,
+    );
   }
   MIGRATIONS.slice(version).forEach((step, position) => {
     db.transaction(() => {

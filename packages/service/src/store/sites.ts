@@ -44,9 +44,15 @@ const RELEASE =
 /** The statements on sites, drafts and releases. */
 export function siteStore(db: Db): SiteStore {
   const allSites = db.prepare<[], { id: string }>('select id from site order by id');
-  const addSite = db.prepare('insert into site (id, created_at) values (?, ?) on conflict do nothing');
-  const addDraft = db.prepare('insert into draft (site_id, text, version, saved_at) values (?, ?, 1, ?)');
-  const readDraft = db.prepare<[string], DraftRecord>(`select ${DRAFT} from draft where site_id = ?`);
+  const addSite = db.prepare(
+    'insert into site (id, created_at) values (?, ?) on conflict do nothing',
+  );
+  const addDraft = db.prepare(
+    'insert into draft (site_id, text, version, saved_at) values (?, ?, 1, ?)',
+  );
+  const readDraft = db.prepare<[string], DraftRecord>(
+    `select ${DRAFT} from draft where site_id = ?`,
+  );
   const saveDraft = db.prepare<[string, string, string, number], DraftRecord>(
     `update draft set text = ?, version = version + 1, saved_at = ?
      where site_id = ? and version = ? returning ${DRAFT}`,
@@ -74,7 +80,8 @@ export function siteStore(db: Db): SiteStore {
   return {
     list: () => allSites.all().map(({ id }) => id),
     add: db.transaction((site: string, text: string, at: Date) => {
-      if (addSite.run(site, at.toISOString()).changes === 0) return { refused: 'site-exists' as const };
+      if (addSite.run(site, at.toISOString()).changes === 0)
+        return { refused: 'site-exists' as const };
       addDraft.run(site, text, at.toISOString());
       return readDraft.get(site)!;
     }),

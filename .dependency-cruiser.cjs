@@ -1,0 +1,83 @@
+/** The house rules on who may import whom; see CONTRIBUTING.md. */
+const SRC = '^packages/[^/]+/src/';
+const within = (name) => `^packages/${name}/`;
+
+module.exports = {
+  forbidden: [
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, dependencyTypesNot: ['type-only'] },
+    },
+    { name: 'no-missing', severity: 'error', from: {}, to: { couldNotResolve: true } },
+    {
+      name: 'core-knows-no-other-package',
+      severity: 'error',
+      from: { path: `${within('core')}src/` },
+      to: { path: '^packages/(client|service|cli|console)/' },
+    },
+    {
+      name: 'core-imports-only-what-reads-its-formats',
+      severity: 'error',
+      from: { path: `${within('core')}src/` },
+      to: {
+        dependencyTypes: ['npm', 'npm-dev', 'core'],
+        pathNot: '(^|/)node_modules/(yup|yaml|csv-parse|fast-xml-parser|fast-xml-validator|re2js)/',
+      },
+    },
+    {
+      name: 'client-knows-core-by-its-types',
+      severity: 'error',
+      from: { path: `${within('client')}src/` },
+      to: { path: '^packages/(service|cli|console)/' },
+    },
+    {
+      name: 'client-and-console-import-only-types-of-core',
+      severity: 'error',
+      from: { path: '^packages/(client|console)/src/' },
+      to: { path: within('core'), dependencyTypesNot: ['type-only'] },
+    },
+    {
+      name: 'service-knows-core-alone',
+      severity: 'error',
+      from: { path: `${within('service')}src/` },
+      to: { path: '^packages/(client|cli|console)/' },
+    },
+    {
+      name: 'console-does-not-know-service-or-cli',
+      severity: 'error',
+      from: { path: `${within('console')}src/` },
+      to: { path: '^packages/(service|cli)/' },
+    },
+    {
+      name: 'only-the-store-has-sql',
+      severity: 'error',
+      from: { path: SRC, pathNot: '^packages/service/src/store/' },
+      to: { path: '(^|/)node_modules/better-sqlite3/' },
+    },
+    {
+      name: 'only-api-and-gateway-know-express',
+      severity: 'error',
+      from: { path: SRC, pathNot: '^packages/service/src/(api|gateway)/' },
+      to: { path: '(^|/)node_modules/(express|helmet)/' },
+    },
+    {
+      name: 'sources-do-not-import-tests',
+      severity: 'error',
+      from: { path: SRC },
+      to: { path: '^packages/[^/]+/test/' },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '(^|/)dist/' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.depcruise.json' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'types', 'default'],
+      extensions: ['.ts', '.tsx', '.js', '.mjs', '.json'],
+    },
+  },
+};

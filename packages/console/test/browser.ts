@@ -1,0 +1,77 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { chromium, type Browser, type Page } from 'playwright-core';
+import { createClient, type Client } from '@kleidon/client';
+import { CHROMIUM } from '../../core/test/chromium.ts';
+import { run, SAMPLE, temporaryFolder, type Running } from '../../service/test/running.ts';
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+/** The console in a real browser, before a real service that has the sample site. */
+export interface Stage {
+  readonly service: Running;
+  readonly client: Client;
+  readonly browser: Browser;
+  /** Opens an address of the console, such as `/try`, in a window of its own. */
+  open(path: string, options?: Parameters<Browser['newPage']>[0]): Promise<Page>;
+  close(): Promise<void>;
+}
+
+export async function setStage(): Promise<Stage> {
+  const folder = temporaryFolder();
+  const service = await run(folder.path, '--log-level', 'warn');
+  const client = createClient(service.address);
+  await client.addSite(readFileSync(SAMPLE, 'utf8'), 'merrow');
+  const browser = await chromium.launch(CHROMIUM);
+  const faults: string[] = [];
+  return {
+    service,
+    client,
+    browser,
+    open: async (path, options) => {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...options });
+      page.setDefaultTimeout(15_000);
+      page.on('pageerror', (error) => faults.push(error.message));
+      await page.goto(`${service.address}/sites/merrow${path}`);
+      return page;
+    },
+    close: async () => {
+      await browser.close();
+      await service.end();
+      folder.remove();
+      // Whatever a test looked at, no script of the console may have failed meanwhile.
+      if (faults.length > 0) throw new Error(faults.join('\n'));
+    },
+  };
+}
+
+/** What a page has against WCAG 2.2, levels A and AA, as far as a program can tell. */
+export async function barriers(page: Page): Promise<string[]> {
+  // The console forbids foreign scripts, so that this one is run beside its policy and not through it.
+  await page.evaluate(AXE);
+  const { violations } = await page.evaluate(() =>
+    (
+      globalThis as unknown as {
+        axe: {
+          run(
+            options: object,
+          ): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }>;
+        };
+      }
+    ).axe.run({
+      runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'],
+    }),
+  );
+  return (
+    violations
+      .map(({ id, nodes }) => ({ id, html: nodes.map(({ html }) => html.slice(0, 200)) }))
+      // The editor scrolls with its text, which has the focus; the program looks at the frame around it.
+      .filter(
+        ({ id, html }) =>
+          !(
+            id === 'scrollable-region-focusable' && html.every((one) => one.includes('cm-scroller'))
+          ),
+      )
+      .map(({ id, html }) => `${id}: ${html.join(' | ')}`)
+  );
+}

@@ -1,0 +1,317 @@
+import { readFileSync } from 'node:fs';
+import type { Page } from 'playwright-core';
+import { SAMPLE } from '../../service/test/running.ts';
+import { barriers, setStage, type Stage } from './browser.ts';
+
+const sample = readFileSync(SAMPLE, 'utf8');
+let stage: Stage;
+beforeAll(async () => {
+  stage = await setStage();
+});
+afterAll(() => stage.close());
+
+const cell = (page: Page, name: string) => page.getByRole('gridcell', { name });
+const addressOf = (page: Page) => new URL(page.url());
+
+describe('the reach grid', () => {
+  test('is the home page, and agrees with the API in every cell that is in view', async () => {
+    const page = await stage.open('');
+    await page.goto(stage.service.address);
+    await cell(page, 'Gale, /crew: sign in').waitFor();
+    expect(addressOf(page).pathname).toBe('/sites/merrow');
+    const { rows, visitors } = await stage.client.grid('merrow');
+    const shown = await page
+      .getByRole('gridcell')
+      .evaluateAll((cells) => cells.map((one) => one.getAttribute('title')!));
+    expect(shown.length).toBeGreaterThan(200);
+    const expected = new Set(
+      rows.flatMap(({ address, cells }) =>
+        visitors.map(({ name, title }) => {
+          const { status, final, hops } = cells[name]!;
+          const after = hops === 0 ? '' : `, after ${hops} redirect${hops === 1 ? '' : 's'}`;
+          return `${title}, ${address}|${status} at ${final}${after}`;
+        }),
+      ),
+    );
+    for (const title of shown) {
+      const [who, , end] = title.split('\n');
+      expect(expected).toContain(`${who}|${end}`);
+    }
+    await page.close();
+  });
+
+  test('says what makes each visitor who they are, and how much they reach', async () => {
+    const page = await stage.open('');
+    const head = page.getByRole('columnheader', { name: /^Petra/ });
+    expect(await head.textContent()).toContain('hide-permit until 2027-05-01');
+    const { rows } = await stage.client.grid('merrow');
+    const reached = rows.filter(({ cells }) => cells['petra']!.outcome === 'reach').length;
+    expect(await head.textContent()).toContain(`${reached} of ${rows.length}`);
+    await page.close();
+  });
+
+  test('opens a visit beside it, with its reasons and the way to the rule', async () => {
+    const page = await stage.open('');
+    await cell(page, 'Gale, /crew/rota').click();
+    const visit = page.getByRole('complementary', { name: 'Visit' });
+    await visit.getByText('asked to sign in').first().waitFor();
+    expect(await visit.textContent()).toContain('Final address/sign-in?return=%2Fcrew%2Frota');
+    await visit.getByRole('link', { name: /^gate crew-room in the site file/ }).click();
+    await page.locator('.cm-activeLine', { hasText: 'crew-room:' }).waitFor();
+    await page.goBack();
+    await visit.waitFor();
+    await visit.getByRole('button', { name: 'Close the visit' }).click();
+    await visit.waitFor({ state: 'detached' });
+    await page.close();
+  });
+
+  test('is worked with the keyboard alone', async () => {
+    const page = await stage.open('?page=/crew&visitor=gale');
+    await cell(page, 'Gale, /crew: sign in').focus();
+    for (const key of ['ArrowDown', 'ArrowDown', 'ArrowRight', 'ArrowRight']) {
+      await page.keyboard.press(key);
+      await page.waitForFunction(() => document.activeElement?.getAttribute('role') === 'gridcell');
+    }
+    await page.waitForFunction(() =>
+      document.activeElement?.getAttribute('aria-label')?.startsWith('Vik, /crew/hide-keys'),
+    );
+    await page.keyboard.press('Enter');
+    await page
+      .getByRole('complementary', { name: 'Visit' })
+      .getByText('The page is shown.')
+      .waitFor();
+    expect(addressOf(page).searchParams.get('visitor')).toBe('vik');
+    await page.keyboard.press('Home');
+    await page.waitForFunction(() => document.activeElement?.getAttribute('role') === 'rowheader');
+    await page.keyboard.press('PageUp');
+    await page.keyboard.press('End');
+    await page.waitForFunction(() =>
+      document.activeElement?.getAttribute('aria-label')?.startsWith('Ada, /'),
+    );
+    await page.close();
+  });
+
+  test('folds sections, with the mouse and with the keyboard', async () => {
+    const page = await stage.open('?page=/crew');
+    const rota = page.getByRole('rowheader', { name: '/rota' });
+    await rota.waitFor();
+    const crew = page.getByRole('rowheader', { name: '/crew Crew room' });
+    await crew.focus();
+    await page.keyboard.press('ArrowLeft');
+    await rota.waitFor({ state: 'detached' });
+    expect(addressOf(page).searchParams.getAll('folded')).toEqual(['/crew']);
+    await crew.click();
+    await rota.waitFor();
+    await page.close();
+  });
+
+  test('filters by text, section and outcome, all of it in the address', async () => {
+    const page = await stage.open('?outcome=loop');
+    await page.getByText('2 of 49 pages').waitFor();
+    await page.getByRole('button', { name: 'Clear' }).click();
+    await page.getByText('49 of 49 pages').waitFor();
+    await page.getByRole('textbox', { name: 'Search pages' }).fill('minutes');
+    await page.getByText('3 of 49 pages').waitFor();
+    expect(addressOf(page).searchParams.get('text')).toBe('minutes');
+    await page.reload();
+    await page.getByText('3 of 49 pages').waitFor();
+    await page.getByRole('textbox', { name: 'Search pages' }).fill('no such page');
+    await page.getByText('No page fits these filters.').waitFor();
+    await page.goto(`${stage.service.address}/sites/merrow?under=/permit`);
+    await page.getByText('3 of 49 pages').waitFor();
+    await page.close();
+  });
+
+  test('is drawn for any moment', async () => {
+    const page = await stage.open('?at=2027-04-01T10:00&text=spring');
+    await cell(page, 'Gale, /spring-count: reach').waitFor();
+    await page.close();
+  });
+
+  test('draws only what is in view, whatever its size', async () => {
+    const visitors = Array.from({ length: 50 }, (_, i) => `  v${i}: {}\n`).join('');
+    const pages = Array.from({ length: 3000 }, (_, i) => `  /s${i % 30}/p${i}: Page ${i}\n`).join(
+      '',
+    );
+    await stage.client.addSite(
+      `kleidon: 1\nsite: { name: Big, address: https://big.example }\npages:\n${pages}visitors:\n${visitors}`,
+      'big',
+    );
+    const page = await stage.open('');
+    await page.goto(`${stage.service.address}/sites/big`);
+    await cell(page, 'V0, /s0/p0').waitFor();
+    expect(await page.getByRole('gridcell').count()).toBeLessThan(1200);
+    await page.getByRole('rowheader').first().focus();
+    await page.keyboard.press('End');
+    await page.waitForFunction(() =>
+      document.activeElement?.getAttribute('aria-label')?.startsWith('V49, /s0/p0'),
+    );
+    await page.close();
+  });
+});
+
+describe('trying an address', () => {
+  test('as any visitor, as someone made up, and at any time', async () => {
+    const page = await stage.open('/try?address=/permit&as=lars');
+    const result = page.getByRole('region', { name: 'What happens' });
+    await result.getByText('offered Hide permit').waitFor();
+    await page.getByRole('textbox', { name: 'At' }).fill('2026-01-01T00:00');
+    await result.getByText('sees the page').waitFor();
+    await page.goto(`${stage.service.address}/sites/merrow/try?address=/crew&as=someone`);
+    await result.getByText('is turned away').waitFor();
+    await page.getByRole('combobox', { name: 'Roles' }).click();
+    await page.getByTitle('ringer: Licensed to ring birds').click();
+    await result.getByText('sees the page').waitFor();
+    expect(addressOf(page).searchParams.getAll('role')).toEqual(['ringer']);
+    await page.reload();
+    await result.getByText('sees the page').waitFor();
+    await page.getByRole('radio', { name: 'A guest' }).click();
+    await result.getByText('is asked to sign in').waitFor();
+    await page.close();
+  });
+
+  test('that can be read two ways says why it is refused', async () => {
+    const page = await stage.open('/try?as=gale');
+    await page.getByRole('textbox', { name: 'Address' }).fill('/crew%2Frota');
+    await page.getByText('which can be read two ways').waitFor();
+    await page.close();
+  });
+});
+
+describe('the site file', () => {
+  const editor = (page: Page) => page.getByRole('textbox', { name: 'Site file' });
+  /** Types at the end of the file. */
+  const type = async (page: Page, text: string): Promise<void> => {
+    await editor(page).click();
+    await page.keyboard.press('Control+End');
+    await page.keyboard.insertText(text);
+  };
+  const add = async (id: string) => {
+    await stage.client.addSite(sample, id);
+    return async () => {
+      const page = await stage.open('');
+      await page.goto(`${stage.service.address}/sites/${id}/file`);
+      await editor(page).waitFor();
+      return page;
+    };
+  };
+
+  test('shows errors at their lines while one types, and leads to each', async () => {
+    const page = await (await add('typed'))();
+    await page.getByText('Nothing looks wrong in this file.').waitFor();
+    await type(page, '  joe: { rolls: [warden] }\n');
+    const errors = page.getByRole('complementary', { name: 'Errors and findings' });
+    await errors.getByText('"rolls" is not a field of a visitor. Did you mean "roles"?').waitFor();
+    await page.locator('.cm-lint-marker-error').waitFor();
+    expect(await page.getByRole('button', { name: 'Release' }).isDisabled()).toBe(true);
+    await page.keyboard.press('Control+Home');
+    await errors.getByRole('button', { name: /^Line/ }).click();
+    await page.locator('.cm-activeLine', { hasText: 'rolls' }).waitFor();
+    await page.close();
+  });
+
+  test('is saved and released, and the grid follows', async () => {
+    const page = await (await add('worked-on'))();
+    await type(page, '  zoe: { roles: [trustee] }\n');
+    await page.keyboard.press('Control+s');
+    await page.getByText('Saved as version 2.').waitFor();
+    expect((await stage.client.draft('worked-on')).text).toContain('zoe');
+    await page.getByRole('button', { name: 'Release' }).click();
+    await page.getByRole('textbox', { name: 'Why' }).fill('Zoe joins');
+    await page.keyboard.press('Enter');
+    await page.getByText('Release 1 is live.').waitFor();
+    expect(await stage.client.releases('worked-on')).toMatchObject([
+      { number: 1, note: 'Zoe joins' },
+    ]);
+    await page.getByRole('link', { name: 'Reach grid' }).click();
+    await page.getByText('49 of 49 pages').waitFor();
+    await page.goto(`${stage.service.address}/sites/worked-on?state=1&text=/trustees`);
+    await page.getByText('3 of 49 pages').waitFor();
+    await page.getByRole('link', { name: 'Site file' }).click();
+    await page.getByText('A release never changes; edit the draft.').waitFor();
+    expect(await editor(page).getAttribute('aria-readonly')).toBe('true');
+    await page.close();
+  });
+
+  test('that someone else saved first is not overwritten, and nothing typed is lost', async () => {
+    const page = await (await add('two-editors'))();
+    await type(page, '# mine\n');
+    await stage.client.saveDraft('two-editors', 1, `${sample}# theirs\n`);
+    await page.getByRole('button', { name: 'Save' }).click();
+    await page.getByText('Someone saved version 2 while you were typing.').waitFor();
+    expect(await page.getByRole('textbox', { name: 'Their version' }).textContent()).toContain(
+      '# theirs',
+    );
+    expect(await page.getByRole('textbox', { name: 'Your version' }).textContent()).toContain(
+      '# mine',
+    );
+    expect((await stage.client.draft('two-editors')).text).toBe(`${sample}# theirs\n`);
+    expect(await barriers(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Go on with the right side' }).click();
+    await page.getByRole('button', { name: 'Save' }).click();
+    await page.getByText('Saved as version 3.').waitFor();
+    expect((await stage.client.draft('two-editors')).text).toBe(`${sample}# mine\n`);
+    await page.close();
+  });
+
+  test('what was typed and not saved survives a reload', async () => {
+    const page = await (await add('unsaved'))();
+    await type(page, '# kept\n');
+    await page.getByText('changed and not saved').waitFor();
+    await page.reload();
+    await page.getByText('What you had typed and not saved is back.').first().waitFor();
+    await page.getByRole('button', { name: 'Save' }).click();
+    await page.getByText('Saved as version 2.').waitFor();
+    expect((await stage.client.draft('unsaved')).text).toBe(`${sample}# kept\n`);
+    await page.close();
+  });
+
+  test('with errors says so on the grid, with the way to each', async () => {
+    await stage.client.addSite(
+      'kleidon: 1\nsite: { name: Bad }\npages: { /: { titel: x } }\n',
+      'bad',
+    );
+    const page = await stage.open('');
+    await page.goto(`${stage.service.address}/sites/bad`);
+    await page.getByText('The site file has 2 errors').waitFor();
+    await page.getByRole('link', { name: 'Line 3' }).click();
+    await page.locator('.cm-activeLine', { hasText: 'titel' }).waitFor();
+    await page.close();
+  });
+});
+
+describe('every page', () => {
+  test.each([
+    '?under=/staff',
+    '?under=/crew&page=/crew/rota&visitor=gale&visit=open',
+    '/try?address=/crew&as=someone',
+    '/file',
+    '/nowhere',
+  ])('%s has no barrier of WCAG 2.2 AA, in light and in dark', async (path) => {
+    for (const colorScheme of ['light', 'dark'] as const) {
+      const page = await stage.open(path, { colorScheme });
+      await page.waitForLoadState('networkidle');
+      expect(await barriers(page)).toEqual([]);
+      await page.close();
+    }
+  });
+
+  test('says what to do when the service has gone, and goes on when it is back', async () => {
+    const page = await stage.open('');
+    await page.getByText('49 of 49 pages').waitFor();
+    await page.route('**/api/**', (route) => route.abort());
+    await page.reload();
+    await page.getByText("can't be reached").waitFor();
+    await page.unroute('**/api/**');
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await page.getByText('49 of 49 pages').waitFor();
+    await page.close();
+  });
+
+  test('a site that is not there is said to be so', async () => {
+    const page = await stage.open('');
+    await page.goto(`${stage.service.address}/sites/none`);
+    await page.getByText('There is no site "none".').waitFor();
+    await page.close();
+  });
+});
