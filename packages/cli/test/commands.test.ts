@@ -169,11 +169,13 @@ describe('kleidon grid', () => {
   });
 
   test('fits a terminal: narrow ones get the visitors in bands', () => {
+    const { CI: _, NO_COLOR: __, ...env } = process.env;
+    const asTerminal = { ...env, TERM: 'xterm-256color' };
     const script = `${process.execPath} ${KLEIDON} grid --file ${SAMPLE}`;
     const { stdout } = spawnSync(
       'script',
       ['-qec', `stty cols 60 rows 40; ${script}`, '/dev/null'],
-      { encoding: 'utf8' },
+      { encoding: 'utf8', env: asTerminal },
     );
 
     const lines = stdout.replace(/\u001b\[[\d;]*m/g, '').split(/\r?\n/);

@@ -323,3 +323,43 @@ not-found:
     expect(ask(prepared, '/l/caf%C3%A9').content).toEqual({ is: 'words', text: 'No lesson café.' });
   });
 });
+
+describe('gates that narrow, and gates for a time', () => {
+  const prepared = site(`
+pages: { /club: Club, /club/board: Board, /club/board/minutes: Minutes, /fair: Fair }
+gates:
+  club: { under: /club, admit: signed-in, otherwise: [{ do: sign-in }] }
+  board: { under: /club/board, admit: role warden or guest, narrows: yes, otherwise: [{ do: hide }] }
+  fair: { at: /fair, admit: nobody, until: 2026-12-01, from: 2026-11-01 }`);
+
+  test.each([
+    ['/club/board', GUEST, 'sign-in'],
+    ['/club/board', volunteer, 'missing'],
+    ['/club/board', warden, 'reach'],
+    ['/club/board/minutes', volunteer, 'missing'],
+    ['/club', volunteer, 'reach'],
+    ['/club/board', admin, 'reach'],
+  ])('%s', (address, visitor, outcome) => {
+    expect(ask(prepared, address, visitor).outcome).toBe(outcome);
+  });
+
+  test('every gate that had a say leaves a reason, the outermost first', () => {
+    const gates = ask(prepared, '/club/board', warden).reasons.filter(({ stage }) => stage === 'gate');
+    expect(gates.map(({ rule, verdict }) => [rule, verdict])).toEqual([
+      ['gate club', 'admitted'],
+      ['gate board', 'admitted'],
+    ]);
+  });
+
+  test('outside its dates a gate has no say, and the reason says so', () => {
+    expect(ask(prepared, '/fair').outcome).toBe('sign-in');
+    const after = ask(prepared, '/fair', GUEST, 'GET', Date.UTC(2026, 11, 1));
+    expect(after.outcome).toBe('reach');
+    expect(after.reasons.map(({ text }) => text)).toContain('The gate fair ended on 2026-12-01.');
+  });
+});
+
+test('a page may ask to be asked for again, and not to be listed', () => {
+  const { headers } = ask(site('pages: { /a: { refresh: 5m, listed: no } }'), '/a');
+  expect(headers).toEqual({ Refresh: '300', 'X-Robots-Tag': 'noindex' });
+});

@@ -139,8 +139,8 @@ describe('patterns agree with the URL Pattern Standard', () => {
       else if (verdict !== 'no match') tally.matched++;
     }
     // The pairs are worth nothing if they all miss.
-    expect(tally.matched).toBeGreaterThan(1000);
-    expect(tally.refused).toBeGreaterThan(1000);
+    expect(tally.matched).toBeGreaterThan(500);
+    expect(tally.refused).toBeGreaterThan(500);
   });
 
   test('on 6,000 pairs with the one in the browser', async () => {

@@ -3,9 +3,9 @@ import { Alert, Button, Space } from 'antd';
 import { yaml } from '@codemirror/lang-yaml';
 import { MergeView } from '@codemirror/merge';
 import { EditorState } from '@codemirror/state';
-import { oneDark } from '@codemirror/theme-one-dark';
 import { EditorView, lineNumbers } from '@codemirror/view';
 import type { Draft } from '@kleidon/client';
+import { editorTheme } from './theme.ts';
 
 interface Props {
   readonly mine: string;
@@ -21,7 +21,7 @@ export function Conflict({ mine, theirs, isDark, onResolve }: Props) {
   const merge = useRef<MergeView | null>(null);
 
   useEffect(() => {
-    const shared = [yaml(), lineNumbers(), ...(isDark ? [oneDark] : [])];
+    const shared = [yaml(), lineNumbers(), editorTheme(isDark)];
     const view = new MergeView({
       parent: host.current!,
       a: {

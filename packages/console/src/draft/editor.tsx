@@ -2,10 +2,10 @@ import { useEffect, useRef } from 'react';
 import { yaml } from '@codemirror/lang-yaml';
 import { lintGutter, setDiagnostics, type Diagnostic } from '@codemirror/lint';
 import { EditorState } from '@codemirror/state';
-import { oneDark } from '@codemirror/theme-one-dark';
 import { keymap } from '@codemirror/view';
 import { basicSetup, EditorView } from 'codemirror';
 import type { Check } from '@kleidon/client';
+import { editorTheme } from './theme.ts';
 import type { SiteError } from '@kleidon/core';
 
 interface Props {
@@ -49,7 +49,7 @@ export function Editor({ text, isDark, isReadOnly, check, goTo, onChange, onSave
             current.current = update.state.doc.toString();
             handlers.current.onChange(current.current);
           }),
-          ...(isDark ? [oneDark] : []),
+          editorTheme(isDark),
         ],
       }),
     });

@@ -10,9 +10,15 @@ const ANSWERED: Reason = {
 };
 const REACHED: Ending = { outcome: 'reach', status: 200 };
 
-/** Answers with the page. */
+/** Answers with the page, and says whether to ask again and whether to list it. */
 export function answerStage(on: Deciding): Ending | null {
   if (!on.found?.exists) return null;
   on.reasons.push(ANSWERED);
-  return REACHED;
+  const { refresh, listed } = on.found.page;
+  if (refresh === null && listed) return REACHED;
+  const headers = {
+    ...(refresh === null ? {} : { Refresh: String(refresh) }),
+    ...(listed ? {} : { 'X-Robots-Tag': 'noindex' }),
+  };
+  return { ...REACHED, headers };
 }

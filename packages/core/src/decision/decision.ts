@@ -47,6 +47,7 @@ export interface Ending {
   readonly status: number;
   readonly location?: string;
   readonly content?: Content | null;
+  readonly headers?: Readonly<Record<string, string>>;
   /** The answer is the same for everyone and for good. */
   readonly permanent?: boolean;
 }

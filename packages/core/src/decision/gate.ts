@@ -3,6 +3,7 @@ import type { Groups } from '../pattern/fill.ts';
 import { decodePathText } from '../pattern/canonical.ts';
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
 import type { Extent, Gate, Otherwise, Site } from '../site/site.ts';
+import { printDay } from '../time/instant.ts';
 import { inWords } from '../text/list.ts';
 import { called, holds, isView, type Content, type Deciding, type Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
@@ -47,20 +48,44 @@ export function gateStage(on: Deciding): Ending | null {
   } else if (!asksToChange) {
     matches = lookUp(gates.view, on.address.path);
   }
-  const nearest = matches[0];
-  if (nearest === undefined) return ungated(on);
-  const path = decoded(nearest.groups);
-  const isAdmitted = holds(on, nearest.rule.admit, path);
-  const ending =
-    isAdmitted || hasFullAccess(on)
-      ? admit(on, nearest.rule, isAdmitted)
-      : turnAway(on, nearest, path);
-  for (const { rule } of matches.slice(1)) {
-    on.reasons.push(
-      reason(rule, 'skipped', `The gate ${rule.name} covers this address too, and is less near.`),
-    );
-  }
+  const { asked, aside } = chainOf(on, matches);
+  const ending = asked.length === 0 ? ungated(on) : askAll(on, asked);
+  on.reasons.push(...aside);
   return ending;
+}
+
+/** The gates that have a say: the nearest, and as long as one narrows the gate above it, that one too. */
+export function chainOf(
+  on: Pick<Deciding, 'at' | 'prepared'>,
+  matches: readonly Match<Gate>[],
+): { asked: readonly Match<Gate>[]; aside: readonly Reason[] } {
+  const asked: Match<Gate>[] = [];
+  const aside: Reason[] = [];
+  for (const match of matches) {
+    const { rule } = match;
+    const outside = whyNotNow(rule, on.at, on.prepared.site.timeZone);
+    if (outside !== null) aside.push(reason(rule, 'skipped', `The gate ${rule.name} ${outside}.`));
+    else if (asked.length === 0 || asked.at(-1)!.rule.narrows) asked.push(match);
+    else aside.push(reason(rule, 'skipped', `The gate ${rule.name} covers this address too, and is less near.`));
+  }
+  return { asked, aside };
+}
+
+function whyNotNow({ from, until }: Gate, at: number, timeZone: string): string | null {
+  if (from !== null && at < from) return `begins on ${printDay(from, timeZone)}`;
+  return until !== null && at >= until ? `ended on ${printDay(until, timeZone)}` : null;
+}
+
+/** Asks the gates from the outermost to the nearest; the first that does not admit turns away. */
+function askAll(on: Deciding, asked: readonly Match<Gate>[]): Ending | null {
+  for (let i = asked.length - 1; i >= 0; i--) {
+    const match = asked[i]!;
+    const path = decoded(match.groups);
+    const isAdmitted = holds(on, match.rule.admit, path);
+    if (!isAdmitted && !hasFullAccess(on)) return turnAway(on, match, path);
+    admit(on, match.rule, isAdmitted);
+  }
+  return null;
 }
 
 function ungated(on: Deciding): Ending | null {
@@ -80,13 +105,12 @@ function hasFullAccess(on: Deciding): boolean {
   return fullAccess !== null && holds(on, fullAccess, {});
 }
 
-function admit(on: Deciding, gate: Gate, isAdmitted: boolean): null {
-  on.fullAccess = !isAdmitted;
+function admit(on: Deciding, gate: Gate, isAdmitted: boolean): void {
+  if (!isAdmitted) on.fullAccess = true;
   const text = isAdmitted
     ? `The gate ${gate.name} ${extentInWords(gate)} admits ${printCondition(gate.admit)}: ${called(on.visitor)} may ${gate.right}.`
     : `The gate ${gate.name} does not admit ${called(on.visitor)}, who has full access and passes all the same.`;
   on.reasons.push(reason(gate, 'admitted', text));
-  return null;
 }
 
 function turnAway(on: Deciding, { rule: gate, groups }: Match<Gate>, path: Groups): Ending {

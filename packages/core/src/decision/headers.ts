@@ -11,6 +11,11 @@ const LASTING: Headers = Object.freeze({ 'Cache-Control': 'public, max-age=3600'
 
 /** The headers of an answer: one that depends on who is asking is never stored (RFC 9111). */
 export function headersOf(on: Deciding, ending: Ending): Headers {
+  const caching = cachingOf(on, ending);
+  return ending.headers ? { ...caching, ...ending.headers } : caching;
+}
+
+function cachingOf(on: Deciding, ending: Ending): Headers {
   if (on.readsVisitor) return on.readsLanguage ? PRIVATE_LANGUAGE : PRIVATE;
   if (ending.permanent) return LASTING;
   return on.readsLanguage ? LANGUAGE : NONE;

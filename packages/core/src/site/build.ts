@@ -8,6 +8,9 @@ import { FieldReader } from './field-reader.ts';
 import type { ErrorList, Path, SiteDocument } from './document.ts';
 import { isYes, type SECTIONS, type siteSchema } from './schema.ts';
 import type {
+  Accepted,
+  Landing,
+  SitePart,
   Extent,
   Gate,
   NotFoundRule,
@@ -108,6 +111,19 @@ export function buildSite(entries: Entries, document: SiteDocument, list: ErrorL
     gates,
     redirects,
     notFound,
+    landings: entries.landings.map(([key, entry]) => buildLanding(Number(key), entry, read, document)),
+    parts: entries.parts.map(([key, { admit }]): SitePart => {
+      const path = ['parts', key];
+      return { name: String(key), admit: read.condition(admit, [...path, 'admit']), place: document.keyAt(path) };
+    }),
+    accepted: entries.accepted.map(
+      ([key, { finding, about, note }]): Accepted => ({
+        finding,
+        about: about ?? null,
+        note,
+        place: document.valueAt(['accepted', key]),
+      }),
+    ),
     visitors,
     place: document.keyAt(['site']),
   };
@@ -210,6 +226,8 @@ function buildPages(
       draft: isYes(entry.draft),
       leadsTo,
       https: entry.https === 'required',
+      refresh: read.seconds(entry.refresh, [...path, 'refresh']),
+      listed: entry.listed === undefined || isYes(entry.listed),
       example: entry.example ?? exampleOf(pattern, missingUnless),
       place: document.keyAt(path),
     });
@@ -262,6 +280,8 @@ function buildGate(
       }
       return { who, do: step.do };
     }),
+    ...read.period(entry.from, entry.until, path),
+    narrows: isYes(entry.narrows),
     rank: entry.rank ?? 0,
     place: document.keyAt(path),
   };
@@ -297,6 +317,24 @@ function buildRedirect(
     ...read.period(entry.since, entry.until, path, 'since'),
     unlessPage: isYes(entry['unless-page']),
     note: entry.note ?? null,
+    rank: entry.rank ?? 0,
+    place: document.valueAt(path),
+  };
+}
+
+function buildLanding(
+  position: number,
+  entry: EntryOf<'landings'>,
+  read: FieldReader,
+  document: SiteDocument,
+): Landing {
+  const path: Path = ['landings', position];
+  read.localAddress(entry.go, [...path, 'go']);
+  return {
+    after: entry.after,
+    who: entry.who === undefined ? { is: 'anyone' } : read.condition(entry.who, [...path, 'who']),
+    go: entry.go,
+    returnFirst: isYes(entry['return-first']),
     rank: entry.rank ?? 0,
     place: document.valueAt(path),
   };

@@ -111,18 +111,7 @@ const oneOf = <T extends string | number>(...values: readonly T[]): yup.Schema<T
 const show = (value: unknown): string => (value === undefined ? 'nothing' : JSON.stringify(value));
 
 /** Fields that the format has, and that this version does not read yet. */
-const LATER = new Set([
-  'aliases',
-  'final-slash',
-  'endings',
-  'index',
-  'refresh',
-  'listed',
-  'parts',
-  'rewrites',
-  'landings',
-  'guarantees',
-]);
+const LATER = new Set(['aliases', 'final-slash', 'endings', 'index', 'rewrites', 'guarantees']);
 
 const notYet = (name: string): [SiteErrorCode, string, string] => [
   'not-yet',
@@ -210,6 +199,8 @@ const pageSchema = fields('a page', {
   draft: flag(),
   'leads-to': text(),
   https: oneOf('required'),
+  refresh: text(),
+  listed: flag(),
   example: text(),
 });
 
@@ -218,6 +209,9 @@ const gateSchema = fields('a gate', {
   at: textList(),
   right: oneOf('view', 'change'),
   admit: required(text(), 'admit: signed-in'),
+  from: text(),
+  until: text(),
+  narrows: flag(),
   otherwise: listOf(
     fields('otherwise', {
       who: text(),
@@ -270,6 +264,22 @@ const notFoundSchema = fields('a not-found rule', {
     : true,
 );
 
+const landingSchema = fields('a landing', {
+  after: required(oneOf('sign-in', 'sign-out'), 'after: sign-in'),
+  who: text(),
+  go: required(text(), 'go: /'),
+  'return-first': flag(),
+  rank: number(),
+});
+
+const partSchema = fields('a part', { admit: required(text(), 'admit: signed-in') });
+
+const acceptedSchema = fields('an accepted finding', {
+  finding: required(text(), 'finding: tie'),
+  about: text(),
+  note: required(text(), 'note: On purpose, because …'),
+});
+
 /** One visitor; the same shape is used for one made up on the spot. */
 export const visitorSchema = fields('a visitor', {
   title: text(),
@@ -292,6 +302,9 @@ export const SECTIONS = {
   gates: { is: 'map', entry: gateSchema },
   redirects: { is: 'list', entry: redirectSchema },
   'not-found': { is: 'list', entry: notFoundSchema },
+  landings: { is: 'list', entry: landingSchema },
+  parts: { is: 'map', entry: partSchema },
+  accepted: { is: 'list', entry: acceptedSchema },
   visitors: { is: 'map', entry: visitorSchema },
 } as const satisfies Record<string, { is: 'map' | 'list'; entry: yup.Schema }>;
 

@@ -30,6 +30,9 @@ export interface Site {
   readonly gates: readonly Gate[];
   readonly redirects: readonly Redirect[];
   readonly notFound: readonly NotFoundRule[];
+  readonly landings: readonly Landing[];
+  readonly parts: readonly SitePart[];
+  readonly accepted: readonly Accepted[];
   readonly visitors: readonly Visitor[];
   readonly place: Place;
 }
@@ -55,6 +58,10 @@ export interface Page extends Period {
   readonly draft: boolean;
   readonly leadsTo: string | null;
   readonly https: boolean;
+  /** Seconds after which a browser asks again; null for never. */
+  readonly refresh: number | null;
+  /** Whether search engines may list it. */
+  readonly listed: boolean;
   /** A real address of the page: its own, unless that is a pattern. */
   readonly example: string;
   readonly place: Place;
@@ -68,12 +75,14 @@ export interface Extent {
   readonly under: boolean;
 }
 
-export interface Gate {
+export interface Gate extends Period {
   readonly name: string;
   readonly extents: readonly Extent[];
   readonly right: Right;
   readonly admit: Condition;
   readonly otherwise: readonly Otherwise[];
+  /** The next gate above must admit too; otherwise this one decides alone. */
+  readonly narrows: boolean;
   readonly rank: number;
   readonly place: Place;
 }
@@ -106,5 +115,32 @@ export interface NotFoundRule {
   readonly say: string | null;
   readonly status: 404 | 410;
   readonly rank: number;
+  readonly place: Place;
+}
+
+/** Where visitors are taken after signing in or out. */
+export interface Landing {
+  readonly after: 'sign-in' | 'sign-out';
+  readonly who: Condition;
+  readonly go: string;
+  /** The page first asked for comes first, where the visitor reaches it. */
+  readonly returnFirst: boolean;
+  readonly rank: number;
+  readonly place: Place;
+}
+
+/** A block of a page, or a menu entry, that only some visitors see. */
+export interface SitePart {
+  readonly name: string;
+  readonly admit: Condition;
+  readonly place: Place;
+}
+
+/** A finding that someone looked at and lets stand. */
+export interface Accepted {
+  readonly finding: string;
+  /** What the finding is about, such as `gate crew-room`; null for all findings of this kind. */
+  readonly about: string | null;
+  readonly note: string;
   readonly place: Place;
 }

@@ -9,7 +9,9 @@ import { Problem } from './problem.ts';
 
 const releaseBody = yup
   .object({
-    note: yup.string().strict().default('').max(2000, '"note" has at most 2000 characters.'),
+    note: yup
+      .string()
+      .strict().max(2000, '"note" has at most 2000 characters.'),
   })
   .noUnknown('"${unknown}" is not a field of a release.')
   .strict();
@@ -28,7 +30,7 @@ export function releasesRouter(context: Context): Router {
       const version = versionFrom(request);
       const { note } = validated(releaseBody, jsonFrom(request));
       preparedOf(context, site, 'draft');
-      const released = context.sites.release(site, version, note, context.now());
+      const released = context.sites.release(site, version, note ?? '', context.now());
       if ('refused' in released) throw changed(site, version, released);
       response
         .status(201)

@@ -1,0 +1,65 @@
+import { readAddress } from '../address/address.ts';
+import { evaluate } from '../condition/evaluate.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { Landing, Place } from '../site/site.ts';
+import { GUEST, type Visitor } from '../site/visitor.ts';
+import { visit, type Visit } from '../visit/visit.ts';
+
+/** Where someone is taken after signing in or out, why, and what becomes of them there. */
+export interface Landed {
+  readonly after: Landing['after'];
+  readonly visitor: string;
+  readonly address: string;
+  readonly reason: string;
+  /** Where the rule stands in the site file; null where none applied. */
+  readonly place: Place | null;
+  readonly visit: Visit;
+}
+
+/**
+ * Decides where a visitor lands. The page first asked for comes first where the rule says so, if it is
+ * an address of this site that they reach; it is decided as a visit before it is used.
+ *
+ * @param from the page first asked for, as the sign-in page got it; null when there was none
+ */
+export function landing(
+  prepared: PreparedSite,
+  after: Landing['after'],
+  visitor: Visitor,
+  from: string | null,
+  at: number,
+): Landed {
+  const rule = ruleFor(prepared, after, visitor, at);
+  // Whoever has signed out arrives as a guest.
+  const arriving = after === 'sign-out' ? { ...GUEST, name: visitor.name, title: visitor.title } : visitor;
+  const land = (address: string, reason: string): Landed => ({
+    after,
+    visitor: visitor.name,
+    address,
+    reason,
+    place: rule?.place ?? null,
+    visit: visit(prepared, { method: 'GET', address }, arriving, at),
+  });
+  const home = rule === null ? '/' : rule.go;
+  const because = rule === null ? `no landing after ${after} is for them` : `the landing after ${after} leads there`;
+  if (from === null || (rule !== null && !rule.returnFirst)) return land(home, `They land at ${home}: ${because}.`);
+  if (!isOfThisSite(prepared, from)) {
+    return land(home, `They land at ${home}: ${from} is no address of this site, and ${because}.`);
+  }
+  const back = land(from, `They go back to ${from}, which they asked for first.`);
+  if (back.visit.outcome === 'reach') return back;
+  return land(home, `They land at ${home}: a visit to ${from} would end as ${back.visit.outcome}, and ${because}.`);
+}
+
+/** The landing that applies: the highest rank, then one that is for some before one that is for anyone. */
+function ruleFor({ site, names }: PreparedSite, after: Landing['after'], visitor: Visitor, at: number): Landing | null {
+  const situation = { visitor, at, path: {}, query: '' };
+  const fitting = site.landings.filter((one) => one.after === after && evaluate(one.who, situation, names));
+  const [first] = fitting.sort((a, b) => b.rank - a.rank || Number(a.who.is === 'anyone') - Number(b.who.is === 'anyone'));
+  return first ?? null;
+}
+
+/** Only a path: whatever names a host could lead elsewhere after someone has just signed in. */
+function isOfThisSite({ site, ignoreCase }: PreparedSite, address: string): boolean {
+  return address.startsWith('/') && readAddress(address, site, ignoreCase).ok;
+}

@@ -1,0 +1,162 @@
+import { clausesOf } from '../condition/clauses.ts';
+import type { Condition, Value } from '../condition/condition.ts';
+import { printCondition } from '../condition/print.ts';
+import { clausesInWords } from '../condition/words.ts';
+import { chainOf } from '../decision/gate.ts';
+import type { PreparedPage, PreparedSite } from '../decision/prepared-site.ts';
+import { decodePathText } from '../pattern/canonical.ts';
+import type { Groups } from '../pattern/fill.ts';
+import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import { literalOf } from '../pattern/pattern.ts';
+import { readAddress } from '../address/address.ts';
+import type { Page, Right } from '../site/site.ts';
+import { printDay } from '../time/instant.ts';
+
+/** Who reaches a page, from the rules themselves: every visitor there could be, not a sample. */
+export interface WhoReaches {
+  readonly address: string;
+  readonly title: string;
+  /** Exactly whom the page lets in, as a condition; full access is apart. */
+  readonly condition: string;
+  readonly words: string;
+  /** Who gets in by full access alone; null where the site has none. */
+  readonly byFullAccess: string | null;
+  /** Why nobody does at the moment, whoever they are; null otherwise. */
+  readonly closed: string | null;
+  /** The gates that have a say, the nearest first. */
+  readonly gates: readonly string[];
+  /** Where the page leads, for one that has no content of its own. */
+  readonly leadsTo: string | null;
+}
+
+/**
+ * Says who reaches a page.
+ *
+ * @param address an address of the page, or the page's own address where that is a pattern
+ * @param right whether it is to be viewed or changed
+ * @returns null where no page is
+ */
+export function whoReaches(prepared: PreparedSite, address: string, at: number, right: Right = 'view'): WhoReaches | null {
+  const found = pageAt(prepared, address);
+  if (!found) return null;
+  const { page } = found.rule;
+  const { site, names } = prepared;
+  const closed = closedNow(page, at, site.timeZone) ?? redirectedAlways(prepared, page, at);
+  const { condition, gates } = conditionOf(prepared, page, at, right);
+  const lets = closed === null ? condition : NOBODY;
+  const inWords = (one: Condition): string => {
+    const clauses = clausesOf(one, names);
+    return clauses === null
+      ? `anyone for whom ${printCondition(one)}`
+      : clausesInWords(clauses, { product: (name) => titleOf(prepared, name) });
+  };
+  return {
+    address: page.address,
+    title: page.title,
+    condition: printCondition(lets),
+    words: inWords(lets),
+    byFullAccess: site.fullAccess === null || closed !== null ? null : inWords(site.fullAccess),
+    closed,
+    gates,
+    leadsTo: page.leadsTo,
+  };
+}
+
+const NOBODY: Condition = { is: 'nobody' };
+const ANYONE: Condition = { is: 'anyone' };
+
+function pageAt(prepared: PreparedSite, address: string): Match<PreparedPage> | null {
+  const page = prepared.site.pages.find((one) => one.address === address);
+  const read = readAddress(page?.example ?? address, prepared.site, prepared.ignoreCase);
+  if (!read.ok || read.address.host !== prepared.site.host) return null;
+  return lookUp(prepared.pages, read.address.path)[0] ?? null;
+}
+
+function closedNow({ from, until }: Page, at: number, timeZone: string): string | null {
+  if (from !== null && at < from) return `It opens on ${printDay(from, timeZone)}.`;
+  return until !== null && at >= until ? `It closed on ${printDay(until, timeZone)}.` : null;
+}
+
+function redirectedAlways(prepared: PreparedSite, page: Page, at: number): string | null {
+  const all = redirectsAt(prepared, page, at).find(({ rule }) => rule.when === null);
+  return all ? `A redirect sends everyone to ${all.rule.to.text}.` : null;
+}
+
+/** The redirects that stand before a page: those that apply also where a page is. */
+function redirectsAt(prepared: PreparedSite, page: Page, at: number) {
+  return lookUp(prepared.redirects, pathOf(prepared, page)).filter(
+    ({ rule }) => !rule.unlessPage && (rule.from === null || at >= rule.from) && (rule.until === null || at < rule.until),
+  );
+}
+
+function pathOf(prepared: PreparedSite, page: Page): string {
+  const read = readAddress(page.example, prepared.site, prepared.ignoreCase);
+  return read.ok ? read.address.path : page.example;
+}
+
+function conditionOf(
+  prepared: PreparedSite,
+  page: Page,
+  at: number,
+  right: Right,
+): { condition: Condition; gates: string[] } {
+  const { site } = prepared;
+  const isOne = literalOf(page.pattern) !== null;
+  // On a page with one address, the pieces of the address are known; on others they stay open.
+  const known = (condition: Condition, groups: Groups): Condition => (isOne ? withPieces(condition, groups) : condition);
+  const { asked } = chainOf({ prepared, at }, gatesFor(prepared, page, right));
+  const gates = asked.map(({ rule, groups }) => known(rule.admit, groups));
+  const ungated = site.ungated === 'closed' ? { is: 'signed-in' as const } : ANYONE;
+  const admitted = gates.length > 0 ? gates : [right === 'change' && site.change === 'gated-only' ? NOBODY : ungated];
+  const kept = redirectsAt(prepared, page, at).flatMap(({ rule, groups }): Condition[] =>
+    rule.when === null ? [] : [{ is: 'not', of: known(rule.when, groups) }],
+  );
+  const there: Condition[] = [
+    ...(page.draft ? [NOBODY] : []),
+    ...(page.missingUnless === null ? [] : [page.missingUnless]),
+  ];
+  return { condition: allOf([...admitted, ...kept, ...there]), gates: asked.map(({ rule }) => rule.name) };
+}
+
+function gatesFor(prepared: PreparedSite, page: Page, right: Right) {
+  const path = pathOf(prepared, page);
+  const own = lookUp(prepared.gates[right], path);
+  const follows = right === 'change' && own.length === 0 && prepared.site.change === 'as-view';
+  return follows ? lookUp(prepared.gates.view, path) : own;
+}
+
+function allOf(conditions: readonly Condition[]): Condition {
+  const telling = conditions.filter(({ is }) => is !== 'anyone');
+  if (telling.some(({ is }) => is === 'nobody')) return NOBODY;
+  const [only, ...more] = telling;
+  if (only === undefined) return ANYONE;
+  return more.length === 0 ? only : { is: 'and', of: telling.flatMap((one) => (one.is === 'and' ? one.of : [one])) };
+}
+
+/** Puts the pieces of an address in the place of `path.NAME`. */
+function withPieces(condition: Condition, groups: Groups): Condition {
+  switch (condition.is) {
+    case 'not':
+      return { is: 'not', of: withPieces(condition.of, groups) };
+    case 'and':
+    case 'or':
+      return { is: condition.is, of: condition.of.map((inner) => withPieces(inner, groups)) };
+    case 'compare':
+      return { ...condition, left: withPiece(condition.left, groups), right: withPiece(condition.right, groups) };
+    default:
+      return condition;
+  }
+}
+
+function withPiece(value: Value, groups: Groups): Value {
+  if (value.is === 'list') return { is: 'list', of: value.of.map((item) => withPiece(item, groups)) };
+  const piece = value.is === 'path' ? groups[value.name] : undefined;
+  return piece === undefined ? value : { is: 'string', value: decodePathText(piece) };
+}
+
+/** A title that stands for one product and can't be mistaken for a list; the name otherwise. */
+function titleOf({ site }: PreparedSite, name: string): string {
+  const title = site.products[name]?.title ?? name;
+  const same = Object.entries(site.products).filter(([other, product]) => product.title === title || other === title);
+  return same.length === 1 && /^[\p{L}\p{N} '-]+$/u.test(title) && !/ or /.test(title) ? title : name;
+}
