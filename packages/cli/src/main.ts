@@ -4,10 +4,15 @@ import { addCheck } from './commands/check.ts';
 import { addDraft } from './commands/draft.ts';
 import { addGrid } from './commands/grid.ts';
 import { addImport } from './commands/import.ts';
+import { addLanding } from './commands/landing.ts';
+import { addReachedBy } from './commands/reached-by.ts';
+import { addMend } from './commands/mend.ts';
 import { addRelease } from './commands/release.ts';
 import { addServe } from './commands/serve.ts';
+import { addShown } from './commands/shown.ts';
 import { addSites } from './commands/sites.ts';
 import { addVisit } from './commands/visit.ts';
+import { addWhoReaches } from './commands/who-reaches.ts';
 import { EXIT, Stop } from './exit.ts';
 import { printErrors } from './output/check.ts';
 import { SiteHasErrors } from './source.ts';
@@ -31,9 +36,21 @@ Examples:
   kleidon serve`,
   );
 
-[addServe, addCheck, addVisit, addGrid, addSites, addDraft, addRelease, addImport].forEach((add) =>
-  add(program),
-);
+[
+  addServe,
+  addCheck,
+  addVisit,
+  addGrid,
+  addWhoReaches,
+  addReachedBy,
+  addLanding,
+  addShown,
+  addMend,
+  addSites,
+  addDraft,
+  addRelease,
+  addImport,
+].forEach((add) => add(program));
 overrideExit(program);
 
 // A reader that goes away, as head does, is no failure of ours.

@@ -1,4 +1,5 @@
-import { InvalidArgumentError, Option } from 'commander';
+import { InvalidArgumentError, Option, type Command } from 'commander';
+import { EXIT, Stop } from './exit.ts';
 
 /** Where a site comes from; see source.ts. */
 export interface SourceOptions {
@@ -54,3 +55,42 @@ export const collect = (text: string, before: string[] = []): string[] => [
     .map((one) => one.trim())
     .filter((one) => one !== ''),
 ];
+
+/** Who a command is about, and where the site comes from: the options that several commands share. */
+export interface AboutOptions extends SourceOptions {
+  readonly as?: string;
+  readonly visitor?: string;
+  readonly at?: string;
+  readonly json?: boolean;
+}
+
+export const asOption = () => new Option('--as <visitor>', 'a visitor of the site file');
+
+export const visitorOption = () =>
+  new Option(
+    '--visitor <yaml>',
+    "a visitor made up on the spot, such as '{ roles: [warden] }'",
+  ).conflicts('as');
+
+/** Adds the options that say where the site comes from, and how the answer is printed. */
+export function withSource(command: Command): Command {
+  return [fileOption(), siteOption(), stateOption(), serviceOption(), jsonOption()].reduce(
+    (to, option) => to.addOption(option),
+    command,
+  );
+}
+
+/** Adds the options that say who a question is about, and when. */
+export function withSomeone(command: Command): Command {
+  return [asOption(), visitorOption(), atOption()].reduce(
+    (to, option) => to.addOption(option),
+    command,
+  );
+}
+
+/** Ends the command unless it was said who it is about. */
+export function needSomeone({ as, visitor }: AboutOptions): void {
+  if (as === undefined && visitor === undefined) {
+    throw new Stop(EXIT.wrongUse, "Say who: --as NAME, or --visitor '{ roles: [warden] }'.");
+  }
+}

@@ -5,11 +5,16 @@ import {
   type Check,
   type Client,
   type GridRequest,
-  type VisitRequest,
+  type AboutSomeone,
+  type WhoRequest,
 } from '@kleidon/client';
 import {
   grid,
   inspect,
+  landing,
+  reachedBy,
+  shownTo,
+  whoReaches,
   prepareSite,
   readInstant,
   readSite,
@@ -19,16 +24,33 @@ import {
   type Outcome,
   type PreparedSite,
   type SiteError,
+  type Landed,
+  type ReachedBy,
+  type Right,
+  type Shown,
   type Visit,
+  type Visitor,
+  type WhoReaches,
 } from '@kleidon/core';
 import { EXIT, Stop } from './exit.ts';
 import type { SourceOptions } from './options.ts';
 import { printErrors } from './output/check.ts';
 
+/** Who a question is about: a visitor of the site file, or one made up in YAML; and when. */
+export interface About {
+  readonly as?: string | undefined;
+  readonly visitor?: string | undefined;
+  readonly at?: string | undefined;
+}
+
 /** Where answers about a site come from: a file on this machine, or a service. */
 export interface Source {
   check(): Promise<Check>;
-  visit(request: Omit<VisitRequest, 'visitor' | 'state'> & { visitor?: string }): Promise<Visit>;
+  whoReaches(request: Omit<WhoRequest, 'state'>): Promise<WhoReaches>;
+  reachedBy(about: About): Promise<ReachedBy>;
+  landing(about: About, after: Landed['after'], from?: string): Promise<Landed>;
+  shown(about: About, links: readonly string[]): Promise<Shown>;
+  visit(request: About & { readonly address: string; readonly method?: string }): Promise<Visit>;
   grid(request: Omit<GridRequest, 'state'>): Promise<Grid>;
 }
 
@@ -62,6 +84,14 @@ export class SiteHasErrors extends Stop {
 
 function fromFile(file: string): Source {
   const prepared = (): PreparedSite => preparedFrom(readText(file), file);
+  const asking = ({ as, visitor, at }: About): [PreparedSite, Visitor, number] => {
+    const site = prepared();
+    return [
+      site,
+      visitor === undefined ? named(site, as ?? '') : madeUp(site, visitor),
+      momentOf(site, at),
+    ];
+  };
   return {
     check: () => {
       const read = readSite(readText(file), file);
@@ -71,10 +101,27 @@ function fromFile(file: string): Source {
         findings: inspect(prepareSite(read.site), file, Date.now()),
       });
     },
-    visit: ({ address, as, visitor, method = 'GET', at }) => {
+    whoReaches: ({ address, right, at }) => {
       const site = prepared();
-      const who = visitor === undefined ? named(site, as ?? '') : madeUp(site, visitor);
-      return Promise.resolve(visit(site, { method, address }, who, momentOf(site, at)));
+      const found = whoReaches(site, address, momentOf(site, at), right as Right | undefined);
+      if (!found) throw new Stop(EXIT.wrongUse, `No page of the site is at ${address}.`);
+      return Promise.resolve(found);
+    },
+    reachedBy: (about) => {
+      const [site, visitor, at] = asking(about);
+      return Promise.resolve(reachedBy(site, visitor, at));
+    },
+    landing: (about, after, from) => {
+      const [site, visitor, at] = asking(about);
+      return Promise.resolve(landing(site, after, visitor, from ?? null, at));
+    },
+    shown: (about, links) => {
+      const [site, visitor, at] = asking(about);
+      return Promise.resolve(shownTo(site, visitor, links, at));
+    },
+    visit: ({ address, method = 'GET', ...about }) => {
+      const [site, visitor, at] = asking(about);
+      return Promise.resolve(visit(site, { method, address }, visitor, at));
     },
     grid: ({ under, visitors, outcomes, at }) => {
       const site = prepared();
@@ -118,16 +165,26 @@ function madeUp({ site }: PreparedSite, text: string) {
 function fromService(options: SourceOptions): Source {
   const client = createClient(options.service);
   const { state } = options;
+  const someone = ({ as, visitor, at }: About): AboutSomeone => ({
+    state,
+    ...(visitor === undefined ? { as: as ?? '' } : { visitor: asObject(visitor) }),
+    ...(at === undefined ? {} : { at }),
+  });
   return {
     check: async () => client.check(await siteFrom(client, options), state),
-    visit: async ({ visitor, ...request }) => {
-      const site = await siteFrom(client, options);
-      return client.visit(site, {
-        ...request,
-        state,
-        ...(visitor === undefined ? {} : { visitor: asObject(visitor) }),
-      });
-    },
+    whoReaches: async (request) =>
+      client.whoReaches(await siteFrom(client, options), { ...request, state }),
+    reachedBy: async (about) => client.reachedBy(await siteFrom(client, options), someone(about)),
+    landing: async (about, after, from) =>
+      client.landing(await siteFrom(client, options), {
+        ...someone(about),
+        after,
+        ...(from === undefined ? {} : { from }),
+      }),
+    shown: async (about, links) =>
+      client.shown(await siteFrom(client, options), { ...someone(about), links }),
+    visit: async ({ address, method = 'GET', ...about }) =>
+      client.visit(await siteFrom(client, options), { ...someone(about), address, method }),
     grid: async (request) => client.grid(await siteFrom(client, options), { ...request, state }),
   };
 }

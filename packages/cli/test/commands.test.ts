@@ -135,7 +135,7 @@ describe('kleidon visit', () => {
   });
 
   test.each([
-    [['/crew'], 'Say who visits'],
+    [['/crew'], 'Say who: --as NAME'],
     [['/crew', '--as', 'nobody'], 'No visitor is called "nobody".'],
     [['/crew', '--as', 'gale', '--at', 'soon'], '"soon" is no date.'],
     [['/crew', '--as', 'gale', '--expect', 'joy'], 'Allowed choices are reach'],
@@ -164,7 +164,7 @@ describe('kleidon grid', () => {
     expect(out).toMatch(/page +title +gale +vik/);
     expect(out).toMatch(/^ {2}\/ringing-log +Ringing log +\? +×$/m);
     expect(out).toMatch(/^ {4}\/:entry/m);
-    expect(out).toContain('? sign in     is asked to sign in (6)');
+    expect(out).toContain('? sign in     is asked to sign in (7)');
     expect(out).not.toContain('\u001b');
   });
 
@@ -199,6 +199,55 @@ describe('kleidon grid', () => {
     expect((await kleidon(['grid', '--file', SAMPLE, '--visitor', 'joe'])).code).toBe(2);
     expect((await kleidon(['grid', '--file', '/nowhere.yaml'])).code).toBe(2);
     expect((await kleidon(['grid', '--file', write('b.yaml', BROKEN)])).code).toBe(1);
+  });
+});
+
+describe('who reaches what', () => {
+  const ask = (...args: string[]) => kleidon([...args, '--file', SAMPLE]);
+
+  test('kleidon who-reaches says it in words', async () => {
+    const { out } = await ask('who-reaches', '/permit/map.pdf');
+    expect(out).toContain(
+      '/permit/map.pdf Map of the hides is reached by buyers of Hide permit while it is in force; and anyone with the role volunteer, ringer or warden.',
+    );
+    expect(out).toContain('By full access: anyone with the role administrator.');
+    expect((await ask('who-reaches', '/spring-count', '--at', '2026-12-01')).out).toContain(
+      'It opens on 2027-03-01.',
+    );
+    expect((await ask('who-reaches', '/spring-count', '--at', '2027-04-01')).out).toContain(
+      'is reached by everyone.',
+    );
+    expect((await ask('who-reaches', '/none')).code).toBe(2);
+  });
+
+  test('kleidon reached-by lists what someone reaches, and where everything else leaves them', async () => {
+    const { out } = await ask('reached-by', '--as', 'lars', '--at', '2026-11-23');
+    expect(out).toMatch(/● \/shop\/hide-permit +Hide permit/);
+    expect(out).toMatch(/× \/permit +block, 200 at \/shop\/hide-permit/);
+    expect((await ask('reached-by')).err).toContain('Say who');
+  });
+
+  test('kleidon landing decides where someone is taken', async () => {
+    const { out } = await ask(
+      'landing',
+      '--after',
+      'sign-in',
+      '--as',
+      'wren',
+      '--from',
+      '/crew/hide-keys',
+    );
+    expect(out).toMatch(
+      /^They land at \/crew\/rota: the landing after sign-in leads there\. \(line \d+\)$/m,
+    );
+    expect((await ask('landing', '--as', 'wren')).code).toBe(2);
+  });
+
+  test('kleidon shown tells which links and parts to show', async () => {
+    const { out } = await ask('shown', '/', '/crew', '--as', 'mia');
+    expect(out).toBe(
+      'shown   part latest-photos\nhidden  part crew-notices\nshown   / reach\nhidden  /crew block\n',
+    );
   });
 });
 
@@ -248,7 +297,15 @@ describe('with a service', () => {
     expect(await json<Grid>(args, { env })).toEqual(fromFile);
     expect(await json<Grid>([...args, '--state', '1'], { env })).toEqual(fromFile);
     const asked = ['visit', '/crew/rota', '--as', 'gale', '--at', '2026-11-23'];
-    expect(await json(asked, { env })).toEqual(await json([...asked, '--file', SAMPLE]));
+    for (const question of [
+      asked,
+      ['who-reaches', '/crew'],
+      ['reached-by', '--as', 'vik', '--at', '2026-11-23'],
+      ['landing', '--after', 'sign-in', '--as', 'mia', '--from', '/journal', '--at', '2026-11-23'],
+      ['shown', '/crew', '--visitor', '{ roles: [warden] }'],
+    ]) {
+      expect(await json(question, { env })).toEqual(await json([...question, '--file', SAMPLE]));
+    }
     expect(
       (
         await to(
@@ -436,6 +493,10 @@ redirects: []
 
 describe('help', () => {
   test.each([
+    'who-reaches',
+    'reached-by',
+    'landing',
+    'shown',
     'serve',
     'check',
     'visit',

@@ -76,6 +76,30 @@ export interface MadeUpVisitor {
   }[];
 }
 
+/** Who a question is about, when, and in which state of the site. */
+export interface AboutSomeone {
+  readonly as?: string;
+  readonly visitor?: MadeUpVisitor;
+  readonly at?: string;
+  readonly state?: string;
+}
+
+export interface LandingRequest extends AboutSomeone {
+  readonly after: 'sign-in' | 'sign-out';
+  readonly from?: string;
+}
+
+export interface ShownRequest extends AboutSomeone {
+  readonly links: readonly string[];
+}
+
+export interface WhoRequest {
+  readonly address: string;
+  readonly right?: string | undefined;
+  readonly at?: string | undefined;
+  readonly state?: string | undefined;
+}
+
 export interface VisitRequest {
   readonly address: string;
   readonly as?: string;

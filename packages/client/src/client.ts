@@ -1,15 +1,19 @@
-import type { Grid, Visit } from '@kleidon/core';
+import type { Grid, Landed, PatchOperation, ReachedBy, Shown, Visit, WhoReaches } from '@kleidon/core';
 import type {
+  AboutSomeone,
   Check,
   Draft,
   GridRequest,
+  LandingRequest,
   Names,
   ProblemDocument,
   Release,
   ReleaseWithText,
   SavedDraft,
+  ShownRequest,
   SiteSummary,
   VisitRequest,
+  WhoRequest,
 } from './api.ts';
 
 /** The service answered with a problem document. */
@@ -42,6 +46,8 @@ export interface Client {
   draft(site: string): Promise<Draft>;
   /** Saves the draft; throws ServiceProblem `draft-changed` when someone else has since `version`. */
   saveDraft(site: string, version: number, text: string): Promise<SavedDraft>;
+  /** Changes parts of the draft, with a JSON Patch (RFC 6902); the rest keeps its comments and form. */
+  patchDraft(site: string, version: number, patch: readonly PatchOperation[]): Promise<SavedDraft>;
   releases(site: string): Promise<readonly Release[]>;
   release(site: string, version: number, note: string): Promise<Release>;
   findRelease(site: string, number: number): Promise<ReleaseWithText>;
@@ -50,6 +56,10 @@ export interface Client {
   names(site: string, state?: string): Promise<Names>;
   visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<Visit>;
   grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<Grid>;
+  whoReaches(site: string, request: WhoRequest, signal?: AbortSignal): Promise<WhoReaches>;
+  reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
+  landing(site: string, request: LandingRequest): Promise<Landed>;
+  shown(site: string, request: ShownRequest): Promise<Shown>;
 }
 
 /**
@@ -87,6 +97,14 @@ export function createClient(address: string): Client {
   const having = (version: number) => ({ 'If-Match': `"${version}"` });
   const withSignal = (signal: AbortSignal | undefined): RequestInit => (signal ? { signal } : {});
 
+  const post = <T>(path: string, body: unknown, signal?: AbortSignal): Promise<T> =>
+    call(path, {
+      method: 'POST',
+      headers: json,
+      body: JSON.stringify(body),
+      ...withSignal(signal),
+    });
+
   return {
     sites: async () => (await call<{ sites: SiteSummary[] }>('/api/sites')).sites,
     site: (site) => call(at(site)),
@@ -103,6 +121,12 @@ export function createClient(address: string): Client {
         headers: { ...yaml, ...having(version) },
         body: text,
       }),
+    patchDraft: (site, version, patch) =>
+      call(at(site, '/draft'), {
+        method: 'PATCH',
+        headers: { 'Content-Type': 'application/json-patch+json', ...having(version) },
+        body: JSON.stringify(patch),
+      }),
     releases: async (site) => (await call<{ releases: Release[] }>(at(site, '/releases'))).releases,
     release: (site, version, note) =>
       call(at(site, '/releases'), {
@@ -115,13 +139,19 @@ export function createClient(address: string): Client {
     checkText: (text, signal) =>
       call('/api/check', { method: 'POST', headers: yaml, body: text, ...withSignal(signal) }),
     names: (site, state = 'draft') => call(at(site, `/names?state=${state}`)),
-    visit: (site, request, signal) =>
-      call(at(site, '/visits'), {
-        method: 'POST',
-        headers: json,
-        body: JSON.stringify(request),
-        ...withSignal(signal),
-      }),
+    visit: (site, request, signal) => post(at(site, '/visits'), request, signal),
+    reachedBy: (site, request) => post(at(site, '/reached-by'), request),
+    landing: (site, request) => post(at(site, '/landings'), request),
+    shown: (site, request) => post(at(site, '/shown'), request),
+    whoReaches: (site, request, signal) => {
+      const given = Object.entries(request).filter(
+        (entry): entry is [string, string] => entry[1] !== undefined,
+      );
+      return call(
+        at(site, `/who-reaches?${new URLSearchParams(given).toString()}`),
+        withSignal(signal),
+      );
+    },
     grid: (site, { state, at: moment, under, visitors, outcomes } = {}, signal) => {
       const query = new URLSearchParams();
       if (state !== undefined) query.set('state', state);

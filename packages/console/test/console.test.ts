@@ -107,18 +107,18 @@ describe('the reach grid', () => {
 
   test('filters by text, section and outcome, all of it in the address', async () => {
     const page = await stage.open('?outcome=loop');
-    await page.getByText('2 of 49 pages').waitFor();
+    await page.getByText('2 of 50 pages').waitFor();
     await page.getByRole('button', { name: 'Clear' }).click();
-    await page.getByText('49 of 49 pages').waitFor();
+    await page.getByText('50 of 50 pages').waitFor();
     await page.getByRole('textbox', { name: 'Search pages' }).fill('minutes');
-    await page.getByText('3 of 49 pages').waitFor();
+    await page.getByText('3 of 50 pages').waitFor();
     expect(addressOf(page).searchParams.get('text')).toBe('minutes');
     await page.reload();
-    await page.getByText('3 of 49 pages').waitFor();
+    await page.getByText('3 of 50 pages').waitFor();
     await page.getByRole('textbox', { name: 'Search pages' }).fill('no such page');
     await page.getByText('No page fits these filters.').waitFor();
     await page.goto(`${stage.service.address}/sites/merrow?under=/permit`);
-    await page.getByText('3 of 49 pages').waitFor();
+    await page.getByText('3 of 50 pages').waitFor();
     await page.close();
   });
 
@@ -224,9 +224,9 @@ describe('the site file', () => {
       { number: 1, note: 'Zoe joins' },
     ]);
     await page.getByRole('link', { name: 'Reach grid' }).click();
-    await page.getByText('49 of 49 pages').waitFor();
+    await page.getByText('50 of 50 pages').waitFor();
     await page.goto(`${stage.service.address}/sites/worked-on?state=1&text=/trustees`);
-    await page.getByText('3 of 49 pages').waitFor();
+    await page.getByText('3 of 50 pages').waitFor();
     await page.getByRole('link', { name: 'Site file' }).click();
     await page.getByText('A release never changes; edit the draft.').waitFor();
     expect(await editor(page).getAttribute('aria-readonly')).toBe('true');
@@ -298,13 +298,13 @@ describe('every page', () => {
 
   test('says what to do when the service has gone, and goes on when it is back', async () => {
     const page = await stage.open('');
-    await page.getByText('49 of 49 pages').waitFor();
+    await page.getByText('50 of 50 pages').waitFor();
     await page.route('**/api/**', (route) => route.abort());
     await page.reload();
     await page.getByText("can't be reached").waitFor();
     await page.unroute('**/api/**');
     await page.getByRole('button', { name: 'Try again' }).click();
-    await page.getByText('49 of 49 pages').waitFor();
+    await page.getByText('50 of 50 pages').waitFor();
     await page.close();
   });
 

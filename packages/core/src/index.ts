@@ -13,9 +13,10 @@ export { readSitemap, SitemapProblem, type Sitemap } from './formats/sitemap.ts'
 export { grid, type Cell, type Grid, type GridFilter, type Row } from './grid/grid.ts';
 export { parsePattern } from './pattern/parse.ts';
 export { prepareSite, type PreparedSite } from './decision/prepared-site.ts';
+export { patchSite, PatchProblem } from './site/patch.ts';
 export { addPages, type NewPage } from './site/add-pages.ts';
 export { proposePages, type Proposal } from './site/propose-pages.ts';
-export type { Finding, SiteError, SiteErrorCode } from './site/problem.ts';
+export type { Finding, PatchOperation, SiteError, SiteErrorCode } from './site/problem.ts';
 export { readSite, type ReadSite } from './site/read.ts';
 export { readVisitor, type ReadVisitor } from './site/read-visitor.ts';
 export type * from './site/site.ts';

@@ -344,7 +344,9 @@ gates:
   });
 
   test('every gate that had a say leaves a reason, the outermost first', () => {
-    const gates = ask(prepared, '/club/board', warden).reasons.filter(({ stage }) => stage === 'gate');
+    const gates = ask(prepared, '/club/board', warden).reasons.filter(
+      ({ stage }) => stage === 'gate',
+    );
     expect(gates.map(({ rule, verdict }) => [rule, verdict])).toEqual([
       ['gate club', 'admitted'],
       ['gate board', 'admitted'],

@@ -28,27 +28,38 @@ landings:
     expect(land('sign-in', someone(), '/nothing')).toEqual(['/members', 'reach']);
   });
 
-  test.each(['//evil.example', 'https://evil.example/', '/\\evil.example', 'javascript:alert(1)', '/%2f%2fevil.example', ''])(
-    'nobody is sent to %j',
-    (from) => {
-      expect(land('sign-in', someone(), from)).toEqual(['/members', 'reach']);
-    },
-  );
+  test.each([
+    '//evil.example',
+    'https://evil.example/',
+    '/\\evil.example',
+    'javascript:alert(1)',
+    '/%2f%2fevil.example',
+    '',
+  ])('nobody is sent to %j', (from) => {
+    expect(land('sign-in', someone(), from)).toEqual(['/members', 'reach']);
+  });
 
   test('whoever signs out arrives as a guest', () => {
     expect(land('sign-out', warden)).toEqual(['/bye', 'reach']);
-    const closed = siteOf('pages: { /a: A, /sign-in: S }\ngates: { a: { at: /a, admit: signed-in } }\nlandings: [{ after: sign-out, go: /a }]');
+    const closed = siteOf(
+      'pages: { /a: A, /sign-in: S }\ngates: { a: { at: /a, admit: signed-in } }\nlandings: [{ after: sign-out, go: /a }]',
+    );
     expect(landing(closed, 'sign-out', warden, null, NOW).visit.outcome).toBe('sign-in');
   });
 
   test('without a rule they go back, or home', () => {
     const plain = siteOf('pages: { /: Home, /a: A }');
     expect(landing(plain, 'sign-in', someone(), '/a', NOW).address).toBe('/a');
-    expect(landing(plain, 'sign-in', someone(), '/none', NOW)).toMatchObject({ address: '/', place: null });
+    expect(landing(plain, 'sign-in', someone(), '/none', NOW)).toMatchObject({
+      address: '/',
+      place: null,
+    });
   });
 
   test('a landing elsewhere is an error', () => {
-    expect(errorsOf('landings: [{ after: sign-in, go: https://x.example/ }]').map(({ code }) => code)).toEqual(['address']);
+    expect(
+      errorsOf('landings: [{ after: sign-in, go: https://x.example/ }]').map(({ code }) => code),
+    ).toEqual(['address']);
   });
 });
 
@@ -63,7 +74,10 @@ parts: { photos: { admit: signed-in }, notice: { admit: guest } }`);
     const links = ['/', '/crew', '/crew/x', '/none', '/tides', '/old', '/%'];
     const shown = (visitor = GUEST) => {
       const { parts, links: all } = shownTo(prepared, visitor, links, NOW);
-      return [...parts.filter((one) => one.shown).map(({ name }) => name), ...all.filter((one) => one.shown).map(({ address }) => address)];
+      return [
+        ...parts.filter((one) => one.shown).map(({ name }) => name),
+        ...all.filter((one) => one.shown).map(({ address }) => address),
+      ];
     };
     expect(shown()).toEqual(['notice', '/', '/tides', '/old']);
     expect(shown(someone({ roles: ['crew'] }))).toEqual(['photos', '/', '/crew', '/tides', '/old']);
@@ -72,7 +86,12 @@ parts: { photos: { admit: signed-in }, notice: { admit: guest } }`);
   test('agrees with the grid on the sample site', () => {
     const sample = sampleSite();
     for (const visitor of sample.site.visitors) {
-      for (const { address, shown, outcome } of shownTo(sample, visitor, sample.site.pages.map(({ example }) => example), NOW).links) {
+      for (const { address, shown, outcome } of shownTo(
+        sample,
+        visitor,
+        sample.site.pages.map(({ example }) => example),
+        NOW,
+      ).links) {
         expect([address, shown]).toEqual([address, outcome === 'reach' || outcome === 'away']);
       }
     }

@@ -33,10 +33,14 @@ export function errorsOf(body: string, head = HEAD): readonly SiteError[] {
 export const printError = (error: SiteError): string =>
   `${error.file}:${error.line}:${error.column} ${error.code} ${error.message} ${error.remedy}`;
 
+/** The site file of the sample site. */
+export function sampleText(): string {
+  return readFileSync(new URL('../../../demo/merrow-point.site.yaml', import.meta.url), 'utf8');
+}
+
 /** The sample site. */
 export function sampleSite(): PreparedSite {
-  const file = new URL('../../../demo/merrow-point.site.yaml', import.meta.url);
-  const read = readSite(readFileSync(file, 'utf8'), 'merrow-point.site.yaml');
+  const read = readSite(sampleText(), 'merrow-point.site.yaml');
   if (!read.ok) throw new Error(read.errors.map(printError).join('\n'));
   return prepareSite(read.site);
 }

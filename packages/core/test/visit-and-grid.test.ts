@@ -111,6 +111,7 @@ describe('the grid', () => {
     expect(some.rows.map(({ address }) => address)).toEqual([
       '/crew/ringing-log',
       '/crew/ringing-log/:entry(\\d+)',
+      '/crew/rota/swaps',
     ]);
     expect(some.rows[0]!.cells['vik']).toEqual(
       all.rows.find(({ address }) => address === '/crew/ringing-log')!.cells['vik'],
@@ -157,33 +158,5 @@ describe('the sample site', () => {
 
   test('has nothing to find but what it shows on purpose', () => {
     expect(inspect(sample, 'sample', NOW)).toEqual([]);
-  });
-});
-
-describe('findings', () => {
-  const found = (body: string): string[] =>
-    inspect(siteOf(body), 'test.yaml', NOW).map(({ code }) => code);
-
-  test('a sign-in page that a guest cannot reach', () => {
-    expect(
-      found('pages: { /sign-in: Sign in }\ngates: { all: { under: /, admit: signed-in } }'),
-    ).toEqual(['sign-in-closed']);
-    expect(
-      found(
-        'pages: { /sign-in: Sign in }\ngates: { all: { under: /, admit: signed-in }, in: { at: /sign-in, admit: anyone } }',
-      ),
-    ).toEqual([]);
-    expect(found('pages: { /: Home }')).toEqual(['sign-in-closed']);
-  });
-
-  test('two rules that tie, and rank settles it', () => {
-    const gates = (more: string) =>
-      `pages: { /sign-in: S }\ngates: { a: { under: /x/:y, admit: guest }, b: { under: /x/:z, admit: signed-in${more} } }`;
-    expect(found(gates(''))).toEqual(['tie']);
-    expect(found(gates(', rank: 1'))).toEqual([]);
-    const redirects = (when: string) =>
-      `pages: { /sign-in: S }\nredirects: [{ from: /a, to: /b }, { from: /a, to: /c${when} }]`;
-    expect(found(redirects(''))).toEqual(['tie']);
-    expect(found(redirects(', when: guest'))).toEqual([]);
   });
 });

@@ -4,7 +4,8 @@ import { evaluate } from '../src/condition/evaluate.ts';
 import { decide, reachedBy, whoReaches, type PreparedSite, type Visitor } from '../src/index.ts';
 import { GUEST, NOW, sampleSite, siteOf, someone } from './support.ts';
 
-const words = (site: PreparedSite, address: string): string => whoReaches(site, address, NOW)!.words;
+const words = (site: PreparedSite, address: string): string =>
+  whoReaches(site, address, NOW)!.words;
 
 const HEAD = `kleidon: 1
 site: { name: W, address: https://w.example, sign-in: /sign-in, full-access: role admin }
@@ -14,7 +15,10 @@ products: { permit: { title: Hide permit }, guide: { title: Field guide } }
 audiences: { crew: role a or role b }
 `;
 const gated = (admit: string, more = ''): PreparedSite =>
-  siteOf(`pages: { /p: P }\ngates: { g: { at: /p, admit: ${JSON.stringify(admit)} } }\n${more}`, HEAD);
+  siteOf(
+    `pages: { /p: P }\ngates: { g: { at: /p, admit: ${JSON.stringify(admit)} } }\n${more}`,
+    HEAD,
+  );
 
 describe('who reaches a page, in words', () => {
   test.each([
@@ -30,9 +34,15 @@ describe('who reaches a page, in words', () => {
     ['role a or (role a and role b)', 'anyone with the role a'],
     ['not role a', 'everyone, except anyone with the role a'],
     ['signed-in and not role a', 'anyone signed in, except anyone with the role a'],
-    ['role a or bought permit', 'anyone with the role a; and buyers of Hide permit while it is in force'],
+    [
+      'role a or bought permit',
+      'anyone with the role a; and buyers of Hide permit while it is in force',
+    ],
     ['bought permit or bought guide', 'buyers of Hide permit or Field guide while it is in force'],
-    ['ever bought guide and group g', 'anyone who ever bought Field guide who are also anyone in the group g'],
+    [
+      'ever bought guide and group g',
+      'anyone who ever bought Field guide who are also anyone in the group g',
+    ],
     ['person sam or guest', 'the person sam; and guests'],
     ['visitor.age >= 18', 'anyone for whom visitor.age >= 18'],
     ['(role a and role b) or (role a and not role b)', 'anyone with the role a'],
@@ -41,25 +51,47 @@ describe('who reaches a page, in words', () => {
   });
 
   test('full access is told apart, and so is why nobody does at the moment', () => {
-    const site = siteOf('pages: { /soon: { from: 2027-01-01 }, /moved: Moved, /d: { draft: yes } }\nredirects: [{ from: /moved, to: /soon }]', HEAD);
-    expect(whoReaches(site, '/soon', NOW)).toMatchObject({ words: 'nobody', closed: 'It opens on 2027-01-01.', byFullAccess: null });
-    expect(whoReaches(site, '/moved', NOW)).toMatchObject({ words: 'nobody', closed: 'A redirect sends everyone to /soon.' });
-    expect(whoReaches(site, '/d', NOW)).toMatchObject({ words: 'nobody', closed: null, byFullAccess: 'anyone with the role admin' });
+    const site = siteOf(
+      'pages: { /soon: { from: 2027-01-01 }, /moved: Moved, /d: { draft: yes } }\nredirects: [{ from: /moved, to: /soon }]',
+      HEAD,
+    );
+    expect(whoReaches(site, '/soon', NOW)).toMatchObject({
+      words: 'nobody',
+      closed: 'It opens on 2027-01-01.',
+      byFullAccess: null,
+    });
+    expect(whoReaches(site, '/moved', NOW)).toMatchObject({
+      words: 'nobody',
+      closed: 'A redirect sends everyone to /soon.',
+    });
+    expect(whoReaches(site, '/d', NOW)).toMatchObject({
+      words: 'nobody',
+      closed: null,
+      byFullAccess: 'anyone with the role admin',
+    });
     expect(whoReaches(site, '/none', NOW)).toBeNull();
   });
 
   test('a redirect for some takes them out', () => {
-    expect(words(gated('signed-in', 'redirects: [{ from: /p, to: /, when: role a }]'), '/p')).toBe('anyone signed in, except anyone with the role a');
+    expect(words(gated('signed-in', 'redirects: [{ from: /p, to: /, when: role a }]'), '/p')).toBe(
+      'anyone signed in, except anyone with the role a',
+    );
   });
 
   test('the pieces of one address are known', () => {
-    const site = siteOf('pages: { /my/sam: Mine, /my/:who: Theirs }\ngates: { own: { under: /my/:person, admit: visitor.id = path.person } }', HEAD);
+    const site = siteOf(
+      'pages: { /my/sam: Mine, /my/:who: Theirs }\ngates: { own: { under: /my/:person, admit: visitor.id = path.person } }',
+      HEAD,
+    );
     expect(whoReaches(site, '/my/sam', NOW)!.condition).toBe('visitor.id = "sam"');
     expect(whoReaches(site, '/my/:who', NOW)!.condition).toBe('visitor.id = path.person');
   });
 
   test('the right to change is asked apart', () => {
-    const site = siteOf('pages: { /p: P, /q: Q }\ngates: { v: { under: /, admit: role a }, c: { at: /p, right: change, admit: role b } }', HEAD);
+    const site = siteOf(
+      'pages: { /p: P, /q: Q }\ngates: { v: { under: /, admit: role a }, c: { at: /p, right: change, admit: role b } }',
+      HEAD,
+    );
     expect(whoReaches(site, '/p', NOW, 'change')!.words).toBe('anyone with the role b');
     expect(whoReaches(site, '/q', NOW, 'change')!.words).toBe('anyone with the role a');
   });
@@ -81,7 +113,10 @@ function conditionFrom(text: string): string {
 
 function atomFrom(text: string): string {
   const list = (names: string, before: string): string =>
-    `(${names.split(/, | or /).map((name) => `${before} ${PRODUCTS[name] ?? name}`).join(' or ')})`;
+    `(${names
+      .split(/, | or /)
+      .map((name) => `${before} ${PRODUCTS[name] ?? name}`)
+      .join(' or ')})`;
   const forms: [RegExp, (names: string) => string][] = [
     [/^everyone$/, () => 'anyone'],
     [/^guests$/, () => 'guest'],
@@ -103,15 +138,29 @@ const PRODUCTS: Record<string, string> = { 'Hide permit': 'permit', 'Field guide
 
 describe('the words are exact', () => {
   const atom = fc.constantFrom(
-    'role a', 'role b', 'role c', 'group g', 'person sam', 'bought permit', 'ever bought permit', 'bought guide',
-    'guest', 'signed-in', 'crew', 'visitor.age >= 18', 'anyone', 'nobody',
+    'role a',
+    'role b',
+    'role c',
+    'group g',
+    'person sam',
+    'bought permit',
+    'ever bought permit',
+    'bought guide',
+    'guest',
+    'signed-in',
+    'crew',
+    'visitor.age >= 18',
+    'anyone',
+    'nobody',
   );
   const { condition } = fc.letrec<{ condition: string }>((tie) => ({
     condition: fc.oneof(
       { depthSize: 'small' },
       atom,
       tie('condition').map((one) => `not (${one})`),
-      fc.tuple(tie('condition'), fc.constantFrom('and', 'or'), tie('condition')).map(([x, word, y]) => `(${x}) ${word} (${y})`),
+      fc
+        .tuple(tie('condition'), fc.constantFrom('and', 'or'), tie('condition'))
+        .map(([x, word, y]) => `(${x}) ${word} (${y})`),
     ),
   }));
 
@@ -125,36 +174,50 @@ describe('the words are exact', () => {
         id: has(4) ? 'sam' : 'kim',
         roles: ['a', 'b', 'c'].filter((_, i) => has(i)),
         groups: has(3) ? ['g'] : [],
-        bought: has(6) ? [{ product: 'permit', from: null, until, refunded: false, paused: false }] : [],
+        bought: has(6)
+          ? [{ product: 'permit', from: null, until, refunded: false, paused: false }]
+          : [],
         attributes: { age: has(0) ? 20 : 10 },
       }),
       someone({
         roles: ['a', 'b', 'c'].filter((_, i) => has(i)),
-        bought: has(6) ? [{ product: 'guide', from: null, until, refunded: false, paused: false }] : [],
+        bought: has(6)
+          ? [{ product: 'guide', from: null, until, refunded: false, paused: false }]
+          : [],
       }),
     );
   }
 
   test('on random sites they agree with the decision, read back, for every combination', () => {
     fc.assert(
-      fc.property(condition, fc.option(condition), fc.option(condition), fc.boolean(), (admit, above, when, narrows) => {
-        const site = siteOf(
-          `pages: { /s/p: P }
+      fc.property(
+        condition,
+        fc.option(condition),
+        fc.option(condition),
+        fc.boolean(),
+        (admit, above, when, narrows) => {
+          const site = siteOf(
+            `pages: { /s/p: P }
 gates:
   near: { at: /s/p, admit: ${JSON.stringify(admit)}, narrows: ${narrows ? 'yes' : 'no'} }
   above: { under: /s, admit: ${JSON.stringify(above ?? 'anyone')} }
 redirects: [{ from: /s/p, to: /, when: ${JSON.stringify(when ?? 'nobody')} }]`,
-          HEAD,
-        );
-        const said = whoReaches(site, '/s/p', NOW)!;
-        const readBack = parseCondition(conditionFrom(said.words));
-        const asCondition = parseCondition(said.condition);
-        for (const visitor of everyone) {
-          const reaches = decide(site, { method: 'GET', address: '/s/p' }, visitor, NOW).outcome === 'reach';
-          const situation = { visitor, at: NOW, path: {}, query: '' };
-          expect([evaluate(readBack, situation, site.names), evaluate(asCondition, situation, site.names)]).toEqual([reaches, reaches]);
-        }
-      }),
+            HEAD,
+          );
+          const said = whoReaches(site, '/s/p', NOW)!;
+          const readBack = parseCondition(conditionFrom(said.words));
+          const asCondition = parseCondition(said.condition);
+          for (const visitor of everyone) {
+            const reaches =
+              decide(site, { method: 'GET', address: '/s/p' }, visitor, NOW).outcome === 'reach';
+            const situation = { visitor, at: NOW, path: {}, query: '' };
+            expect([
+              evaluate(readBack, situation, site.names),
+              evaluate(asCondition, situation, site.names),
+            ]).toEqual([reaches, reaches]);
+          }
+        },
+      ),
       { numRuns: 300 },
     );
   });
@@ -162,8 +225,15 @@ redirects: [{ from: /s/p, to: /, when: ${JSON.stringify(when ?? 'nobody')} }]`,
 
 test('what a visitor reaches, and where everything else leaves them', () => {
   const sample = sampleSite();
-  const lars = reachedBy(sample, sample.site.visitors.find(({ name }) => name === 'lars')!, NOW);
+  const lars = reachedBy(
+    sample,
+    sample.site.visitors.find(({ name }) => name === 'lars')!,
+    NOW,
+  );
   expect(lars.reached.map(({ address }) => address)).toContain('/shop');
-  expect(lars.others.find(({ address }) => address === '/permit')).toMatchObject({ outcome: 'block', final: '/shop/hide-permit' });
+  expect(lars.others.find(({ address }) => address === '/permit')).toMatchObject({
+    outcome: 'block',
+    final: '/shop/hide-permit',
+  });
   expect(lars.reached.length + lars.others.length).toBe(sample.site.pages.length);
 });

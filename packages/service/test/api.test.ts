@@ -250,11 +250,57 @@ describe('the HTTP interface', () => {
     expect(grid.rows.map(({ address }) => address)).toEqual([
       '/crew/ringing-log',
       '/crew/ringing-log/:entry(\\d+)',
+      '/crew/rota/swaps',
     ]);
     expect(grid.at).toBe('2026-11-23T00:00:00Z');
     for (const query of ['under=crew', 'outcome=maybe', 'visitor=nobody', 'at=soon']) {
       expect((await ask(`/api/sites/merrow/grid?${query}`)).status).toBeGreaterThanOrEqual(400);
     }
+  });
+
+  const post = (path: string, body: object) =>
+    ask(`/api/sites/merrow/${path}`, { method: 'POST', headers: json, body: JSON.stringify(body) });
+
+  test('says who reaches a page, and what someone reaches', async () => {
+    const who = await ask('/api/sites/merrow/who-reaches?address=/crew/ringing-log/7');
+    expect(await who.json()).toMatchObject({
+      address: '/crew/ringing-log/:entry(\\d+)',
+      words: 'anyone with the role ringer or warden',
+      byFullAccess: 'anyone with the role administrator',
+      gates: ['ringing-log'],
+    });
+    const change = await ask('/api/sites/merrow/who-reaches?address=/crew/rota&right=change');
+    expect(await change.json()).toMatchObject({ words: 'anyone with the role warden' });
+    expect(await problem(await ask('/api/sites/merrow/who-reaches?address=/none'))).toEqual([
+      404,
+      'no-such-page',
+    ]);
+    expect(await problem(await ask('/api/sites/merrow/who-reaches'))).toEqual([
+      400,
+      'wrong-request',
+    ]);
+    const reached = (await (
+      await post('reached-by', { visitor: { roles: ['trustee'] } })
+    ).json()) as { reached: { address: string }[] };
+    expect(reached.reached.map(({ address }) => address)).toContain('/trustees/minutes');
+  });
+
+  test('says where someone lands, and what they are shown', async () => {
+    const landed = await post('landings', { as: 'mia', after: 'sign-in', from: '/journal' });
+    expect(await landed.json()).toMatchObject({ address: '/journal', visit: { outcome: 'reach' } });
+    expect(await problem(await post('landings', { as: 'mia', after: 'lunch' }))).toEqual([
+      400,
+      'wrong-request',
+    ]);
+    const shown = await post('shown', { as: 'mia', links: ['/crew', '/shop'] });
+    expect(await shown.json()).toMatchObject({
+      parts: [{ shown: true }, { shown: false }],
+      links: [{ shown: false }, { shown: true }],
+    });
+    expect(await problem(await post('shown', { as: 'mia', links: '/crew' }))).toEqual([
+      400,
+      'wrong-request',
+    ]);
   });
 
   test('answers every mistake with a problem document', async () => {

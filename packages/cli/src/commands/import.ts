@@ -1,12 +1,11 @@
-import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
-import { createClient } from '@kleidon/client';
 import { addPages, proposePages, type Proposal } from '@kleidon/core';
 import { fileOption, jsonOption, serviceOption, siteOption } from '../options.ts';
 import { print } from '../output/print.ts';
 import { count, dim } from '../output/style.ts';
 import { gatherSitemap } from '../sitemap.ts';
-import { preparedFrom, readText, siteFrom } from '../source.ts';
+import { preparedFrom } from '../source.ts';
+import { targetFrom } from '../target.ts';
 
 interface ImportOptions {
   readonly file?: string;
@@ -48,32 +47,6 @@ Examples:
         printProposal(proposal, target.name, options.dryRun ?? false),
       );
     });
-}
-
-interface Target {
-  readonly name: string;
-  readonly text: string;
-  write(text: string): Promise<unknown>;
-}
-
-async function targetFrom({ file, service, ...options }: ImportOptions): Promise<Target> {
-  if (file !== undefined) {
-    return {
-      name: file,
-      text: readText(file),
-      write: (text) => {
-        writeFileSync(file, text);
-        return Promise.resolve();
-      },
-    };
-  }
-  const client = createClient(service);
-  const { site, version, text } = await client.draft(await siteFrom(client, options));
-  return {
-    name: `the draft of ${site}`,
-    text,
-    write: (changed) => client.saveDraft(site, version, changed),
-  };
 }
 
 function printProposal(

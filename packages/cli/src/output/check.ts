@@ -12,14 +12,18 @@ export function printErrors(errors: readonly SiteError[]): string {
 export function printCheck({ errors, findings }: Check): string {
   if (errors.length > 0) return printErrors(errors);
   const lines = findings.map((finding) =>
-    printOne(finding, yellow(`${finding.severity} ${finding.code}`)),
+    printOne(finding, yellow(`${finding.severity} ${finding.code}`), fixOf(finding)),
   );
   return [...lines, `${count(0, 'error')}, ${count(findings.length, 'finding')}`].join('\n');
 }
 
+const fixOf = ({ code, about, fix }: Finding): string =>
+  fix === null ? '' : `\n    kleidon mend ${code} --about '${about}' does it`;
+
 function printOne(
   { file, line, column, message, remedy }: SiteError | Finding,
   label: string,
+  more = '',
 ): string {
-  return `${bold(`${file}:${line}:${column}`)} ${label}\n  ${message}\n  ${dim('→')} ${remedy}`;
+  return `${bold(`${file}:${line}:${column}`)} ${label}\n  ${message}\n  ${dim('→')} ${remedy}${dim(more)}`;
 }

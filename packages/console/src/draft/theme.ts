@@ -16,11 +16,19 @@ export function editorTheme(isDark: boolean): Extension {
   const theme = EditorView.theme(
     {
       '&': { color: 'var(--text)', backgroundColor: 'var(--ground)' },
-      '.cm-gutters': { color: 'var(--quiet)', backgroundColor: 'var(--bar)', borderRight: '1px solid var(--line)' },
+      '.cm-gutters': {
+        color: 'var(--quiet)',
+        backgroundColor: 'var(--bar)',
+        borderRight: '1px solid var(--line)',
+      },
       '.cm-activeLine, .cm-activeLineGutter': { backgroundColor: 'var(--here)' },
       '.cm-content': { caretColor: 'var(--text)' },
       '.cm-cursor': { borderLeftColor: 'var(--text)' },
-      '.cm-tooltip': { color: 'var(--text)', backgroundColor: 'var(--bar)', border: '1px solid var(--line)' },
+      '.cm-tooltip': {
+        color: 'var(--text)',
+        backgroundColor: 'var(--bar)',
+        border: '1px solid var(--line)',
+      },
     },
     { dark: isDark },
   );

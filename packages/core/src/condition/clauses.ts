@@ -28,7 +28,11 @@ export function clausesOf(condition: Condition, names: Pick<Names, 'audiences'>)
   return clauses && simplified(clauses);
 }
 
-function expand(condition: Condition, holds: boolean, names: Pick<Names, 'audiences'>): Clause[] | null {
+function expand(
+  condition: Condition,
+  holds: boolean,
+  names: Pick<Names, 'audiences'>,
+): Clause[] | null {
   switch (condition.is) {
     case 'anyone':
     case 'nobody':
@@ -59,7 +63,8 @@ function expand(condition: Condition, holds: boolean, names: Pick<Names, 'audien
   }
 }
 
-const clauseOf = (atom: Condition, holds: boolean): Clause => new Map([[printCondition(atom), { atom, holds }]]);
+const clauseOf = (atom: Condition, holds: boolean): Clause =>
+  new Map([[printCondition(atom), { atom, holds }]]);
 
 function product(left: readonly Clause[], right: readonly Clause[]): Clause[] {
   return left.flatMap((a) =>
@@ -109,7 +114,10 @@ function trimmed(clause: Clause): Clause | null {
 
 function withoutCovered(clauses: readonly Clause[]): Clause[] {
   return clauses.filter(
-    (clause, i) => !clauses.some((other, j) => i !== j && covers(other, clause) && (other.size < clause.size || j < i)),
+    (clause, i) =>
+      !clauses.some(
+        (other, j) => i !== j && covers(other, clause) && (other.size < clause.size || j < i),
+      ),
   );
 }
 
@@ -117,7 +125,10 @@ function withoutCovered(clauses: readonly Clause[]): Clause[] {
 function covers(wide: Clause, narrow: Clause): boolean {
   for (const [key, { holds }] of wide) {
     const same = narrow.get(key);
-    const isImplied = key === SIGNED_IN_KEY && holds && [...narrow.values()].some((one) => one.holds && impliesSignedIn(one.atom));
+    const isImplied =
+      key === SIGNED_IN_KEY &&
+      holds &&
+      [...narrow.values()].some((one) => one.holds && impliesSignedIn(one.atom));
     if (!isImplied && same?.holds !== holds) return false;
   }
   return true;

@@ -59,7 +59,9 @@ function clauseInWords(clause: Clause, titles: Titles): string {
   const literals = [...clause.values()];
   const isGuest = literals.find(({ atom, holds }) => atom.is === 'signed-in' && !holds);
   const positive = literals.filter(({ holds }) => holds).map((one) => atomInWords(one, titles));
-  const negative = literals.filter((one) => !one.holds && one !== isGuest).map((one) => atomInWords(one, titles));
+  const negative = literals
+    .filter((one) => !one.holds && one !== isGuest)
+    .map((one) => atomInWords(one, titles));
   const [first, ...more] = [...(isGuest ? ['guests'] : []), ...positive];
   const head = [first ?? 'everyone', ...more].join(' who are also ');
   return [head, ...negative].join(', except ');

@@ -66,7 +66,10 @@ export function chainOf(
     const outside = whyNotNow(rule, on.at, on.prepared.site.timeZone);
     if (outside !== null) aside.push(reason(rule, 'skipped', `The gate ${rule.name} ${outside}.`));
     else if (asked.length === 0 || asked.at(-1)!.rule.narrows) asked.push(match);
-    else aside.push(reason(rule, 'skipped', `The gate ${rule.name} covers this address too, and is less near.`));
+    else
+      aside.push(
+        reason(rule, 'skipped', `The gate ${rule.name} covers this address too, and is less near.`),
+      );
   }
   return { asked, aside };
 }

@@ -1,15 +1,51 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Finding } from '../site/problem.ts';
+import { changeWithoutView } from './change-without-view.ts';
+import { datePassed } from './date-passed.ts';
 import type { Found, Inspected } from './found.ts';
+import { fullAccessWide } from './full-access-wide.ts';
+import { gateCoversNothing } from './gate-covers-nothing.ts';
+import { landingClosed } from './landing-closed.ts';
+import { legalPageClosed } from './legal-page-closed.ts';
+import { nobodyReaches } from './nobody-reaches.ts';
+import { offersNothing } from './offers-nothing.ts';
+import { openBeneath } from './open-beneath.ts';
+import { otherwiseUnused } from './otherwise-unused.ts';
+import { sendsToClosed } from './sends-to-closed.ts';
+import { showsMissing } from './shows-missing.ts';
 import { signInClosed } from './sign-in-closed.ts';
 import { tie } from './tie.ts';
+import { unusedAcceptance } from './unused-acceptance.ts';
 
 /** Everything that is looked for, one file each. */
-const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [signInClosed, tie];
+const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [
+  signInClosed,
+  legalPageClosed,
+  landingClosed,
+  sendsToClosed,
+  showsMissing,
+  openBeneath,
+  fullAccessWide,
+  changeWithoutView,
+  nobodyReaches,
+  offersNothing,
+  otherwiseUnused,
+  gateCoversNothing,
+  datePassed,
+  tie,
+];
 
-/** Finds what looks wrong in a site, in the order of the site file. */
+/**
+ * Finds what looks wrong in a site, in the order of the site file. What the file accepts stays quiet.
+ *
+ * @param at the moment for which the site is looked at, in milliseconds since 1970
+ */
 export function inspect(prepared: PreparedSite, file: string, at: number): Finding[] {
-  return INSPECTIONS.flatMap((inspection) => inspection({ prepared, at }))
-    .map(({ place, ...found }) => ({ ...found, file, ...place }))
+  const found = INSPECTIONS.flatMap((inspection) => inspection({ prepared, at }));
+  const { accepted } = prepared.site;
+  const isAccepted = ({ code, about }: Found): boolean =>
+    accepted.some((one) => one.finding === code && (one.about === null || one.about === about));
+  return [...found.filter((one) => !isAccepted(one)), ...unusedAcceptance(accepted, found)]
+    .map(({ place, fix = null, ...rest }) => ({ ...rest, fix, file, ...place }))
     .sort((a, b) => a.line - b.line || a.column - b.column);
 }

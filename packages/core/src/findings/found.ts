@@ -1,5 +1,6 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Finding } from '../site/problem.ts';
+import type { Place } from '../site/site.ts';
 
 /** What a finding looks at. */
 export interface Inspected {
@@ -9,6 +10,11 @@ export interface Inspected {
 }
 
 /** A finding before it is known which file it is in. */
-export type Found = Omit<Finding, 'file' | 'line' | 'column'> & {
-  readonly place: { readonly line: number; readonly column: number };
+export type Found = Omit<Finding, 'file' | 'line' | 'column' | 'fix'> & {
+  readonly place: Place;
+  readonly fix?: Finding['fix'];
 };
+
+/** A step of a JSON Pointer (RFC 6901). */
+export const pointer = (...steps: readonly (string | number)[]): string =>
+  steps.map((step) => `/${String(step).replace(/~/g, '~0').replace(/\//g, '~1')}`).join('');

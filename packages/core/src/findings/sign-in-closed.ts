@@ -1,26 +1,35 @@
 import { GUEST } from '../site/visitor.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './found.ts';
+import { pointer, type Found, type Inspected } from './found.ts';
 
 /** Guests are asked to sign in at a page that they can't reach: nobody gets in. */
 export function signInClosed({ prepared, at }: Inspected): Found[] {
-  const { signIn, pages } = prepared.site;
+  const { signIn, pages, gates } = prepared.site;
   if (signIn === null) return [];
   const made = visit(prepared, { method: 'GET', address: signIn }, GUEST, at);
   if (made.outcome === 'reach' || made.outcome === 'away') return [];
-  const rule = made.hops
-    .flatMap(({ decision }) => decision.reasons)
-    .find(({ verdict }) => verdict === 'refused');
+  const reasons = made.hops.flatMap(({ decision }) => decision.reasons);
+  const gate = reasons.find(({ verdict }) => verdict === 'refused');
   const page = pages.find(({ address }) => address === signIn);
+  const isGated = gate !== undefined;
   return [
     {
       code: 'sign-in-closed',
       severity: 'high',
-      place: rule?.place ?? page?.place ?? prepared.site.place,
+      about: `page ${signIn}`,
+      place: gate?.place ?? page?.place ?? prepared.site.place,
       message: `Guests are asked to sign in at ${signIn}, and a guest's visit there ends as ${made.outcome}: nobody can sign in.`,
-      remedy: rule?.rule
+      remedy: isGated
         ? `Add a gate at ${signIn} that admits anyone.`
         : `Add ${signIn} to the pages, or name another page as sign-in.`,
+      fix: isGated ? openingGate(signIn, gates.map(({ name }) => name)) : page ? null : [{ op: 'add', path: pointer('pages', signIn), value: 'Sign in' }],
     },
   ];
+}
+
+/** A gate that opens one page for everyone. */
+export function openingGate(address: string, taken: readonly string[]) {
+  const plain = `${address.replace(/[^a-z0-9]+/gi, '-').replace(/^-|-$/g, '') || 'home'}-open`;
+  const name = taken.includes(plain) ? `${plain}-2` : plain;
+  return [{ op: 'add' as const, path: pointer('gates', name), value: { at: address, admit: 'anyone' } }];
 }

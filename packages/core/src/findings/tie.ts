@@ -22,6 +22,7 @@ function found(kind: string, rules: readonly { name: string; place: Place }[]): 
   return {
     code: 'tie',
     severity: 'medium',
+    about: `${kind} ${rules.map(({ name }) => name).join(', ')}`,
     place: rules.at(-1)!.place,
     message: `The ${kind} ${named} are for the same addresses, and only their names settle which one applies.`,
     remedy: 'Remove all but one, or give the one that is to apply a higher "rank".',

@@ -31,7 +31,8 @@ export function landing(
 ): Landed {
   const rule = ruleFor(prepared, after, visitor, at);
   // Whoever has signed out arrives as a guest.
-  const arriving = after === 'sign-out' ? { ...GUEST, name: visitor.name, title: visitor.title } : visitor;
+  const arriving =
+    after === 'sign-out' ? { ...GUEST, name: visitor.name, title: visitor.title } : visitor;
   const land = (address: string, reason: string): Landed => ({
     after,
     visitor: visitor.name,
@@ -41,21 +42,37 @@ export function landing(
     visit: visit(prepared, { method: 'GET', address }, arriving, at),
   });
   const home = rule === null ? '/' : rule.go;
-  const because = rule === null ? `no landing after ${after} is for them` : `the landing after ${after} leads there`;
-  if (from === null || (rule !== null && !rule.returnFirst)) return land(home, `They land at ${home}: ${because}.`);
+  const because =
+    rule === null
+      ? `no landing after ${after} is for them`
+      : `the landing after ${after} leads there`;
+  if (from === null || (rule !== null && !rule.returnFirst))
+    return land(home, `They land at ${home}: ${because}.`);
   if (!isOfThisSite(prepared, from)) {
     return land(home, `They land at ${home}: ${from} is no address of this site, and ${because}.`);
   }
   const back = land(from, `They go back to ${from}, which they asked for first.`);
   if (back.visit.outcome === 'reach') return back;
-  return land(home, `They land at ${home}: a visit to ${from} would end as ${back.visit.outcome}, and ${because}.`);
+  return land(
+    home,
+    `They land at ${home}: a visit to ${from} would end as ${back.visit.outcome}, and ${because}.`,
+  );
 }
 
 /** The landing that applies: the highest rank, then one that is for some before one that is for anyone. */
-function ruleFor({ site, names }: PreparedSite, after: Landing['after'], visitor: Visitor, at: number): Landing | null {
+function ruleFor(
+  { site, names }: PreparedSite,
+  after: Landing['after'],
+  visitor: Visitor,
+  at: number,
+): Landing | null {
   const situation = { visitor, at, path: {}, query: '' };
-  const fitting = site.landings.filter((one) => one.after === after && evaluate(one.who, situation, names));
-  const [first] = fitting.sort((a, b) => b.rank - a.rank || Number(a.who.is === 'anyone') - Number(b.who.is === 'anyone'));
+  const fitting = site.landings.filter(
+    (one) => one.after === after && evaluate(one.who, situation, names),
+  );
+  const [first] = fitting.sort(
+    (a, b) => b.rank - a.rank || Number(a.who.is === 'anyone') - Number(b.who.is === 'anyone'),
+  );
   return first ?? null;
 }
 

@@ -15,7 +15,11 @@ export interface ReachedBy {
 /** Visits every page of a site as one visitor. */
 export function reachedBy(prepared: PreparedSite, visitor: Visitor, at: number): ReachedBy {
   const { rows, at: moment } = grid(prepared, [visitor], at);
-  const pages = rows.map(({ address, title, cells }) => ({ address, title, ...cells[visitor.name]! }));
+  const pages = rows.map(({ address, title, cells }) => ({
+    address,
+    title,
+    ...cells[visitor.name]!,
+  }));
   return {
     visitor: visitor.name,
     title: visitor.title,

@@ -36,7 +36,12 @@ export interface WhoReaches {
  * @param right whether it is to be viewed or changed
  * @returns null where no page is
  */
-export function whoReaches(prepared: PreparedSite, address: string, at: number, right: Right = 'view'): WhoReaches | null {
+export function whoReaches(
+  prepared: PreparedSite,
+  address: string,
+  at: number,
+  right: Right = 'view',
+): WhoReaches | null {
   const found = pageAt(prepared, address);
   if (!found) return null;
   const { page } = found.rule;
@@ -65,14 +70,16 @@ export function whoReaches(prepared: PreparedSite, address: string, at: number, 
 const NOBODY: Condition = { is: 'nobody' };
 const ANYONE: Condition = { is: 'anyone' };
 
-function pageAt(prepared: PreparedSite, address: string): Match<PreparedPage> | null {
+/** The page at an address of the site; null where none is. */
+export function pageAt(prepared: PreparedSite, address: string): Match<PreparedPage> | null {
   const page = prepared.site.pages.find((one) => one.address === address);
   const read = readAddress(page?.example ?? address, prepared.site, prepared.ignoreCase);
   if (!read.ok || read.address.host !== prepared.site.host) return null;
   return lookUp(prepared.pages, read.address.path)[0] ?? null;
 }
 
-function closedNow({ from, until }: Page, at: number, timeZone: string): string | null {
+/** Why a page is not there at the moment, whoever asks; null when it is. */
+export function closedNow({ from, until }: Page, at: number, timeZone: string): string | null {
   if (from !== null && at < from) return `It opens on ${printDay(from, timeZone)}.`;
   return until !== null && at >= until ? `It closed on ${printDay(until, timeZone)}.` : null;
 }
@@ -85,7 +92,10 @@ function redirectedAlways(prepared: PreparedSite, page: Page, at: number): strin
 /** The redirects that stand before a page: those that apply also where a page is. */
 function redirectsAt(prepared: PreparedSite, page: Page, at: number) {
   return lookUp(prepared.redirects, pathOf(prepared, page)).filter(
-    ({ rule }) => !rule.unlessPage && (rule.from === null || at >= rule.from) && (rule.until === null || at < rule.until),
+    ({ rule }) =>
+      !rule.unlessPage &&
+      (rule.from === null || at >= rule.from) &&
+      (rule.until === null || at < rule.until),
   );
 }
 
@@ -94,7 +104,8 @@ function pathOf(prepared: PreparedSite, page: Page): string {
   return read.ok ? read.address.path : page.example;
 }
 
-function conditionOf(
+/** Whom a page lets in, full access apart, and by which gates. */
+export function conditionOf(
   prepared: PreparedSite,
   page: Page,
   at: number,
@@ -103,11 +114,15 @@ function conditionOf(
   const { site } = prepared;
   const isOne = literalOf(page.pattern) !== null;
   // On a page with one address, the pieces of the address are known; on others they stay open.
-  const known = (condition: Condition, groups: Groups): Condition => (isOne ? withPieces(condition, groups) : condition);
+  const known = (condition: Condition, groups: Groups): Condition =>
+    isOne ? withPieces(condition, groups) : condition;
   const { asked } = chainOf({ prepared, at }, gatesFor(prepared, page, right));
   const gates = asked.map(({ rule, groups }) => known(rule.admit, groups));
   const ungated = site.ungated === 'closed' ? { is: 'signed-in' as const } : ANYONE;
-  const admitted = gates.length > 0 ? gates : [right === 'change' && site.change === 'gated-only' ? NOBODY : ungated];
+  const admitted =
+    gates.length > 0
+      ? gates
+      : [right === 'change' && site.change === 'gated-only' ? NOBODY : ungated];
   const kept = redirectsAt(prepared, page, at).flatMap(({ rule, groups }): Condition[] =>
     rule.when === null ? [] : [{ is: 'not', of: known(rule.when, groups) }],
   );
@@ -115,7 +130,10 @@ function conditionOf(
     ...(page.draft ? [NOBODY] : []),
     ...(page.missingUnless === null ? [] : [page.missingUnless]),
   ];
-  return { condition: allOf([...admitted, ...kept, ...there]), gates: asked.map(({ rule }) => rule.name) };
+  return {
+    condition: allOf([...admitted, ...kept, ...there]),
+    gates: asked.map(({ rule }) => rule.name),
+  };
 }
 
 function gatesFor(prepared: PreparedSite, page: Page, right: Right) {
@@ -130,7 +148,9 @@ function allOf(conditions: readonly Condition[]): Condition {
   if (telling.some(({ is }) => is === 'nobody')) return NOBODY;
   const [only, ...more] = telling;
   if (only === undefined) return ANYONE;
-  return more.length === 0 ? only : { is: 'and', of: telling.flatMap((one) => (one.is === 'and' ? one.of : [one])) };
+  return more.length === 0
+    ? only
+    : { is: 'and', of: telling.flatMap((one) => (one.is === 'and' ? one.of : [one])) };
 }
 
 /** Puts the pieces of an address in the place of `path.NAME`. */
@@ -142,21 +162,30 @@ function withPieces(condition: Condition, groups: Groups): Condition {
     case 'or':
       return { is: condition.is, of: condition.of.map((inner) => withPieces(inner, groups)) };
     case 'compare':
-      return { ...condition, left: withPiece(condition.left, groups), right: withPiece(condition.right, groups) };
+      return {
+        ...condition,
+        left: withPiece(condition.left, groups),
+        right: withPiece(condition.right, groups),
+      };
     default:
       return condition;
   }
 }
 
 function withPiece(value: Value, groups: Groups): Value {
-  if (value.is === 'list') return { is: 'list', of: value.of.map((item) => withPiece(item, groups)) };
+  if (value.is === 'list')
+    return { is: 'list', of: value.of.map((item) => withPiece(item, groups)) };
   const piece = value.is === 'path' ? groups[value.name] : undefined;
   return piece === undefined ? value : { is: 'string', value: decodePathText(piece) };
 }
 
 /** A title that stands for one product and can't be mistaken for a list; the name otherwise. */
-function titleOf({ site }: PreparedSite, name: string): string {
+export function titleOf({ site }: PreparedSite, name: string): string {
   const title = site.products[name]?.title ?? name;
-  const same = Object.entries(site.products).filter(([other, product]) => product.title === title || other === title);
-  return same.length === 1 && /^[\p{L}\p{N} '-]+$/u.test(title) && !/ or /.test(title) ? title : name;
+  const same = Object.entries(site.products).filter(
+    ([other, product]) => product.title === title || other === title,
+  );
+  return same.length === 1 && /^[\p{L}\p{N} '-]+$/u.test(title) && !/ or /.test(title)
+    ? title
+    : name;
 }

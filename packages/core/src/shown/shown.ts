@@ -16,12 +16,20 @@ export interface Shown {
 }
 
 /** Decides what of a page to show: parts by their own rule, links by what a visit to them comes to. */
-export function shownTo(prepared: PreparedSite, visitor: Visitor, links: readonly string[], at: number): Shown {
+export function shownTo(
+  prepared: PreparedSite,
+  visitor: Visitor,
+  links: readonly string[],
+  at: number,
+): Shown {
   const { site, names } = prepared;
   const situation = { visitor, at, path: {}, query: '' };
   return {
     visitor: visitor.name,
-    parts: site.parts.map(({ name, admit }) => ({ name, shown: evaluate(admit, situation, names) })),
+    parts: site.parts.map(({ name, admit }) => ({
+      name,
+      shown: evaluate(admit, situation, names),
+    })),
     links: links.map((address) => {
       const { outcome } = visit(prepared, { method: 'GET', address }, visitor, at);
       return { address, shown: outcome === 'reach' || outcome === 'away', outcome };

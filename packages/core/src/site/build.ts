@@ -111,19 +111,23 @@ export function buildSite(entries: Entries, document: SiteDocument, list: ErrorL
     gates,
     redirects,
     notFound,
-    landings: entries.landings.map(([key, entry]) => buildLanding(Number(key), entry, read, document)),
+    landings: entries.landings.map(([key, entry]) =>
+      buildLanding(Number(key), entry, read, document),
+    ),
     parts: entries.parts.map(([key, { admit }]): SitePart => {
       const path = ['parts', key];
-      return { name: String(key), admit: read.condition(admit, [...path, 'admit']), place: document.keyAt(path) };
+      return {
+        name: String(key),
+        admit: read.condition(admit, [...path, 'admit']),
+        place: document.keyAt(path),
+      };
     }),
-    accepted: entries.accepted.map(
-      ([key, { finding, about, note }]): Accepted => ({
-        finding,
-        about: about ?? null,
-        note,
-        place: document.valueAt(['accepted', key]),
-      }),
-    ),
+    accepted: entries.accepted.map(([key, { finding, about, note }]): Accepted => ({
+      finding,
+      about: about ?? null,
+      note,
+      place: document.valueAt(['accepted', key]),
+    })),
     visitors,
     place: document.keyAt(['site']),
   };

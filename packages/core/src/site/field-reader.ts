@@ -267,7 +267,12 @@ export class FieldReader {
     if (text === undefined) return null;
     const match = /^([1-9]\d{0,6})\s*(s|m|h)$/.exec(text);
     if (match) return Number(match[1]) * { s: 1, m: 60, h: 3600 }[match[2] as 's']!;
-    this.list.atValue('wrong-value', path, `"${text}" is not a length of time.`, 'Write it as 60s, 5m or 1h.');
+    this.list.atValue(
+      'wrong-value',
+      path,
+      `"${text}" is not a length of time.`,
+      'Write it as 60s, 5m or 1h.',
+    );
     return null;
   }
 

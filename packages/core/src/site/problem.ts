@@ -29,13 +29,22 @@ export interface SiteError {
   readonly remedy: string;
 }
 
+/** A change of a site file: one operation of JSON Patch (RFC 6902). */
+export type PatchOperation =
+  | { readonly op: 'add' | 'replace' | 'test'; readonly path: string; readonly value: unknown }
+  | { readonly op: 'remove'; readonly path: string };
+
 /** Something that looks wrong in a site file which can be read, with how to mend it. */
 export interface Finding {
   readonly code: string;
   readonly severity: 'high' | 'medium' | 'low';
+  /** What it is about, such as `gate crew-room`; a finding is accepted by its code and this. */
+  readonly about: string;
   readonly file: string;
   readonly line: number;
   readonly column: number;
   readonly message: string;
   readonly remedy: string;
+  /** The change of the site file that mends it, where there is a small one. */
+  readonly fix: readonly PatchOperation[] | null;
 }

@@ -1,18 +1,10 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import {
-  grid,
-  OUTCOMES,
-  readVisitor,
-  visit,
-  type Outcome,
-  type PreparedSite,
-  type Visitor,
-} from '@kleidon/core';
+import { grid, OUTCOMES, visit, type Outcome } from '@kleidon/core';
 import { draftOf, fileOf, preparedOf, textOf, type Context } from './context.ts';
 import { jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';
-import { Problem } from './problem.ts';
+import { named, visitorFrom } from './visitors.ts';
 
 const gridQuery = yup.object({
   state: state(),
@@ -89,7 +81,7 @@ export function answersRouter(context: Context): Router {
     post: (request, response) => {
       const asked = validated(visitBody, jsonFrom(request));
       const prepared = preparedOf(context, siteIn(request.params), asked.state);
-      const visitor = asked.visitor ? madeUp(asked.visitor, prepared) : named(asked.as, prepared);
+      const visitor = visitorFrom(asked, prepared);
       const at = momentOf(asked.at, prepared.site.timeZone, context.now());
       response.json(visit(prepared, { method: asked.method, address: asked.address }, visitor, at));
     },
@@ -111,31 +103,4 @@ export function answersRouter(context: Context): Router {
   });
 
   return router;
-}
-
-function madeUp(entry: object, prepared: PreparedSite): Visitor {
-  const read = readVisitor(JSON.stringify(entry), prepared.site);
-  if (read.ok) return read.visitor;
-  throw new Problem(
-    'wrong-request',
-    read.errors.map(({ message, remedy }) => `${message} ${remedy}`).join(' '),
-    {
-      errors: read.errors.map(({ message, remedy }) => ({
-        pointer: '/visitor',
-        message: `${message} ${remedy}`,
-      })),
-    },
-  );
-}
-
-function named(name: string | undefined, { site }: PreparedSite): Visitor {
-  const known = site.visitors.map((visitor) => visitor.name);
-  if (name === undefined)
-    throw new Problem('wrong-request', 'Say who visits: "as" or "visitor" is missing.');
-  const visitor = site.visitors.find((one) => one.name === name);
-  if (visitor) return visitor;
-  throw new Problem(
-    'no-such-visitor',
-    `No visitor is called "${name}". Known: ${known.join(', ')}.`,
-  );
 }

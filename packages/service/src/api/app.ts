@@ -10,6 +10,7 @@ import { draftsRouter } from './drafts.ts';
 import { consoleRouter } from './console.ts';
 import { listenTo } from './listen-to.ts';
 import { answerProblems, describeProblem, nothingHere, Problem } from './problem.ts';
+import { reachRouter } from './reach.ts';
 import { releasesRouter } from './releases.ts';
 import { sitesRouter } from './sites.ts';
 
@@ -43,7 +44,7 @@ export function createApp({
   app.use(
     express.text({ type: ['application/yaml', 'application/x-yaml', 'text/yaml'], limit: maxBody }),
   );
-  app.use(express.json({ limit: maxBody }));
+  app.use(express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }));
 
   const openapi: unknown = parse(readFileSync(OPENAPI, 'utf8'));
   listenTo(app, '/healthz', { get: (_request, response) => void response.json({ status: 'ok' }) });
@@ -54,6 +55,7 @@ export function createApp({
     draftsRouter(context),
     releasesRouter(context),
     answersRouter(context),
+    reachRouter(context),
   );
   app.use('/api', nothingHere);
   if (consoleFolder !== null) app.use(consoleRouter(consoleFolder));

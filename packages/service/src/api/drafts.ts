@@ -1,7 +1,8 @@
 import { Router, type Request, type Response } from 'express';
+import { PatchProblem, patchSite, type PatchOperation } from '@kleidon/core';
 import type { DraftRecord } from '../store/sites.ts';
 import { draftOf, fileOf, type Context } from './context.ts';
-import { siteFileFrom, versionFrom } from './input.ts';
+import { patchFrom, siteFileFrom, versionFrom } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
 
@@ -13,20 +14,37 @@ export function draftsRouter(context: Context): Router {
     get: (request, response) => {
       sendText(request, response, draftOf(context, request.params['site'] as string));
     },
-    put: (request, response) => {
-      const site = request.params['site'] as string;
-      draftOf(context, site);
+    patch: (request, response) => {
+      const { site, text } = draftOf(context, request.params['site'] as string);
       const version = versionFrom(request);
-      const saved = context.sites.save(site, version, siteFileFrom(request), context.now());
-      if ('refused' in saved) throw changed(site, version, saved);
-      const check = context.states.check(saved.text, fileOf(site), context.now().getTime());
-      response
-        .set('ETag', `"${saved.version}"`)
-        .json({ site, version: saved.version, savedAt: saved.savedAt, ...check });
+      save(response, site, version, patched(text, patchFrom(request)));
+    },
+    put: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      save(response, site, versionFrom(request), siteFileFrom(request));
     },
   });
 
+  function save(response: Response, site: string, version: number, text: string): void {
+    const saved = context.sites.save(site, version, text, context.now());
+    if ('refused' in saved) throw changed(site, version, saved);
+    const check = context.states.check(saved.text, fileOf(site), context.now().getTime());
+    response
+      .set('ETag', `"${saved.version}"`)
+      .json({ site, version: saved.version, savedAt: saved.savedAt, ...check });
+  }
+
   return router;
+}
+
+function patched(text: string, operations: readonly PatchOperation[]): string {
+  try {
+    return patchSite(text, operations);
+  } catch (error) {
+    if (!(error instanceof PatchProblem)) throw error;
+    const { operation, message } = error;
+    throw new Problem('patch-failed', `Operation ${operation + 1}: ${message}`, { errors: [{ pointer: `/${operation}`, message }] });
+  }
 }
 
 /** Why a save or a release was refused. */

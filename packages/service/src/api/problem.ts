@@ -11,6 +11,7 @@ const PROBLEMS = {
   'no-such-place': [404, 'There is nothing here', 'See /api/openapi.json for what there is.'],
   'no-such-site': [404, 'There is no such site', 'See /api/sites for those there are.'],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
+  'no-such-page': [404, 'There is no such page', 'See the pages of the site file.'],
   'no-such-visitor': [
     404,
     'There is no such visitor',
@@ -42,6 +43,7 @@ const PROBLEMS = {
     'This service does not answer for that host',
     'Start it with --allow-host NAME to reach it by that name.',
   ],
+  'patch-failed': [422, 'The patch can not be applied', 'Read the draft again; nothing was changed.'],
   'site-has-errors': [422, 'The site file has errors', 'Mend them; "errors" says where and how.'],
   'version-needed': [428, 'Say which version of the draft you have', 'Send its ETag in If-Match.'],
   'own-fault': [

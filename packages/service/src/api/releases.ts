@@ -9,9 +9,7 @@ import { Problem } from './problem.ts';
 
 const releaseBody = yup
   .object({
-    note: yup
-      .string()
-      .strict().max(2000, '"note" has at most 2000 characters.'),
+    note: yup.string().strict().max(2000, '"note" has at most 2000 characters.'),
   })
   .noUnknown('"${unknown}" is not a field of a release.')
   .strict();

@@ -1,0 +1,69 @@
+import { Option, type Command } from 'commander';
+import { inspect, patchSite, type Finding } from '@kleidon/core';
+import { EXIT, Stop } from '../exit.ts';
+import { fileOption, jsonOption, serviceOption, siteOption } from '../options.ts';
+import { print } from '../output/print.ts';
+import { count } from '../output/style.ts';
+import { preparedFrom } from '../source.ts';
+import { targetFrom } from '../target.ts';
+
+interface MendOptions {
+  readonly file?: string;
+  readonly site?: string;
+  readonly service: string;
+  readonly about?: string;
+  readonly accept?: string;
+  readonly dryRun?: boolean;
+  readonly json?: boolean;
+}
+
+/** `kleidon mend`: applies the remedy of a finding, or lets it stand with a note. */
+export function addMend(program: Command): void {
+  program
+    .command('mend')
+    .description('apply the remedy of a finding to the site file, or accept the finding with a note')
+    .argument('<finding>', 'the code of the finding, such as date-passed')
+    .addOption(new Option('--about <what>', 'only the finding about this, such as "gate crew-room"'))
+    .addOption(new Option('--accept <note>', 'let it stand, and say why in the site file'))
+    .addOption(new Option('--dry-run', 'say what would be done, and write nothing'))
+    .addOption(fileOption())
+    .addOption(siteOption())
+    .addOption(serviceOption())
+    .addOption(jsonOption())
+    .addHelpText(
+      'after',
+      `
+Examples:
+  kleidon mend sign-in-closed --file www.site.yaml
+  kleidon mend open-beneath --about 'gate visitors-book' --accept 'Everyone may sign it' --file www.site.yaml`,
+    )
+    .action(async (code: string, options: MendOptions) => {
+      const target = await targetFrom(options);
+      const findings = inspect(preparedFrom(target.text, target.name), target.name, Date.now());
+      const wanted = findings.filter((one) => one.code === code && (options.about ?? one.about) === one.about);
+      if (wanted.length === 0) throw new Stop(EXIT.wrongUse, noSuch(code, findings));
+      const { accept } = options;
+      const mended = accept === undefined ? wanted.filter(({ fix }) => fix !== null) : wanted;
+      const [first] = wanted;
+      if (mended.length === 0) {
+        throw new Stop(EXIT.failed, `No small change mends this. ${first!.message} ${first!.remedy}`);
+      }
+      // Those further down first: what is removed from a list moves what stands behind it.
+      const patch = [...mended].reverse().flatMap((one) => (accept === undefined ? one.fix! : [acceptance(one, accept)]));
+      if (!options.dryRun) await target.write(patchSite(target.text, patch));
+      print(options.json, { mended, patch }, () =>
+        [
+          ...mended.map(({ about, message }) => `${about}: ${message}`),
+          `${count(mended.length, 'finding')} ${options.dryRun ? 'would be ' : ''}${accept === undefined ? 'mended' : 'accepted'} in ${target.name}`,
+        ].join('\n'),
+      );
+    });
+}
+
+const acceptance = ({ code, about }: Finding, note: string) =>
+  ({ op: 'add', path: '/accepted/-', value: { finding: code, about, note } }) as const;
+
+function noSuch(code: string, findings: readonly Finding[]): string {
+  const there = [...new Set(findings.map((one) => one.code))].join(', ') || 'none';
+  return `There is no such finding: ${code}. Those that there are: ${there}.`;
+}

@@ -1,0 +1,45 @@
+import type { Command } from 'commander';
+import { OUTCOME_WORDS } from '@kleidon/client';
+import type { Shown } from '@kleidon/core';
+import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
+import { print } from '../output/print.ts';
+import { dim } from '../output/style.ts';
+import { sourceFrom } from '../source.ts';
+
+/** `kleidon shown`: which parts of a page, and which of some links, a visitor should see. */
+export function addShown(program: Command): void {
+  withSource(
+    withSomeone(
+      program.command('shown').description('say which parts and which links a visitor should see'),
+    ),
+  )
+    .argument('[links...]', 'addresses that a menu or a page links to')
+    .addHelpText(
+      'after',
+      `
+A link is shown when a visit to it ends at a page or on another site; one that leads to a refusal, to
+sign-in or to nothing is not.
+
+Example:
+  kleidon shown / /crew /members /shop --as mia --file www.site.yaml`,
+    )
+    .action(async (links: string[], options: AboutOptions) => {
+      needSomeone(options);
+      const shown = await sourceFrom(options).shown(options, links);
+      print(options.json, shown, () => printShown(shown));
+    });
+}
+
+function printShown({ visitor, parts, links }: Shown): string {
+  const line = (shown: boolean, what: string, why: string): string =>
+    `${shown ? 'shown ' : 'hidden'}  ${what} ${dim(why)}`;
+  const lines = [
+    ...parts.map(({ name, shown }) => line(shown, `part ${name}`, '')),
+    ...links.map(({ address, shown, outcome }) =>
+      line(shown, address, OUTCOME_WORDS[outcome].word),
+    ),
+  ];
+  return lines.length === 0
+    ? `Nothing was asked about: the site has no parts. Name links for ${visitor}.`
+    : lines.map((one) => one.trimEnd()).join('\n');
+}

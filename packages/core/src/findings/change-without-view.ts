@@ -1,0 +1,27 @@
+import { leftOut } from '../reach/left-out.ts';
+import { conditionOf } from '../reach/who-reaches.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** Someone may change a page that they may not see. */
+export function changeWithoutView({ prepared, at }: Inspected): Found[] {
+  const seen = new Set<string>();
+  return prepared.site.pages.flatMap((page): Found[] => {
+    const change = conditionOf(prepared, page, at, 'change');
+    const [name] = change.gates;
+    const gate = prepared.site.gates.find((one) => one.name === name && one.right === 'change');
+    if (!gate || seen.has(gate.name)) return [];
+    const who = leftOut(prepared, change.condition, conditionOf(prepared, page, at, 'view').condition);
+    if (who === null) return [];
+    seen.add(gate.name);
+    return [
+      {
+        code: 'change-without-view',
+        severity: 'medium',
+        about: `gate ${gate.name}`,
+        place: gate.place,
+        message: `The gate ${gate.name} lets ${who} change ${page.address}, which they may not see.`,
+        remedy: 'Admit only those who may view the page, or open it to them.',
+      },
+    ];
+  });
+}

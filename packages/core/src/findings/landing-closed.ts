@@ -1,0 +1,48 @@
+import type { Condition } from '../condition/condition.ts';
+import { leftOut } from '../reach/left-out.ts';
+import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
+import type { Landing } from '../site/site.ts';
+import { GUEST } from '../site/visitor.ts';
+import { visit } from '../visit/visit.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** Some of those who land on a page after signing in or out can't see it. */
+export function landingClosed(inspected: Inspected): Found[] {
+  return inspected.prepared.site.landings.flatMap((landing) => {
+    const who = landing.after === 'sign-out' ? afterSignOut(inspected, landing) : afterSignIn(inspected, landing);
+    if (who === null) return [];
+    return [
+      {
+        code: 'landing-closed',
+        severity: 'high' as const,
+        about: `landing ${landing.after} ${landing.go}`,
+        place: landing.place,
+        message: `After ${landing.after}, ${who} would land at ${landing.go} and not see it.`,
+        remedy: 'Let them land on a page that is open to them, or open this one.',
+      },
+    ];
+  });
+}
+
+function afterSignOut({ prepared, at }: Inspected, { go }: Landing): string | null {
+  const { outcome } = visit(prepared, { method: 'GET', address: go }, GUEST, at);
+  return outcome === 'reach' || outcome === 'away' ? null : 'everyone';
+}
+
+function afterSignIn({ prepared, at }: Inspected, landing: Landing): string | null {
+  const { site } = prepared;
+  const landers: Condition = {
+    is: 'and',
+    of: [landing.who, { is: 'signed-in' }, ...earlier(site.landings, landing)],
+  };
+  const found = pageAt(prepared, landing.go);
+  if (!found || closedNow(found.rule.page, at, site.timeZone) !== null) return leftOut(prepared, landers, { is: 'nobody' });
+  return leftOut(prepared, landers, conditionOf(prepared, found.rule.page, at, 'view').condition);
+}
+
+/** Whoever an earlier landing is for does not land here. */
+function earlier(landings: readonly Landing[], { after, who, rank }: Landing): Condition[] {
+  return landings
+    .filter((one) => one.after === after && (one.rank > rank || (one.rank === rank && who.is === 'anyone' && one.who.is !== 'anyone')))
+    .map((one) => ({ is: 'not', of: one.who }));
+}

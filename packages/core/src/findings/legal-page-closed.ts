@@ -1,0 +1,29 @@
+import { GUEST } from '../site/visitor.ts';
+import { visit } from '../visit/visit.ts';
+import type { Found, Inspected } from './found.ts';
+import { openingGate } from './sign-in-closed.ts';
+
+/** Pages that everyone must be able to read before they agree to anything. */
+const LEGAL = /\/(?:terms(?:-of-\w+)?|privacy(?:-\w+)?|imprint|legal(?:-notice)?|cookies|accessibility)(?:\.\w+)?$/;
+
+/** Guests can't read the terms or the privacy page. */
+export function legalPageClosed({ prepared, at }: Inspected): Found[] {
+  const { pages, gates } = prepared.site;
+  return pages
+    .filter(({ address, draft }) => LEGAL.test(address) && !draft)
+    .flatMap(({ address, title, example, place }): Found[] => {
+      const { outcome } = visit(prepared, { method: 'GET', address: example }, GUEST, at);
+      if (outcome !== 'sign-in' && outcome !== 'block') return [];
+      return [
+        {
+          code: 'legal-page-closed',
+          severity: 'high',
+          about: `page ${address}`,
+          place,
+          message: `Guests can't read "${title}": a visit to ${address} ends as ${outcome}.`,
+          remedy: `Add a gate at ${address} that admits anyone.`,
+          fix: openingGate(address, gates.map(({ name }) => name)),
+        },
+      ];
+    });
+}

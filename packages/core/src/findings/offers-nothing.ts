@@ -1,0 +1,24 @@
+import { clausesOf } from '../condition/clauses.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** A gate offers what would admit, and no product that is sold somewhere would. */
+export function offersNothing({ prepared }: Inspected): Found[] {
+  const { gates, products } = prepared.site;
+  return gates
+    .filter(({ otherwise }) => otherwise.some((step) => step.do === 'offer'))
+    .filter(({ admit }) => {
+      const clauses = clausesOf(admit, prepared.names);
+      return clauses?.every(
+        (clause) =>
+          ![...clause.values()].some(({ atom, holds }) => holds && atom.is === 'bought' && products[atom.product]?.buyAt != null),
+      );
+    })
+    .map(({ name, place }) => ({
+      code: 'offers-nothing',
+      severity: 'medium' as const,
+      about: `gate ${name}`,
+      place,
+      message: `The gate ${name} offers what would admit, and nothing that is sold would: everyone is refused.`,
+      remedy: 'Admit the buyers of a product that has "buy-at", or write another "do".',
+    }));
+}

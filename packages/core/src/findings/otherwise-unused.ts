@@ -1,0 +1,26 @@
+import type { Condition } from '../condition/condition.ts';
+import { clausesOf } from '../condition/clauses.ts';
+import { printCondition } from '../condition/print.ts';
+import { pointer, type Found, type Inspected } from './found.ts';
+
+/** An entry of "otherwise" that nobody can come to: the gate or the entries before it take everyone. */
+export function otherwiseUnused({ prepared }: Inspected): Found[] {
+  return prepared.site.gates.flatMap((gate) =>
+    gate.otherwise.flatMap((step, position): Found[] => {
+      const before = gate.otherwise.slice(0, position).map(({ who }): Condition => ({ is: 'not', of: who }));
+      const left: Condition = { is: 'and', of: [{ is: 'not', of: gate.admit }, ...before, step.who] };
+      if (clausesOf(left, prepared.names)?.length !== 0) return [];
+      return [
+        {
+          code: 'otherwise-unused',
+          severity: 'low',
+          about: `gate ${gate.name}`,
+          place: gate.place,
+          message: `Entry ${position + 1} of the gate ${gate.name}, for ${printCondition(step.who)}, never applies: nobody is left for it.`,
+          remedy: 'Remove it, or put it before the entry that takes everyone.',
+          fix: [{ op: 'remove', path: pointer('gates', gate.name, 'otherwise', position) }],
+        },
+      ];
+    }),
+  );
+}

@@ -1,0 +1,37 @@
+import type { Condition } from '../condition/condition.ts';
+import { leftOut } from '../reach/left-out.ts';
+import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
+import type { Gate } from '../site/site.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** A gate sends people to a page that they can't see either: they are lost, or go round and round. */
+export function sendsToClosed({ prepared, at }: Inspected): Found[] {
+  return prepared.site.gates.flatMap((gate) =>
+    gate.otherwise.flatMap((step, position): Found[] => {
+      if (step.do !== 'send' || !step.to.startsWith('/')) return [];
+      const found = pageAt(prepared, step.to.replace(/[?#].*$/, ''));
+      const isThere = found !== null && closedNow(found.rule.page, at, prepared.site.timeZone) === null;
+      const seen: Condition = isThere ? conditionOf(prepared, found.rule.page, at, 'view').condition : { is: 'nobody' };
+      const who = leftOut(prepared, sentBy(gate, position), seen);
+      if (who === null) return [];
+      return [
+        {
+          code: 'sends-to-closed',
+          severity: 'high',
+          about: `gate ${gate.name}`,
+          place: gate.place,
+          message: isThere
+            ? `The gate ${gate.name} sends people to ${step.to}, which ${who} can't see either.`
+            : `The gate ${gate.name} sends people to ${step.to}, and there is no such page now.`,
+          remedy: `Open ${step.to} to them, or send them elsewhere.`,
+        },
+      ];
+    }),
+  );
+}
+
+/** Those whom one step of a gate is for: not admitted, and fitting no step before it. */
+function sentBy({ admit, otherwise }: Gate, position: number): Condition {
+  const before = otherwise.slice(0, position).map(({ who }): Condition => ({ is: 'not', of: who }));
+  return { is: 'and', of: [{ is: 'not', of: admit }, otherwise[position]!.who, ...before] };
+}

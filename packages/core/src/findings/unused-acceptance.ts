@@ -1,0 +1,16 @@
+import type { Accepted } from '../site/site.ts';
+import type { Found } from './found.ts';
+
+/** Something was accepted that is no longer found: the note would hide it if it came back. */
+export function unusedAcceptance(accepted: readonly Accepted[], found: readonly Found[]): Found[] {
+  return accepted
+    .filter(({ finding, about }) => !found.some((one) => one.code === finding && (about === null || one.about === about)))
+    .map(({ finding, about, place }) => ({
+      code: 'unused-acceptance',
+      severity: 'low' as const,
+      about: `accepted ${finding}`,
+      place,
+      message: `"${finding}"${about === null ? '' : ` about ${about}`} is accepted, and there is no such finding.`,
+      remedy: 'Remove the entry.',
+    }));
+}

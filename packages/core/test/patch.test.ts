@@ -1,0 +1,78 @@
+import fc from 'fast-check';
+import { parse } from 'yaml';
+import { patchSite, PatchProblem, type PatchOperation } from '../src/index.ts';
+import { sampleText } from './support.ts';
+
+const FILE = `# head
+site:
+  name: T # a name
+  tidy: { case: lower }   # spaces stay
+
+pages:
+  # the first page
+  /: Home
+  /a:  { title: "A", draft: yes } # odd spaces
+  /b:
+    title: B   # in a block
+
+list:
+  - one # first
+  - { from: /x, to: /y }
+empty: {}
+`;
+const patch = (...operations: PatchOperation[]): string => patchSite(FILE, operations);
+
+describe('patching a site file', () => {
+  test.each<[string, PatchOperation, string, string]>([
+    ['adds to a block', { op: 'add', path: '/pages/~1c', value: 'C' }, '    title: B   # in a block\n', '    title: B   # in a block\n  /c: C\n'],
+    ['adds an object on one line', { op: 'add', path: '/pages/~1c', value: { title: 'C', draft: 'yes' } }, '    title: B   # in a block\n', '    title: B   # in a block\n  /c: { title: C, draft: yes }\n'],
+    ['replaces a text', { op: 'replace', path: '/site/name', value: 'New: name' }, 'name: T # a name', 'name: "New: name" # a name'],
+    ['adds to braces', { op: 'add', path: '/pages/~1a/listed', value: 'no' }, '{ title: "A", draft: yes } # odd', '{ title: A, draft: yes, listed: no } # odd'],
+    ['removes a line', { op: 'remove', path: '/pages/~1a' }, '  /a:  { title: "A", draft: yes } # odd spaces\n', ''],
+    ['removes a block', { op: 'remove', path: '/pages/~1b' }, '  /b:\n    title: B   # in a block\n', ''],
+    ['adds to a list', { op: 'add', path: '/list/-', value: { from: '/z' } }, '  - { from: /x, to: /y }\n', '  - { from: /x, to: /y }\n  - { from: /z }\n'],
+    ['removes from a list', { op: 'remove', path: '/list/0' }, '  - one # first\n', ''],
+    ['replaces in a list', { op: 'replace', path: '/list/1/to', value: '/w' }, 'to: /y', 'to: /w'],
+    ['fills what is empty', { op: 'add', path: '/empty/x', value: 1 }, 'empty: {}', 'empty: { x: 1 }'],
+    ['makes a section', { op: 'add', path: '/gates/g', value: { admit: 'anyone' } }, 'empty: {}\n', 'empty: {}\ngates: { g: { admit: anyone } }\n'],
+  ])('%s, and changes nothing else by a character', (_, operation, before, after) => {
+    expect(FILE).toContain(before);
+    expect(patch(operation)).toBe(FILE.replace(before, () => after));
+  });
+
+  test('applies all of it or nothing', () => {
+    const operations: PatchOperation[] = [
+      { op: 'replace', path: '/site/name', value: 'X' },
+      { op: 'remove', path: '/pages/~1none' },
+    ];
+    expect(() => patch(...operations)).toThrow(PatchProblem);
+    expect(() => patch({ op: 'test', path: '/site/name', value: 'X' })).toThrow('another one');
+    expect(patch({ op: 'test', path: '/site/name', value: 'T' })).toBe(FILE);
+    for (const path of ['', 'site', '/site/none/deeper', '/list/9']) {
+      expect(() => patch({ op: 'replace', path, value: 1 })).toThrow(PatchProblem);
+    }
+  });
+
+  test('on the sample site any change of an entry is that change and no other', () => {
+    const sample = sampleText();
+    const data = parse(sample) as Record<string, Record<string, unknown>>;
+    const entries = ['pages', 'gates', 'visitors', 'roles', 'audiences'].flatMap((section) =>
+      Object.keys(data[section]!).map((name) => [section, name] as const),
+    );
+    const value = fc.oneof(fc.string(), fc.record({ title: fc.string(), draft: fc.constant('yes') }), fc.constant(['/a', '/b: c']));
+    fc.assert(
+      fc.property(fc.constantFrom(...entries), fc.constantFrom('replace', 'remove', 'add'), value, ([section, name], op, next) => {
+        const key = op === 'add' ? `${name}-new` : name;
+        const path = `/${section}/${key.replace(/~/g, '~0').replace(/\//g, '~1')}`;
+        const changed = patchSite(sample, [op === 'remove' ? { op, path } : { op: op as 'add', path, value: next }]);
+        const expected = structuredClone(data);
+        if (op === 'remove') delete expected[section]![key];
+        else expected[section]![key] = next;
+        expect(parse(changed)).toEqual(expected);
+        const comments = (text: string): number => text.split('\n').filter((line) => /^\s*#/.test(line)).length;
+        expect(comments(changed)).toBeGreaterThanOrEqual(comments(sample) - (op === 'add' ? 0 : 2));
+      }),
+      { numRuns: 150 },
+    );
+  });
+});

@@ -1,0 +1,118 @@
+import { Router } from 'express';
+import * as yup from 'yup';
+import {
+  landing,
+  reachedBy,
+  shownTo,
+  whoReaches,
+  type PreparedSite,
+  type Visitor,
+} from '@kleidon/core';
+import { draftOf, preparedOf, type Context } from './context.ts';
+import { jsonFrom, momentOf, state, validated } from './input.ts';
+import { listenTo } from './listen-to.ts';
+import { Problem } from './problem.ts';
+import { visitorFrom } from './visitors.ts';
+
+const whoQuery = yup.object({
+  address: yup.string().required('"address" is missing.'),
+  right: yup
+    .string()
+    .default('view')
+    .oneOf(['view', 'change'] as const, '"right" is view or change.'),
+  at: yup.string(),
+  state: state(),
+});
+
+const someone = {
+  as: yup.string().strict(),
+  visitor: yup.mixed<object>(),
+  at: yup.string().strict(),
+  state: state(),
+};
+
+const body = <T extends yup.ObjectShape>(shape: T) =>
+  yup
+    .object({ ...someone, ...shape })
+    .noUnknown('"${unknown}" is not a field here.')
+    .typeError('The body must be a JSON object.');
+
+const reachedBody = body({});
+
+const landingBody = body({
+  after: yup
+    .string()
+    .strict()
+    .required('"after" is missing.')
+    .oneOf(['sign-in', 'sign-out'] as const, '"after" is sign-in or sign-out.'),
+  from: yup.string().strict(),
+});
+
+const shownBody = body({
+  links: yup
+    .array(yup.string().strict().required())
+    .strict()
+    .typeError('"links" is a list of addresses.')
+    .max(1000, '"links" has at most 1000 addresses.')
+    .default([]),
+});
+
+/** Who reaches a page, what a visitor reaches, where they land, and what they are shown. */
+export function reachRouter(context: Context): Router {
+  const router = Router();
+  const preparedFor = (site: unknown, which: string): PreparedSite =>
+    preparedOf(context, draftOf(context, site as string).site, which);
+  const asking = (
+    site: unknown,
+    asked: {
+      as?: string | undefined;
+      visitor?: object | undefined;
+      at?: string | undefined;
+      state: string;
+    },
+  ): { prepared: PreparedSite; visitor: Visitor; at: number } => {
+    const prepared = preparedFor(site, asked.state);
+    return {
+      prepared,
+      visitor: visitorFrom(asked, prepared),
+      at: momentOf(asked.at, prepared.site.timeZone, context.now()),
+    };
+  };
+
+  listenTo(router, '/api/sites/:site/who-reaches', {
+    get: (request, response) => {
+      const asked = validated(whoQuery, request.query);
+      const prepared = preparedFor(request.params['site'], asked.state);
+      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const found = whoReaches(prepared, asked.address, at, asked.right);
+      if (!found) throw new Problem('no-such-page', `No page of the site is at ${asked.address}.`);
+      response.json(found);
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/reached-by', {
+    post: (request, response) => {
+      const asked = validated(reachedBody, jsonFrom(request));
+      const { prepared, visitor, at } = asking(request.params['site'], asked);
+      response.json(reachedBy(prepared, visitor, at));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/landings', {
+    post: (request, response) => {
+      const asked = validated(landingBody, jsonFrom(request));
+      const { prepared, visitor, at } = asking(request.params['site'], asked);
+      response.json(landing(prepared, asked.after, visitor, asked.from ?? null, at));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/shown', {
+    post: (request, response) => {
+      const asked = validated(shownBody, jsonFrom(request));
+      const { prepared, visitor, at } = asking(request.params['site'], asked);
+      response.json(shownTo(prepared, visitor, asked.links, at));
+    },
+  });
+
+  return router;
+}
