@@ -64,9 +64,9 @@ export interface AboutOptions extends SourceOptions {
   readonly json?: boolean;
 }
 
-export const asOption = () => new Option('--as <visitor>', 'a visitor of the site file');
+const asOption = () => new Option('--as <visitor>', 'a visitor of the site file');
 
-export const visitorOption = () =>
+const visitorOption = () =>
   new Option(
     '--visitor <yaml>',
     "a visitor made up on the spot, such as '{ roles: [warden] }'",

@@ -28,5 +28,9 @@ export async function targetFrom(options: {
   }
   const client = createClient(service);
   const { site, version, text } = await client.draft(await siteFrom(client, options));
-  return { name: `the draft of ${site}`, text, write: (changed) => client.saveDraft(site, version, changed) };
+  return {
+    name: `the draft of ${site}`,
+    text,
+    write: (changed) => client.saveDraft(site, version, changed),
+  };
 }

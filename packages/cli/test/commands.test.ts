@@ -202,6 +202,55 @@ describe('kleidon grid', () => {
   });
 });
 
+describe('kleidon mend', () => {
+  const CLOSED = `kleidon: 1
+site: { name: M, address: https://m.example, sign-in: /sign-in } # kept
+pages:
+  /sign-in: Sign in
+  /terms: Terms # kept too
+gates:
+  all: { under: /, admit: signed-in }
+`;
+
+  test('applies the remedy that check tells of, and nothing else', async () => {
+    const file = write('m.site.yaml', CLOSED);
+    const { out } = await kleidon(['check', '--file', file]);
+    expect(out).toContain("kleidon mend sign-in-closed --about 'page /sign-in' does it");
+    expect((await kleidon(['mend', 'sign-in-closed', '--file', file, '--dry-run'])).out).toContain(
+      '1 finding would be mended',
+    );
+    expect(readFileSync(file, 'utf8')).toBe(CLOSED);
+    expect((await kleidon(['mend', 'sign-in-closed', '--file', file])).out).toContain(
+      '1 finding mended',
+    );
+    expect(readFileSync(file, 'utf8')).toBe(
+      `${CLOSED}  sign-in-open: { at: /sign-in, admit: anyone }\n`,
+    );
+    await kleidon(['mend', 'legal-page-closed', '--file', file]);
+    const codes = (
+      await json<{ findings: { code: string }[] }>(['check', '--file', file])
+    ).findings.map(({ code }) => code);
+    expect(codes).toEqual(['open-beneath', 'open-beneath']);
+  });
+
+  test('accepts a finding with a note', async () => {
+    const file = write('m2.site.yaml', CLOSED.replace('/terms: Terms', '/x: X'));
+    await kleidon(['mend', 'sign-in-closed', '--file', file]);
+    expect(
+      (await kleidon(['mend', 'open-beneath', '--accept', 'Meant so', '--file', file])).out,
+    ).toContain('1 finding accepted');
+    expect(await kleidon(['check', '--file', file])).toMatchObject({
+      out: '0 errors, 0 findings\n',
+    });
+    expect(readFileSync(file, 'utf8')).toContain('note: Meant so');
+    const none = await kleidon(['mend', 'tie', '--file', file]);
+    expect([none.code, none.err]).toEqual([
+      2,
+      'There is no such finding: tie. Those that there are: none.\n',
+    ]);
+  });
+});
+
 describe('who reaches what', () => {
   const ask = (...args: string[]) => kleidon([...args, '--file', SAMPLE]);
 
@@ -497,6 +546,7 @@ describe('help', () => {
     'reached-by',
     'landing',
     'shown',
+    'mend',
     'serve',
     'check',
     'visit',

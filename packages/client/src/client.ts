@@ -1,4 +1,13 @@
-import type { Grid, Landed, PatchOperation, ReachedBy, Shown, Visit, WhoReaches } from '@kleidon/core';
+import type {
+  Grid,
+  Landed,
+  ListedPage,
+  PatchOperation,
+  ReachedBy,
+  Shown,
+  Visit,
+  WhoReaches,
+} from '@kleidon/core';
 import type {
   AboutSomeone,
   Check,
@@ -56,6 +65,7 @@ export interface Client {
   names(site: string, state?: string): Promise<Names>;
   visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<Visit>;
   grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<Grid>;
+  pages(site: string, state?: string): Promise<readonly ListedPage[]>;
   whoReaches(site: string, request: WhoRequest, signal?: AbortSignal): Promise<WhoReaches>;
   reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
   landing(site: string, request: LandingRequest): Promise<Landed>;
@@ -139,6 +149,8 @@ export function createClient(address: string): Client {
     checkText: (text, signal) =>
       call('/api/check', { method: 'POST', headers: yaml, body: text, ...withSignal(signal) }),
     names: (site, state = 'draft') => call(at(site, `/names?state=${state}`)),
+    pages: async (site, state = 'draft') =>
+      (await call<{ pages: ListedPage[] }>(at(site, `/pages?state=${state}`))).pages,
     visit: (site, request, signal) => post(at(site, '/visits'), request, signal),
     reachedBy: (site, request) => post(at(site, '/reached-by'), request),
     landing: (site, request) => post(at(site, '/landings'), request),

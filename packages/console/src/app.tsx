@@ -3,6 +3,7 @@ import { Route, Routes } from 'react-router';
 import { DraftPage } from './draft/draft-page.tsx';
 import { GridPage } from './grid/grid-page.tsx';
 import { Shell } from './shell/shell.tsx';
+import { PagesPage } from './pages/pages-page.tsx';
 import { FirstSite } from './sites/first-site.tsx';
 import { TryPage } from './try/try-page.tsx';
 import { Nothing } from './shell/notices.tsx';
@@ -18,6 +19,7 @@ export function App() {
           <Route index element={<FirstSite />} />
           <Route path="sites/:site" element={<Shell theme={theme} />}>
             <Route index element={<GridPage />} />
+            <Route path="pages" element={<PagesPage />} />
             <Route path="try" element={<TryPage />} />
             <Route path="file" element={<DraftPage isDark={theme.isDark} />} />
             <Route path="*" element={<Nothing />} />

@@ -52,7 +52,7 @@ describe('the reach grid', () => {
 
   test('opens a visit beside it, with its reasons and the way to the rule', async () => {
     const page = await stage.open('');
-    await cell(page, 'Gale, /crew/rota').click();
+    await cell(page, 'Gale, /crew/rota: sign in').click();
     const visit = page.getByRole('complementary', { name: 'Visit' });
     await visit.getByText('asked to sign in').first().waitFor();
     expect(await visit.textContent()).toContain('Final address/sign-in?return=%2Fcrew%2Frota');
@@ -146,6 +146,23 @@ describe('the reach grid', () => {
     await page.waitForFunction(() =>
       document.activeElement?.getAttribute('aria-label')?.startsWith('V49, /s0/p0'),
     );
+    await page.close();
+  });
+});
+
+describe('the pages', () => {
+  test('are listed with their gates and who reaches each, in words', async () => {
+    const page = await stage.open('/pages');
+    await page.getByText('50 of 50 pages').waitFor();
+    await page.getByRole('textbox', { name: 'Search pages' }).fill('hide permit while');
+    await page.getByText('3 of 50 pages').waitFor();
+    const row = page.getByRole('row', { name: /map\.pdf/ });
+    expect(await row.textContent()).toContain('permit-area');
+    expect(await row.textContent()).toContain(
+      '(and by full access anyone with the role administrator)',
+    );
+    await row.getByRole('link', { name: /in the site file/ }).click();
+    await page.locator('.cm-activeLine', { hasText: '/permit/map.pdf' }).waitFor();
     await page.close();
   });
 });
@@ -266,6 +283,20 @@ describe('the site file', () => {
     await page.close();
   });
 
+  test('a finding is mended with one click, and the rest of the file is left alone', async () => {
+    const text = sample.replace('until: 2027-06-01 # and only', 'until: 2026-06-01 # and only');
+    await stage.client.addSite(text, 'mended');
+    const page = await stage.open('');
+    await page.goto(`${stage.service.address}/sites/mended/file`);
+    const found = page.getByRole('listitem').filter({ hasText: 'gate swaps ended on 2026-06-01' });
+    await found.getByRole('button', { name: 'Mend it' }).click();
+    await page.getByText('Mended, and saved as version 2.').waitFor();
+    const mended = (await stage.client.draft('mended')).text;
+    expect(mended).not.toContain('  swaps:\n');
+    expect(mended.split('\n').length).toBe(text.split('\n').length - 6);
+    await page.close();
+  });
+
   test('with errors says so on the grid, with the way to each', async () => {
     await stage.client.addSite(
       'kleidon: 1\nsite: { name: Bad }\npages: { /: { titel: x } }\n',
@@ -284,6 +315,7 @@ describe('every page', () => {
   test.each([
     '?under=/staff',
     '?under=/crew&page=/crew/rota&visitor=gale&visit=open',
+    '/pages',
     '/try?address=/crew&as=someone',
     '/file',
     '/nowhere',

@@ -13,48 +13,150 @@ const gate = (fields: string): string => `gates: { g: { ${fields} } }`;
 
 /** A site that has the finding, and a near twin that has not. */
 const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]][] = [
-  ['sign-in-closed', `${S} }\ngates: { all: { under: /, admit: signed-in } }`, `${S} }\ngates: { all: { under: /, admit: signed-in }, in: { at: [/sign-in, /shop], admit: anyone } }\naccepted: [{ finding: open-beneath, note: Meant }]`],
+  [
+    'sign-in-closed',
+    `${S} }\ngates: { all: { under: /, admit: signed-in } }`,
+    `${S} }\ngates: { all: { under: /, admit: signed-in }, in: { at: [/sign-in, /shop], admit: anyone } }\naccepted: [{ finding: open-beneath, note: Meant }]`,
+  ],
   ['sign-in-closed', 'pages: { /shop: Shop }', `${S} }`],
-  ['legal-page-closed', `${S}, /legal/privacy.html: P }\n${gate('under: /legal, admit: signed-in')}`, `${S}, /legal/privacy.html: P }\n${gate('under: /legal, admit: anyone')}`],
-  ['landing-closed', `${S}, /x: X }\n${gate('at: /x, admit: signed-in')}\nlandings: [{ after: sign-out, go: /x }]`, `${S}, /x: X }\n${gate('at: /x, admit: signed-in')}\nlandings: [{ after: sign-in, go: /x }]`],
-  ['landing-closed', `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nlandings: [{ after: sign-in, who: crew, go: /x }]`, `${S}, /x: X }\n${gate('at: /x, admit: crew')}\nlandings: [{ after: sign-in, who: role a, go: /x }]`],
-  ['landing-closed', `${S}, /x: X }\n${gate('at: /x, admit: not role a')}\nlandings: [{ after: sign-in, go: /x }]`, `${S}, /x: X }\n${gate('at: /x, admit: not role a')}\nlandings: [{ after: sign-in, go: /x }, { after: sign-in, who: role a, go: /shop }]`],
-  ['landing-closed', `${S} }\nlandings: [{ after: sign-in, go: /gone }]`, `${S} }\nlandings: [{ after: sign-in, go: /shop }]`],
-  ['sends-to-closed', `${S}, /x: X, /join: J }\ngates: { g: { at: /x, admit: role a, otherwise: [{ do: send, to: /join }] }, j: { at: /join, admit: signed-in } }`, `${S}, /x: X, /join: J }\ngates: { g: { at: /x, admit: role a, otherwise: [{ who: guest, do: sign-in }, { do: send, to: /join }] }, j: { at: /join, admit: signed-in } }`],
-  ['sends-to-closed', `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: /x }]')}`, `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: /shop }]')}`],
-  ['sends-to-closed', `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: /gone }]')}`, `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: https://else.example/ }]')}`],
-  ['shows-missing', `${S} }\nnot-found: [{ under: /, show: /lost }]`, `${S}, /lost: L }\nnot-found: [{ under: /, show: /lost }]`],
+  [
+    'legal-page-closed',
+    `${S}, /legal/privacy.html: P }\n${gate('under: /legal, admit: signed-in')}`,
+    `${S}, /legal/privacy.html: P }\n${gate('under: /legal, admit: anyone')}`,
+  ],
+  [
+    'landing-closed',
+    `${S}, /x: X }\n${gate('at: /x, admit: signed-in')}\nlandings: [{ after: sign-out, go: /x }]`,
+    `${S}, /x: X }\n${gate('at: /x, admit: signed-in')}\nlandings: [{ after: sign-in, go: /x }]`,
+  ],
+  [
+    'landing-closed',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nlandings: [{ after: sign-in, who: crew, go: /x }]`,
+    `${S}, /x: X }\n${gate('at: /x, admit: crew')}\nlandings: [{ after: sign-in, who: role a, go: /x }]`,
+  ],
+  [
+    'landing-closed',
+    `${S}, /x: X }\n${gate('at: /x, admit: not role a')}\nlandings: [{ after: sign-in, go: /x }]`,
+    `${S}, /x: X }\n${gate('at: /x, admit: not role a')}\nlandings: [{ after: sign-in, go: /x }, { after: sign-in, who: role a, go: /shop }]`,
+  ],
+  [
+    'landing-closed',
+    `${S} }\nlandings: [{ after: sign-in, go: /gone }]`,
+    `${S} }\nlandings: [{ after: sign-in, go: /shop }]`,
+  ],
+  [
+    'sends-to-closed',
+    `${S}, /x: X, /join: J }\ngates: { g: { at: /x, admit: role a, otherwise: [{ do: send, to: /join }] }, j: { at: /join, admit: signed-in } }`,
+    `${S}, /x: X, /join: J }\ngates: { g: { at: /x, admit: role a, otherwise: [{ who: guest, do: sign-in }, { do: send, to: /join }] }, j: { at: /join, admit: signed-in } }`,
+  ],
+  [
+    'sends-to-closed',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: /x }]')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: /shop }]')}`,
+  ],
+  [
+    'sends-to-closed',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: /gone }]')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: https://else.example/ }]')}`,
+  ],
+  [
+    'shows-missing',
+    `${S} }\nnot-found: [{ under: /, show: /lost }]`,
+    `${S}, /lost: L }\nnot-found: [{ under: /, show: /lost }]`,
+  ],
   ['shows-missing', 'pages: { /sign-in: S }', `${S} }`],
-  ['open-beneath', `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/x, admit: crew } }`, `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: crew }, x: { at: /s/x, admit: role a } }`],
-  ['open-beneath', `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/x, admit: anyone } }`, `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/x, admit: anyone, narrows: yes } }`],
-  ['full-access-wide', `${S} }`, `${S} }`, ['signed-in and not role a', 'role admin or person kim']],
-  ['change-without-view', `${S}, /x: X }\ngates: { v: { at: /x, admit: role a }, c: { at: /x, right: change, admit: crew } }`, `${S}, /x: X }\ngates: { v: { at: /x, admit: crew }, c: { at: /x, right: change, admit: role a } }`],
-  ['nobody-reaches', `${S}, /x: X }\n${gate('at: /x, admit: role a and guest')}`, `${S}, /x: X }\n${gate('at: /x, admit: role a or guest')}`],
-  ['offers-nothing', `${S}, /x: X }\n${gate('at: /x, admit: bought gift, otherwise: [{ do: offer }]')}`, `${S}, /x: X }\n${gate('at: /x, admit: bought permit, otherwise: [{ do: offer }]')}`],
-  ['otherwise-unused', `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ who: anyone, do: hide }, { who: guest, do: sign-in }]')}`, `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ who: guest, do: sign-in }, { who: anyone, do: hide }]')}`],
-  ['gate-covers-nothing', `${S}, /crew: C }\n${gate('under: /crwe, admit: role a')}`, `${S}, /crew: C }\n${gate('under: /crew, admit: role a')}`],
+  [
+    'open-beneath',
+    `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/x, admit: crew } }`,
+    `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: crew }, x: { at: /s/x, admit: role a } }`,
+  ],
+  [
+    'open-beneath',
+    `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/x, admit: anyone } }`,
+    `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/x, admit: anyone, narrows: yes } }`,
+  ],
+  [
+    'full-access-wide',
+    `${S} }`,
+    `${S} }`,
+    ['signed-in and not role a', 'role admin or person kim'],
+  ],
+  [
+    'change-without-view',
+    `${S}, /x: X }\ngates: { v: { at: /x, admit: role a }, c: { at: /x, right: change, admit: crew } }`,
+    `${S}, /x: X }\ngates: { v: { at: /x, admit: crew }, c: { at: /x, right: change, admit: role a } }`,
+  ],
+  [
+    'nobody-reaches',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a and guest')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a or guest')}`,
+  ],
+  [
+    'offers-nothing',
+    `${S}, /x: X }\n${gate('at: /x, admit: bought gift, otherwise: [{ do: offer }]')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: bought permit, otherwise: [{ do: offer }]')}`,
+  ],
+  [
+    'otherwise-unused',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ who: anyone, do: hide }, { who: guest, do: sign-in }]')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ who: guest, do: sign-in }, { who: anyone, do: hide }]')}`,
+  ],
+  [
+    'gate-covers-nothing',
+    `${S}, /crew: C }\n${gate('under: /crwe, admit: role a')}`,
+    `${S}, /crew: C }\n${gate('under: /crew, admit: role a')}`,
+  ],
   ['date-passed', `${S}, /x: { until: 2026-11-23 } }`, `${S}, /x: { until: 2026-11-24 } }`],
-  ['date-passed', `${S}, /x: X }\n${gate('at: /x, admit: role a, until: 2026-01-01')}`, `${S}, /x: X }\n${gate('at: /x, admit: role a, until: 2027-01-01')}`],
-  ['date-passed', `${S} }\nredirects: [{ from: /a, to: /shop, until: 2026-01-01 }]`, `${S} }\nredirects: [{ from: /a, to: /shop, since: 2027-01-01 }]`],
-  ['tie', `${S}, /x/y: X }\ngates: { a: { under: /x/:y, admit: role a }, b: { under: /x/:z, admit: role a } }`, `${S}, /x/y: X }\ngates: { a: { under: /x/:y, admit: role a }, b: { under: /x/:z, admit: role a, rank: 1 } }`],
-  ['tie', `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: / }]`, `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: /, when: guest }]`],
-  ['unused-acceptance', `${S} }\naccepted: [{ finding: tie, note: x }]`, `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: / }]\naccepted: [{ finding: tie, note: x }]`],
+  [
+    'date-passed',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, until: 2026-01-01')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, until: 2027-01-01')}`,
+  ],
+  [
+    'date-passed',
+    `${S} }\nredirects: [{ from: /a, to: /shop, until: 2026-01-01 }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop, since: 2027-01-01 }]`,
+  ],
+  [
+    'tie',
+    `${S}, /x/y: X }\ngates: { a: { under: /x/:y, admit: role a }, b: { under: /x/:z, admit: role a } }`,
+    `${S}, /x/y: X }\ngates: { a: { under: /x/:y, admit: role a }, b: { under: /x/:z, admit: role a, rank: 1 } }`,
+  ],
+  [
+    'tie',
+    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: / }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: /, when: guest }]`,
+  ],
+  [
+    'unused-acceptance',
+    `${S} }\naccepted: [{ finding: tie, note: x }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: / }]\naccepted: [{ finding: tie, note: x }]`,
+  ],
 ];
 
 describe('findings', () => {
-  test.each(TWINS.map((twin) => [twin[0], twin] as const))('%s: a site that has it, and its twin that has not (%#)', (code, twin) => {
-    const [, has, hasNot, fullAccess] = twin;
-    const heads = fullAccess?.map((one) => HEAD.replace('sign-in: /sign-in', `sign-in: /sign-in, full-access: ${one}`));
-    const found = inspected(has, heads?.[0]);
-    expect(found.map((one) => one.code)).toContain(code);
-    expect(inspected(hasNot, heads?.[1])).toEqual([]);
-    for (const { message, remedy, line, about } of found) {
-      expect([message, remedy, about].every((text) => /\w/.test(text))).toBe(true);
-      expect(line).toBeGreaterThan(1);
-    }
-  });
+  test.each(TWINS.map((twin) => [twin[0], twin] as const))(
+    '%s: a site that has it, and its twin that has not (%#)',
+    (code, twin) => {
+      const [, has, hasNot, fullAccess] = twin;
+      const heads = fullAccess?.map((one) =>
+        HEAD.replace('sign-in: /sign-in', `sign-in: /sign-in, full-access: ${one}`),
+      );
+      const found = inspected(has, heads?.[0]);
+      expect(found.map((one) => one.code)).toContain(code);
+      expect(inspected(hasNot, heads?.[1])).toEqual([]);
+      for (const { message, remedy, line, about } of found) {
+        expect([message, remedy, about].every((text) => /\w/.test(text))).toBe(true);
+        expect(line).toBeGreaterThan(1);
+      }
+    },
+  );
 
-  test.each(TWINS.map((twin) => [twin[0], twin[1]] as const).filter(([code]) => code !== 'full-access-wide'))('%s: its fix, where it has one, mends it (%#)', (code, has) => {
+  test.each(
+    TWINS.map((twin) => [twin[0], twin[1]] as const).filter(
+      ([code]) => code !== 'full-access-wide',
+    ),
+  )('%s: its fix, where it has one, mends it (%#)', (code, has) => {
     const text = HEAD + has;
     const found = inspected(has).filter((one) => one.code === code && one.fix !== null);
     for (const { fix, about } of found) {
@@ -68,7 +170,11 @@ describe('findings', () => {
   test('one that is accepted stays quiet, and only that one', () => {
     const two = `${S} }\nnot-found: [{ under: /, show: /lost }, { under: /x, show: /lost-too }]`;
     expect(inspected(two).map(({ about }) => about)).toEqual(['not-found /', 'not-found /x']);
-    expect(inspected(`${two}\naccepted: [{ finding: shows-missing, about: not-found /x, note: Soon }]`).map(({ about }) => about)).toEqual(['not-found /']);
+    expect(
+      inspected(
+        `${two}\naccepted: [{ finding: shows-missing, about: not-found /x, note: Soon }]`,
+      ).map(({ about }) => about),
+    ).toEqual(['not-found /']);
   });
 
   test('whoever has full access is not counted among those turned away', () => {

@@ -24,17 +24,62 @@ const patch = (...operations: PatchOperation[]): string => patchSite(FILE, opera
 
 describe('patching a site file', () => {
   test.each<[string, PatchOperation, string, string]>([
-    ['adds to a block', { op: 'add', path: '/pages/~1c', value: 'C' }, '    title: B   # in a block\n', '    title: B   # in a block\n  /c: C\n'],
-    ['adds an object on one line', { op: 'add', path: '/pages/~1c', value: { title: 'C', draft: 'yes' } }, '    title: B   # in a block\n', '    title: B   # in a block\n  /c: { title: C, draft: yes }\n'],
-    ['replaces a text', { op: 'replace', path: '/site/name', value: 'New: name' }, 'name: T # a name', 'name: "New: name" # a name'],
-    ['adds to braces', { op: 'add', path: '/pages/~1a/listed', value: 'no' }, '{ title: "A", draft: yes } # odd', '{ title: A, draft: yes, listed: no } # odd'],
-    ['removes a line', { op: 'remove', path: '/pages/~1a' }, '  /a:  { title: "A", draft: yes } # odd spaces\n', ''],
-    ['removes a block', { op: 'remove', path: '/pages/~1b' }, '  /b:\n    title: B   # in a block\n', ''],
-    ['adds to a list', { op: 'add', path: '/list/-', value: { from: '/z' } }, '  - { from: /x, to: /y }\n', '  - { from: /x, to: /y }\n  - { from: /z }\n'],
+    [
+      'adds to a block',
+      { op: 'add', path: '/pages/~1c', value: 'C' },
+      '    title: B   # in a block\n',
+      '    title: B   # in a block\n  /c: C\n',
+    ],
+    [
+      'adds an object on one line',
+      { op: 'add', path: '/pages/~1c', value: { title: 'C', draft: 'yes' } },
+      '    title: B   # in a block\n',
+      '    title: B   # in a block\n  /c: { title: C, draft: yes }\n',
+    ],
+    [
+      'replaces a text',
+      { op: 'replace', path: '/site/name', value: 'New: name' },
+      'name: T # a name',
+      'name: "New: name" # a name',
+    ],
+    [
+      'adds to braces',
+      { op: 'add', path: '/pages/~1a/listed', value: 'no' },
+      '{ title: "A", draft: yes } # odd',
+      '{ title: A, draft: yes, listed: no } # odd',
+    ],
+    [
+      'removes a line',
+      { op: 'remove', path: '/pages/~1a' },
+      '  /a:  { title: "A", draft: yes } # odd spaces\n',
+      '',
+    ],
+    [
+      'removes a block',
+      { op: 'remove', path: '/pages/~1b' },
+      '  /b:\n    title: B   # in a block\n',
+      '',
+    ],
+    [
+      'adds to a list',
+      { op: 'add', path: '/list/-', value: { from: '/z' } },
+      '  - { from: /x, to: /y }\n',
+      '  - { from: /x, to: /y }\n  - { from: /z }\n',
+    ],
     ['removes from a list', { op: 'remove', path: '/list/0' }, '  - one # first\n', ''],
     ['replaces in a list', { op: 'replace', path: '/list/1/to', value: '/w' }, 'to: /y', 'to: /w'],
-    ['fills what is empty', { op: 'add', path: '/empty/x', value: 1 }, 'empty: {}', 'empty: { x: 1 }'],
-    ['makes a section', { op: 'add', path: '/gates/g', value: { admit: 'anyone' } }, 'empty: {}\n', 'empty: {}\ngates: { g: { admit: anyone } }\n'],
+    [
+      'fills what is empty',
+      { op: 'add', path: '/empty/x', value: 1 },
+      'empty: {}',
+      'empty: { x: 1 }',
+    ],
+    [
+      'makes a section',
+      { op: 'add', path: '/gates/g', value: { admit: 'anyone' } },
+      'empty: {}\n',
+      'empty: {}\ngates: { g: { admit: anyone } }\n',
+    ],
   ])('%s, and changes nothing else by a character', (_, operation, before, after) => {
     expect(FILE).toContain(before);
     expect(patch(operation)).toBe(FILE.replace(before, () => after));
@@ -59,19 +104,33 @@ describe('patching a site file', () => {
     const entries = ['pages', 'gates', 'visitors', 'roles', 'audiences'].flatMap((section) =>
       Object.keys(data[section]!).map((name) => [section, name] as const),
     );
-    const value = fc.oneof(fc.string(), fc.record({ title: fc.string(), draft: fc.constant('yes') }), fc.constant(['/a', '/b: c']));
+    const value = fc.oneof(
+      fc.string(),
+      fc.record({ title: fc.string(), draft: fc.constant('yes') }),
+      fc.constant(['/a', '/b: c']),
+    );
     fc.assert(
-      fc.property(fc.constantFrom(...entries), fc.constantFrom('replace', 'remove', 'add'), value, ([section, name], op, next) => {
-        const key = op === 'add' ? `${name}-new` : name;
-        const path = `/${section}/${key.replace(/~/g, '~0').replace(/\//g, '~1')}`;
-        const changed = patchSite(sample, [op === 'remove' ? { op, path } : { op: op as 'add', path, value: next }]);
-        const expected = structuredClone(data);
-        if (op === 'remove') delete expected[section]![key];
-        else expected[section]![key] = next;
-        expect(parse(changed)).toEqual(expected);
-        const comments = (text: string): number => text.split('\n').filter((line) => /^\s*#/.test(line)).length;
-        expect(comments(changed)).toBeGreaterThanOrEqual(comments(sample) - (op === 'add' ? 0 : 2));
-      }),
+      fc.property(
+        fc.constantFrom(...entries),
+        fc.constantFrom('replace', 'remove', 'add'),
+        value,
+        ([section, name], op, next) => {
+          const key = op === 'add' ? `${name}-new` : name;
+          const path = `/${section}/${key.replace(/~/g, '~0').replace(/\//g, '~1')}`;
+          const changed = patchSite(sample, [
+            op === 'remove' ? { op, path } : { op: op as 'add', path, value: next },
+          ]);
+          const expected = structuredClone(data);
+          if (op === 'remove') Reflect.deleteProperty(expected[section]!, key);
+          else expected[section]![key] = next;
+          expect(parse(changed)).toEqual(expected);
+          const comments = (text: string): number =>
+            text.split('\n').filter((line) => /^\s*#/.test(line)).length;
+          expect(comments(changed)).toBeGreaterThanOrEqual(
+            comments(sample) - (op === 'add' ? 0 : 2),
+          );
+        },
+      ),
       { numRuns: 150 },
     );
   });

@@ -100,6 +100,40 @@ describe('the HTTP interface', () => {
     });
   });
 
+  const patch = (
+    id: string,
+    version: string,
+    body: unknown,
+    type = 'application/json-patch+json',
+  ) =>
+    ask(`/api/sites/${id}/draft`, {
+      method: 'PATCH',
+      headers: { 'Content-Type': type, 'If-Match': version },
+      body: JSON.stringify(body),
+    });
+
+  test('changes parts of a draft, and leaves the rest as it was', async () => {
+    await add('patched', `${SMALL}# a comment\n`);
+    const saved = await patch('patched', '"1"', [{ op: 'add', path: '/pages/~1a', value: 'A' }]);
+    expect([saved.status, saved.headers.get('ETag')]).toEqual([200, '"2"']);
+    const { text } = (await (await ask('/api/sites/patched/draft')).json()) as { text: string };
+    expect(text).toBe(`${SMALL.replace('{ /: Home }', '{ /: Home, /a: A }')}# a comment\n`);
+    expect(
+      await problem(await patch('patched', '"1"', [{ op: 'remove', path: '/pages/~1a' }])),
+    ).toEqual([412, 'draft-changed']);
+    expect(
+      await problem(await patch('patched', '"2"', [{ op: 'remove', path: '/pages/~1none' }])),
+    ).toEqual([422, 'patch-failed']);
+    expect(
+      await problem(await patch('patched', '"2"', [{ op: 'add', path: '/pages/~1b' }])),
+    ).toEqual([400, 'wrong-request']);
+    expect(await problem(await patch('patched', '"2"', {}))).toEqual([400, 'wrong-request']);
+    expect(await problem(await patch('patched', '"2"', [], 'application/json'))).toEqual([
+      415,
+      'wrong-media-type',
+    ]);
+  });
+
   test('saves a draft that has errors, says what they are, and does not release it', async () => {
     await add('broken');
     expect(await (await put('broken', '"1"', BROKEN)).json()).toMatchObject({
@@ -283,6 +317,21 @@ describe('the HTTP interface', () => {
       await post('reached-by', { visitor: { roles: ['trustee'] } })
     ).json()) as { reached: { address: string }[] };
     expect(reached.reached.map(({ address }) => address)).toContain('/trustees/minutes');
+  });
+
+  test('lists the pages with their gates and who reaches each', async () => {
+    const { pages } = (await (await ask('/api/sites/merrow/pages')).json()) as {
+      pages: { address: string }[];
+    };
+    expect(pages).toHaveLength(50);
+    expect(pages.find(({ address }) => address === '/crew/rota/swaps')).toMatchObject({
+      parent: '/crew/rota',
+      gates: ['swaps', 'crew-room'],
+    });
+    expect(pages.find(({ address }) => address === '/apply')).toMatchObject({
+      state: 'draft',
+      words: 'nobody',
+    });
   });
 
   test('says where someone lands, and what they are shown', async () => {

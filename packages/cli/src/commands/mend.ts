@@ -21,9 +21,13 @@ interface MendOptions {
 export function addMend(program: Command): void {
   program
     .command('mend')
-    .description('apply the remedy of a finding to the site file, or accept the finding with a note')
+    .description(
+      'apply the remedy of a finding to the site file, or accept the finding with a note',
+    )
     .argument('<finding>', 'the code of the finding, such as date-passed')
-    .addOption(new Option('--about <what>', 'only the finding about this, such as "gate crew-room"'))
+    .addOption(
+      new Option('--about <what>', 'only the finding about this, such as "gate crew-room"'),
+    )
     .addOption(new Option('--accept <note>', 'let it stand, and say why in the site file'))
     .addOption(new Option('--dry-run', 'say what would be done, and write nothing'))
     .addOption(fileOption())
@@ -40,16 +44,23 @@ Examples:
     .action(async (code: string, options: MendOptions) => {
       const target = await targetFrom(options);
       const findings = inspect(preparedFrom(target.text, target.name), target.name, Date.now());
-      const wanted = findings.filter((one) => one.code === code && (options.about ?? one.about) === one.about);
+      const wanted = findings.filter(
+        (one) => one.code === code && (options.about ?? one.about) === one.about,
+      );
       if (wanted.length === 0) throw new Stop(EXIT.wrongUse, noSuch(code, findings));
       const { accept } = options;
       const mended = accept === undefined ? wanted.filter(({ fix }) => fix !== null) : wanted;
       const [first] = wanted;
       if (mended.length === 0) {
-        throw new Stop(EXIT.failed, `No small change mends this. ${first!.message} ${first!.remedy}`);
+        throw new Stop(
+          EXIT.failed,
+          `No small change mends this. ${first!.message} ${first!.remedy}`,
+        );
       }
       // Those further down first: what is removed from a list moves what stands behind it.
-      const patch = [...mended].reverse().flatMap((one) => (accept === undefined ? one.fix! : [acceptance(one, accept)]));
+      const patch = [...mended]
+        .reverse()
+        .flatMap((one) => (accept === undefined ? one.fix! : [acceptance(one, accept)]));
       if (!options.dryRun) await target.write(patchSite(target.text, patch));
       print(options.json, { mended, patch }, () =>
         [

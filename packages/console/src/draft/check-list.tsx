@@ -2,14 +2,16 @@ import { Button } from 'antd';
 import type { Check } from '@kleidon/client';
 import type { Finding, SiteError } from '@kleidon/core';
 
-/** Errors and findings of the text as it stands, each a way to its line. */
-export function CheckList({
-  check,
-  onGoTo,
-}: {
-  check: Check | null;
-  onGoTo: (line: number) => void;
-}) {
+interface Props {
+  readonly check: Check | null;
+  /** Why nothing can be mended at the moment; null when it can. */
+  readonly noMending: string | null;
+  onGoTo(line: number): void;
+  onMend(finding: Finding): void;
+}
+
+/** Errors and findings of the text as it stands, each a way to its line, and where possible to its mending. */
+export function CheckList({ check, noMending, onGoTo, onMend }: Props) {
   if (!check) return <aside className="panel checks" aria-label="Errors and findings" />;
   const { errors, findings } = check;
   return (
@@ -28,7 +30,17 @@ export function CheckList({
             </Button>{' '}
             <span className="code-name">{severityOf(one)}</span>
             <br />
-            {one.message} {one.remedy}
+            {one.message} {one.remedy}{' '}
+            {'fix' in one && one.fix !== null && (
+              <Button
+                size="small"
+                disabled={noMending !== null}
+                title={noMending ?? 'Changes the draft and saves it'}
+                onClick={() => onMend(one)}
+              >
+                Mend it
+              </Button>
+            )}
           </li>
         ))}
       </ul>

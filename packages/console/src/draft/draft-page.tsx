@@ -2,6 +2,7 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Alert, Button, Input, Modal } from 'antd';
 import { useOutletContext } from 'react-router';
 import { ServiceProblem, type Check, type Draft, type ReleaseWithText } from '@kleidon/client';
+import type { Finding } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -110,6 +111,22 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
     }
   };
 
+  const mend = async ({ fix }: Finding): Promise<void> => {
+    setFailure(null);
+    try {
+      const { version } = await client.patchDraft(site.id, saved.version, fix ?? []);
+      const { text: mended } = await client.draft(site.id);
+      setSaved({ version, text: mended });
+      setText(mended);
+      setSaid(`Mended, and saved as version ${version}.`);
+      reload();
+    } catch (error) {
+      if (error instanceof ServiceProblem && error.code === 'draft-changed')
+        setTheirs(await client.draft(site.id));
+      else setFailure(error as Error);
+    }
+  };
+
   if (theirs) {
     return (
       <div className="page file-page">
@@ -167,6 +184,8 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
         />
         <CheckList
           check={check}
+          noMending={isChanged ? 'Save first.' : null}
+          onMend={(finding) => void mend(finding)}
           onGoTo={(line) =>
             change({ line: String(line), round: String(Date.now()) }, { replace: true })
           }

@@ -15,6 +15,7 @@ export interface SiteFrame {
 
 const PAGES = [
   ['', 'Reach grid'],
+  ['/pages', 'Pages'],
   ['/try', 'Try an address'],
   ['/file', 'Site file'],
 ] as const;

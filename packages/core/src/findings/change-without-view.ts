@@ -10,7 +10,11 @@ export function changeWithoutView({ prepared, at }: Inspected): Found[] {
     const [name] = change.gates;
     const gate = prepared.site.gates.find((one) => one.name === name && one.right === 'change');
     if (!gate || seen.has(gate.name)) return [];
-    const who = leftOut(prepared, change.condition, conditionOf(prepared, page, at, 'view').condition);
+    const who = leftOut(
+      prepared,
+      change.condition,
+      conditionOf(prepared, page, at, 'view').condition,
+    );
     if (who === null) return [];
     seen.add(gate.name);
     return [

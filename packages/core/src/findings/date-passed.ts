@@ -11,9 +11,21 @@ interface Dated extends Period {
 /** Something that was meant for a while has ended, and is still in the site file. */
 export function datePassed({ prepared: { site }, at }: Inspected): Found[] {
   const dated: Dated[] = [
-    ...site.pages.map((page) => ({ ...page, about: `page ${page.address}`, path: pointer('pages', page.address) })),
-    ...site.gates.map((gate) => ({ ...gate, about: `gate ${gate.name}`, path: pointer('gates', gate.name) })),
-    ...site.redirects.map((redirect, i) => ({ ...redirect, about: `redirect ${redirect.name}`, path: pointer('redirects', i) })),
+    ...site.pages.map((page) => ({
+      ...page,
+      about: `page ${page.address}`,
+      path: pointer('pages', page.address),
+    })),
+    ...site.gates.map((gate) => ({
+      ...gate,
+      about: `gate ${gate.name}`,
+      path: pointer('gates', gate.name),
+    })),
+    ...site.redirects.map((redirect, i) => ({
+      ...redirect,
+      about: `redirect ${redirect.name}`,
+      path: pointer('redirects', i),
+    })),
   ];
   return dated.flatMap(({ about, path, place, until }): Found[] =>
     until === null || at < until

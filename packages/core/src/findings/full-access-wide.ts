@@ -8,7 +8,9 @@ export function fullAccessWide({ prepared }: Inspected): Found[] {
   if (fullAccess === null) return [];
   const clauses = clausesOf(fullAccess, prepared.names);
   const isBound = clauses?.every((clause) =>
-    [...clause.values()].some(({ atom, holds }) => holds && ['role', 'group', 'person'].includes(atom.is)),
+    [...clause.values()].some(
+      ({ atom, holds }) => holds && ['role', 'group', 'person'].includes(atom.is),
+    ),
   );
   if (isBound !== false) return [];
   return [

@@ -6,7 +6,9 @@ export function gateCoversNothing({ prepared }: Inspected): Found[] {
   const { pages, gates } = prepared.site;
   const covering = new Set(
     pages.flatMap(({ example }) =>
-      (['view', 'change'] as const).flatMap((right) => lookUp(prepared.gates[right], example).map(({ rule }) => rule.name)),
+      (['view', 'change'] as const).flatMap((right) =>
+        lookUp(prepared.gates[right], example).map(({ rule }) => rule.name),
+      ),
     ),
   );
   return gates

@@ -9,7 +9,10 @@ import type { Found, Inspected } from './found.ts';
 /** Some of those who land on a page after signing in or out can't see it. */
 export function landingClosed(inspected: Inspected): Found[] {
   return inspected.prepared.site.landings.flatMap((landing) => {
-    const who = landing.after === 'sign-out' ? afterSignOut(inspected, landing) : afterSignIn(inspected, landing);
+    const who =
+      landing.after === 'sign-out'
+        ? afterSignOut(inspected, landing)
+        : afterSignIn(inspected, landing);
     if (who === null) return [];
     return [
       {
@@ -36,13 +39,18 @@ function afterSignIn({ prepared, at }: Inspected, landing: Landing): string | nu
     of: [landing.who, { is: 'signed-in' }, ...earlier(site.landings, landing)],
   };
   const found = pageAt(prepared, landing.go);
-  if (!found || closedNow(found.rule.page, at, site.timeZone) !== null) return leftOut(prepared, landers, { is: 'nobody' });
+  if (!found || closedNow(found.rule.page, at, site.timeZone) !== null)
+    return leftOut(prepared, landers, { is: 'nobody' });
   return leftOut(prepared, landers, conditionOf(prepared, found.rule.page, at, 'view').condition);
 }
 
 /** Whoever an earlier landing is for does not land here. */
 function earlier(landings: readonly Landing[], { after, who, rank }: Landing): Condition[] {
   return landings
-    .filter((one) => one.after === after && (one.rank > rank || (one.rank === rank && who.is === 'anyone' && one.who.is !== 'anyone')))
+    .filter(
+      (one) =>
+        one.after === after &&
+        (one.rank > rank || (one.rank === rank && who.is === 'anyone' && one.who.is !== 'anyone')),
+    )
     .map((one) => ({ is: 'not', of: one.who }));
 }

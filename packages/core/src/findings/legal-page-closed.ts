@@ -4,7 +4,8 @@ import type { Found, Inspected } from './found.ts';
 import { openingGate } from './sign-in-closed.ts';
 
 /** Pages that everyone must be able to read before they agree to anything. */
-const LEGAL = /\/(?:terms(?:-of-\w+)?|privacy(?:-\w+)?|imprint|legal(?:-notice)?|cookies|accessibility)(?:\.\w+)?$/;
+const LEGAL =
+  /\/(?:terms(?:-of-\w+)?|privacy(?:-\w+)?|imprint|legal(?:-notice)?|cookies|accessibility)(?:\.\w+)?$/;
 
 /** Guests can't read the terms or the privacy page. */
 export function legalPageClosed({ prepared, at }: Inspected): Found[] {
@@ -22,7 +23,10 @@ export function legalPageClosed({ prepared, at }: Inspected): Found[] {
           place,
           message: `Guests can't read "${title}": a visit to ${address} ends as ${outcome}.`,
           remedy: `Add a gate at ${address} that admits anyone.`,
-          fix: openingGate(address, gates.map(({ name }) => name)),
+          fix: openingGate(
+            address,
+            gates.map(({ name }) => name),
+          ),
         },
       ];
     });

@@ -1,12 +1,13 @@
-import { whoReaches } from '../reach/who-reaches.ts';
+import { reachOf } from '../reach/who-reaches.ts';
 import type { Found, Inspected } from './found.ts';
 
 /** No visitor there could be reaches a page, although nothing says that it is closed. */
 export function nobodyReaches({ prepared, at }: Inspected): Found[] {
-  return prepared.site.pages.flatMap(({ address, draft, example, place }): Found[] => {
+  return prepared.site.pages.flatMap((page): Found[] => {
+    const { address, draft, place } = page;
     if (draft) return [];
-    const who = whoReaches(prepared, example, at);
-    if (!who || who.address !== address || who.closed !== null || who.words !== 'nobody') return [];
+    const who = reachOf(prepared, page, at);
+    if (who.closed !== null || who.words !== 'nobody') return [];
     return [
       {
         code: 'nobody-reaches',
@@ -14,7 +15,10 @@ export function nobodyReaches({ prepared, at }: Inspected): Found[] {
         about: `page ${address}`,
         place,
         message: `Nobody reaches ${address}${who.byFullAccess === null ? '' : ' but by full access'}: ${who.condition === 'nobody' ? 'its gate admits nobody' : `"${who.condition}" can't be met`}.`,
-        remedy: who.gates.length > 0 ? `See the gates ${who.gates.join(', ')}, or make the page a draft.` : 'See what closes it, or make the page a draft.',
+        remedy:
+          who.gates.length > 0
+            ? `See the gates ${who.gates.join(', ')}, or make the page a draft.`
+            : 'See what closes it, or make the page a draft.',
       },
     ];
   });

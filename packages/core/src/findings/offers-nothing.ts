@@ -10,7 +10,10 @@ export function offersNothing({ prepared }: Inspected): Found[] {
       const clauses = clausesOf(admit, prepared.names);
       return clauses?.every(
         (clause) =>
-          ![...clause.values()].some(({ atom, holds }) => holds && atom.is === 'bought' && products[atom.product]?.buyAt != null),
+          ![...clause.values()].some(
+            ({ atom, holds }) =>
+              holds && atom.is === 'bought' && products[atom.product]?.buyAt != null,
+          ),
       );
     })
     .map(({ name, place }) => ({

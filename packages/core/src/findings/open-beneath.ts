@@ -20,7 +20,13 @@ export function openBeneath({ prepared }: Inspected): Found[] {
         place: inner.place,
         message: `The gate ${inner.name} lets in ${who}, whom the gate ${outer.name} above it keeps out.`,
         remedy: `If that is not meant, add "narrows: yes" to ${inner.name}; if it is, accept this finding with a note.`,
-        fix: [{ op: 'add', path: `/gates/${inner.name.replace(/~/g, '~0').replace(/\//g, '~1')}/narrows`, value: 'yes' }],
+        fix: [
+          {
+            op: 'add',
+            path: `/gates/${inner.name.replace(/~/g, '~0').replace(/\//g, '~1')}/narrows`,
+            value: 'yes',
+          },
+        ],
       },
     ];
   });

@@ -7,8 +7,13 @@ import { pointer, type Found, type Inspected } from './found.ts';
 export function otherwiseUnused({ prepared }: Inspected): Found[] {
   return prepared.site.gates.flatMap((gate) =>
     gate.otherwise.flatMap((step, position): Found[] => {
-      const before = gate.otherwise.slice(0, position).map(({ who }): Condition => ({ is: 'not', of: who }));
-      const left: Condition = { is: 'and', of: [{ is: 'not', of: gate.admit }, ...before, step.who] };
+      const before = gate.otherwise
+        .slice(0, position)
+        .map(({ who }): Condition => ({ is: 'not', of: who }));
+      const left: Condition = {
+        is: 'and',
+        of: [{ is: 'not', of: gate.admit }, ...before, step.who],
+      };
       if (clausesOf(left, prepared.names)?.length !== 0) return [];
       return [
         {

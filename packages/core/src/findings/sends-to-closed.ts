@@ -10,8 +10,11 @@ export function sendsToClosed({ prepared, at }: Inspected): Found[] {
     gate.otherwise.flatMap((step, position): Found[] => {
       if (step.do !== 'send' || !step.to.startsWith('/')) return [];
       const found = pageAt(prepared, step.to.replace(/[?#].*$/, ''));
-      const isThere = found !== null && closedNow(found.rule.page, at, prepared.site.timeZone) === null;
-      const seen: Condition = isThere ? conditionOf(prepared, found.rule.page, at, 'view').condition : { is: 'nobody' };
+      const isThere =
+        found !== null && closedNow(found.rule.page, at, prepared.site.timeZone) === null;
+      const seen: Condition = isThere
+        ? conditionOf(prepared, found.rule.page, at, 'view').condition
+        : { is: 'nobody' };
       const who = leftOut(prepared, sentBy(gate, position), seen);
       if (who === null) return [];
       return [

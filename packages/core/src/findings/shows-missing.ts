@@ -9,15 +9,40 @@ export function showsMissing({ prepared }: Inspected): Found[] {
     ...gates.flatMap(({ name, otherwise, place: at }) =>
       otherwise.flatMap((step) =>
         step.do === 'refuse' && step.show !== null
-          ? [{ about: `gate ${name}`, address: step.show, place: at, what: `The gate ${name} shows` }]
+          ? [
+              {
+                about: `gate ${name}`,
+                address: step.show,
+                place: at,
+                what: `The gate ${name} shows`,
+              },
+            ]
           : [],
       ),
     ),
     ...notFound.flatMap(({ name, show, place: at }) =>
-      show === null ? [] : [{ about: `not-found ${name}`, address: show, place: at, what: `The not-found rule under ${name} shows` }],
+      show === null
+        ? []
+        : [
+            {
+              about: `not-found ${name}`,
+              address: show,
+              place: at,
+              what: `The not-found rule under ${name} shows`,
+            },
+          ],
     ),
     ...Object.entries(products).flatMap(([name, { buyAt }]) =>
-      buyAt?.startsWith('/') ? [{ about: `product ${name}`, address: buyAt, place, what: `The product ${name} is sold at` }] : [],
+      buyAt?.startsWith('/')
+        ? [
+            {
+              about: `product ${name}`,
+              address: buyAt,
+              place,
+              what: `The product ${name} is sold at`,
+            },
+          ]
+        : [],
     ),
   ];
   return named

@@ -22,7 +22,14 @@ export function signInClosed({ prepared, at }: Inspected): Found[] {
       remedy: isGated
         ? `Add a gate at ${signIn} that admits anyone.`
         : `Add ${signIn} to the pages, or name another page as sign-in.`,
-      fix: isGated ? openingGate(signIn, gates.map(({ name }) => name)) : page ? null : [{ op: 'add', path: pointer('pages', signIn), value: 'Sign in' }],
+      fix: isGated
+        ? openingGate(
+            signIn,
+            gates.map(({ name }) => name),
+          )
+        : page
+          ? null
+          : [{ op: 'add', path: pointer('pages', signIn), value: 'Sign in' }],
     },
   ];
 }
@@ -31,5 +38,7 @@ export function signInClosed({ prepared, at }: Inspected): Found[] {
 export function openingGate(address: string, taken: readonly string[]) {
   const plain = `${address.replace(/[^a-z0-9]+/gi, '-').replace(/^-|-$/g, '') || 'home'}-open`;
   const name = taken.includes(plain) ? `${plain}-2` : plain;
-  return [{ op: 'add' as const, path: pointer('gates', name), value: { at: address, admit: 'anyone' } }];
+  return [
+    { op: 'add' as const, path: pointer('gates', name), value: { at: address, admit: 'anyone' } },
+  ];
 }

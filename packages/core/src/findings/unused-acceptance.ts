@@ -4,7 +4,10 @@ import type { Found } from './found.ts';
 /** Something was accepted that is no longer found: the note would hide it if it came back. */
 export function unusedAcceptance(accepted: readonly Accepted[], found: readonly Found[]): Found[] {
   return accepted
-    .filter(({ finding, about }) => !found.some((one) => one.code === finding && (about === null || one.about === about)))
+    .filter(
+      ({ finding, about }) =>
+        !found.some((one) => one.code === finding && (about === null || one.about === about)),
+    )
     .map(({ finding, about, place }) => ({
       code: 'unused-acceptance',
       severity: 'low' as const,

@@ -112,7 +112,7 @@ function sectionTest(under: string | undefined, ignoreCase: boolean): (address: 
 }
 
 /** Pages as a tree is read: each right behind the page above it, in the order of their addresses. */
-function inTreeOrder(pages: readonly Page[]): { page: Page; parent: string | null }[] {
+export function inTreeOrder(pages: readonly Page[]): { page: Page; parent: string | null }[] {
   const keyed = pages.map((page) => ({
     page,
     steps: page.address.split('/').filter((step) => step !== ''),

@@ -9,11 +9,18 @@ import { titleOf } from './who-reaches.ts';
  * Who is among some and not among others, in words: proved from the conditions, not tried on a sample.
  * @returns null when there can be nobody
  */
-export function leftOut(prepared: PreparedSite, among: Condition, notAmong: Condition): string | null {
+export function leftOut(
+  prepared: PreparedSite,
+  among: Condition,
+  notAmong: Condition,
+): string | null {
   const { site, names } = prepared;
   const outside: Condition = { is: 'and', of: [among, { is: 'not', of: notAmong }] };
   // Whoever has full access is let in whatever the rules say.
-  const left: Condition = site.fullAccess === null ? outside : { is: 'and', of: [outside, { is: 'not', of: site.fullAccess }] };
+  const left: Condition =
+    site.fullAccess === null
+      ? outside
+      : { is: 'and', of: [outside, { is: 'not', of: site.fullAccess }] };
   const clauses = clausesOf(left, names);
   if (clauses?.length === 0) return null;
   const shown = clausesOf(outside, names) ?? clauses;

@@ -43,8 +43,16 @@ export function whoReaches(
   right: Right = 'view',
 ): WhoReaches | null {
   const found = pageAt(prepared, address);
-  if (!found) return null;
-  const { page } = found.rule;
+  return found && reachOf(prepared, found.rule.page, at, right);
+}
+
+/** Says who reaches a page of the site. */
+export function reachOf(
+  prepared: PreparedSite,
+  page: Page,
+  at: number,
+  right: Right = 'view',
+): WhoReaches {
   const { site, names } = prepared;
   const closed = closedNow(page, at, site.timeZone) ?? redirectedAlways(prepared, page, at);
   const { condition, gates } = conditionOf(prepared, page, at, right);
@@ -185,7 +193,7 @@ export function titleOf({ site }: PreparedSite, name: string): string {
   const same = Object.entries(site.products).filter(
     ([other, product]) => product.title === title || other === title,
   );
-  return same.length === 1 && /^[\p{L}\p{N} '-]+$/u.test(title) && !/ or /.test(title)
+  return same.length === 1 && /^[\p{L}\p{N} '-]+$/u.test(title) && !title.includes(' or ')
     ? title
     : name;
 }

@@ -266,7 +266,7 @@ export class FieldReader {
   seconds(text: string | undefined, path: Path): number | null {
     if (text === undefined) return null;
     const match = /^([1-9]\d{0,6})\s*(s|m|h)$/.exec(text);
-    if (match) return Number(match[1]) * { s: 1, m: 60, h: 3600 }[match[2] as 's']!;
+    if (match) return Number(match[1]) * { s: 1, m: 60, h: 3600 }[match[2] as 's'];
     this.list.atValue(
       'wrong-value',
       path,

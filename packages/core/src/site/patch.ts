@@ -38,17 +38,21 @@ function applyOne(text: string, operation: PatchOperation, number: number): stri
   const document = parseDocument(text);
   if (document.errors.length > 0) throw fail('The site file is not YAML.');
   const steps = stepsOf(operation.path);
-  if (steps === null || steps.length === 0) throw fail(`"${operation.path}" is not a JSON Pointer to a part of a site file.`);
+  if (steps === null || steps.length === 0)
+    throw fail(`"${operation.path}" is not a JSON Pointer to a part of a site file.`);
   const last = steps.at(-1)!;
   if (operation.op === 'add') return add(text, document, steps, operation.value, fail);
   const parent = nodeAt(document, steps.slice(0, -1));
   const target = parent && childOf(parent, last);
   if (!parent || !target) throw fail(`There is nothing at ${operation.path}.`);
   if (operation.op === 'test') {
-    if (JSON.stringify(target.value?.toJS(document) ?? null) === JSON.stringify(operation.value)) return text;
+    if (JSON.stringify(target.value?.toJS(document) ?? null) === JSON.stringify(operation.value))
+      return text;
     throw fail(`The value at ${operation.path} is another one.`);
   }
-  return operation.op === 'remove' ? remove(text, document, parent, steps) : replace(text, target, operation.value);
+  return operation.op === 'remove'
+    ? remove(text, document, parent, steps)
+    : replace(text, target, operation.value);
 }
 
 type Fail = (message: string) => PatchProblem;
@@ -59,10 +63,16 @@ interface Child {
   readonly index: number;
 }
 
-function add(text: string, document: Document, steps: readonly string[], value: unknown, fail: Fail): string {
+function add(
+  text: string,
+  document: Document,
+  steps: readonly string[],
+  value: unknown,
+  fail: Fail,
+): string {
   const last = steps.at(-1)!;
   const above = steps.slice(0, -1);
-  const parent = above.length === 0 ? (document.contents as Node) : nodeAt(document, above);
+  const parent = above.length === 0 ? document.contents! : nodeAt(document, above);
   if (parent === null || !isCollection(parent)) {
     const isMissing = above.length > 0 && nodeAt(document, above.slice(0, -1)) !== null;
     if (!isMissing) throw fail(`There is nothing at ${pointerOf(above)} to add to.`);
@@ -73,7 +83,9 @@ function add(text: string, document: Document, steps: readonly string[], value: 
   if (existing && isMap(parent)) return replace(text, existing, value);
   if (isSeq(parent) && last !== '-' && Number(last) !== parent.items.length) {
     if (!existing) throw fail(`The list at ${pointerOf(above)} has no place ${last}.`);
-    return rewrite(text, document, above, (node) => (node as YAMLSeq).items.splice(Number(last), 0, document.createNode(value)));
+    return rewrite(text, document, above, (node) =>
+      (node as YAMLSeq).items.splice(Number(last), 0, document.createNode(value)),
+    );
   }
   if (parent.flow || parent.items.length === 0) {
     return rewrite(text, document, above, (node) => {
@@ -88,7 +100,8 @@ function add(text: string, document: Document, steps: readonly string[], value: 
 
 function replace(text: string, { key, value }: Child, next: unknown): string {
   const written = inFlow(next);
-  if (!value?.range) return `${text.slice(0, key.range![1])}: ${written}${text.slice(key.range![1] + 1)}`;
+  if (!value?.range)
+    return `${text.slice(0, key.range![1])}: ${written}${text.slice(key.range![1] + 1)}`;
   const [start, end] = value.range;
   const isBlock = isCollection(value) && !value.flow;
   if (!isBlock) return text.slice(0, start) + written + text.slice(end);
@@ -98,7 +111,12 @@ function replace(text: string, { key, value }: Child, next: unknown): string {
   return `${text.slice(0, colon + 1)} ${written}${text[end - 1] === '\n' ? '\n' : ''}${tail}`;
 }
 
-function remove(text: string, document: Document, parent: Collection, steps: readonly string[]): string {
+function remove(
+  text: string,
+  document: Document,
+  parent: Collection,
+  steps: readonly string[],
+): string {
   const child = childOf(parent, steps.at(-1)!)!;
   if (parent.flow || parent.items.length === 1) {
     const above = steps.slice(0, -1);
@@ -109,15 +127,21 @@ function remove(text: string, document: Document, parent: Collection, steps: rea
   }
   const start = text.lastIndexOf('\n', child.key.range![0] - 1) + 1;
   const valueEnd = (child.value ?? child.key).range![1];
-  const end = text[valueEnd - 1] === '\n' ? valueEnd : text.indexOf('\n', valueEnd) + 1 || text.length;
+  const end =
+    text[valueEnd - 1] === '\n' ? valueEnd : text.indexOf('\n', valueEnd) + 1 || text.length;
   return text.slice(0, start) + text.slice(end);
 }
 
 /** Writes one collection anew, on one line, and nothing around it. */
-function rewrite(text: string, document: Document, steps: readonly string[], change: (node: Node) => void): string {
+function rewrite(
+  text: string,
+  document: Document,
+  steps: readonly string[],
+  change: (node: Node) => void,
+): string {
   const node = nodeAt(document, steps);
   if (!node?.range || steps.length === 0) {
-    change(document.contents as Node);
+    change(document.contents!);
     return document.toString({ lineWidth: 0 });
   }
   const wasFlow = isCollection(node) && node.flow === true;
@@ -137,7 +161,7 @@ function inFlow(value: unknown): string {
 
 function lineFor(entry: unknown, indentation: string): string {
   const document = new Document(entry);
-  const root = document.contents as Node;
+  const root = document.contents!;
   if (isMap(root)) {
     const [pair] = root.items as Pair<Node, Node>[];
     if (isCollection(pair!.value)) pair!.value.flow = true;
@@ -160,17 +184,19 @@ const pointerOf = (steps: readonly string[]): string =>
   steps.map((step) => `/${step.replace(/~/g, '~0').replace(/\//g, '~1')}`).join('');
 
 function nodeAt(document: Document, steps: readonly string[]): Collection | null {
-  let node: Node | null = document.contents as Node | null;
+  let node: Node | null = document.contents;
   for (const step of steps) {
     if (!isCollection(node)) return null;
-    node = childOf(node as Collection, step)?.value ?? null;
+    node = childOf(node, step)?.value ?? null;
   }
-  return isCollection(node) ? (node as Collection) : null;
+  return isCollection(node) ? node : null;
 }
 
 function childOf(parent: Collection, step: string): Child | null {
   if (isMap(parent)) {
-    const index = (parent.items as Pair<Node, Node | null>[]).findIndex(({ key }) => isScalar(key) && String(key.value) === step);
+    const index = (parent.items as Pair<Node, Node | null>[]).findIndex(
+      ({ key }) => isScalar(key) && String(key.value) === step,
+    );
     const pair = (parent.items as Pair<Node, Node | null>[])[index];
     return pair ? { key: pair.key, value: pair.value, index } : null;
   }

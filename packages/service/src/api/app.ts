@@ -44,7 +44,9 @@ export function createApp({
   app.use(
     express.text({ type: ['application/yaml', 'application/x-yaml', 'text/yaml'], limit: maxBody }),
   );
-  app.use(express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }));
+  app.use(
+    express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }),
+  );
 
   const openapi: unknown = parse(readFileSync(OPENAPI, 'utf8'));
   listenTo(app, '/healthz', { get: (_request, response) => void response.json({ status: 'ok' }) });

@@ -43,7 +43,9 @@ function patched(text: string, operations: readonly PatchOperation[]): string {
   } catch (error) {
     if (!(error instanceof PatchProblem)) throw error;
     const { operation, message } = error;
-    throw new Problem('patch-failed', `Operation ${operation + 1}: ${message}`, { errors: [{ pointer: `/${operation}`, message }] });
+    throw new Problem('patch-failed', `Operation ${operation + 1}: ${message}`, {
+      errors: [{ pointer: `/${operation}`, message }],
+    });
   }
 }
 

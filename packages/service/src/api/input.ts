@@ -90,12 +90,23 @@ const patchBody = yup
   .array(
     yup
       .object({
-        op: yup.string().strict().required('"op" is missing.').oneOf(['add', 'replace', 'remove', 'test'] as const, '"op" is add, replace, remove or test.'),
+        op: yup
+          .string()
+          .strict()
+          .required('"op" is missing.')
+          .oneOf(
+            ['add', 'replace', 'remove', 'test'] as const,
+            '"op" is add, replace, remove or test.',
+          ),
         path: yup.string().strict().defined('"path" is missing.'),
         value: yup.mixed().nullable(),
       })
       .noUnknown('"${unknown}" is not a field of an operation.')
-      .test('value', 'add, replace and test need a "value".', (one) => one.op === 'remove' || one.value !== undefined),
+      .test(
+        'value',
+        'add, replace and test need a "value".',
+        (one) => one.op === 'remove' || one.value !== undefined,
+      ),
   )
   .typeError('The body must be a list of operations.')
   .required();
@@ -103,7 +114,10 @@ const patchBody = yup
 /** A JSON Patch (RFC 6902). */
 export function patchFrom(request: Request): readonly PatchOperation[] {
   if (!request.is('application/json-patch+json')) {
-    throw new Problem('wrong-media-type', `The body came as ${request.get('Content-Type') ?? 'nothing'}; a patch is application/json-patch+json.`);
+    throw new Problem(
+      'wrong-media-type',
+      `The body came as ${request.get('Content-Type') ?? 'nothing'}; a patch is application/json-patch+json.`,
+    );
   }
   return validated(patchBody, request.body) as readonly PatchOperation[];
 }

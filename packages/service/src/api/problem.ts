@@ -43,7 +43,11 @@ const PROBLEMS = {
     'This service does not answer for that host',
     'Start it with --allow-host NAME to reach it by that name.',
   ],
-  'patch-failed': [422, 'The patch can not be applied', 'Read the draft again; nothing was changed.'],
+  'patch-failed': [
+    422,
+    'The patch can not be applied',
+    'Read the draft again; nothing was changed.',
+  ],
   'site-has-errors': [422, 'The site file has errors', 'Mend them; "errors" says where and how.'],
   'version-needed': [428, 'Say which version of the draft you have', 'Send its ETag in If-Match.'],
   'own-fault': [

@@ -2,6 +2,7 @@ import { Router } from 'express';
 import * as yup from 'yup';
 import {
   landing,
+  pageList,
   reachedBy,
   shownTo,
   whoReaches,
@@ -23,6 +24,8 @@ const whoQuery = yup.object({
   at: yup.string(),
   state: state(),
 });
+
+const pagesQuery = yup.object({ at: yup.string(), state: state() });
 
 const someone = {
   as: yup.string().strict(),
@@ -87,6 +90,16 @@ export function reachRouter(context: Context): Router {
       const found = whoReaches(prepared, asked.address, at, asked.right);
       if (!found) throw new Problem('no-such-page', `No page of the site is at ${asked.address}.`);
       response.json(found);
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/pages', {
+    get: (request, response) => {
+      const asked = validated(pagesQuery, request.query);
+      const prepared = preparedFor(request.params['site'], asked.state);
+      response.json({
+        pages: pageList(prepared, momentOf(asked.at, prepared.site.timeZone, context.now())),
+      });
     },
   });
 

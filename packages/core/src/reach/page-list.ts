@@ -1,0 +1,28 @@
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { inTreeOrder } from '../grid/grid.ts';
+import { reachOf, type WhoReaches } from './who-reaches.ts';
+
+/** A page as the list of pages shows it. */
+export interface ListedPage extends Omit<WhoReaches, 'condition'> {
+  readonly parent: string | null;
+  readonly kind: 'document' | 'file';
+  readonly state: 'there' | 'draft' | 'closed';
+  /** Whether search engines may list it. */
+  readonly listed: boolean;
+  readonly line: number;
+}
+
+/** Every page of a site in tree order, with its gates and who reaches it in words. */
+export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
+  return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {
+    const { condition: _, ...reach } = reachOf(prepared, page, at);
+    return {
+      ...reach,
+      parent,
+      kind: page.kind,
+      state: page.draft ? 'draft' : reach.closed === null ? 'there' : 'closed',
+      listed: page.listed,
+      line: page.place.line,
+    };
+  });
+}
