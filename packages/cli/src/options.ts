@@ -9,7 +9,7 @@ export interface SourceOptions {
   readonly state: string;
 }
 
-export const fileOption = () =>
+const fileOption = () =>
   new Option('-f, --file <file>', 'work on this site file, without a service');
 
 export const serviceOption = () =>
@@ -22,7 +22,7 @@ export const siteOption = () =>
     'KLEIDON_SITE',
   );
 
-export const stateOption = () =>
+const stateOption = () =>
   new Option(
     '--state <state>',
     'which state of the site: draft, live, or the number of a release',
@@ -75,6 +75,24 @@ const visitorOption = () =>
 /** Adds the options that say where the site comes from, and how the answer is printed. */
 export function withSource(command: Command): Command {
   return [fileOption(), siteOption(), stateOption(), serviceOption(), jsonOption()].reduce(
+    (to, option) => to.addOption(option),
+    command,
+  );
+}
+
+/** The options of a command that changes a site file; see target.ts. */
+export interface TargetOptions {
+  readonly file?: string;
+  readonly site?: string;
+  readonly service: string;
+  readonly dryRun?: boolean;
+  readonly json?: boolean;
+}
+
+/** Adds the options that say which site file is changed, and how the answer is printed. */
+export function withTarget(command: Command): Command {
+  const dryRun = new Option('--dry-run', 'say what would be done, and write nothing');
+  return [dryRun, fileOption(), siteOption(), serviceOption(), jsonOption()].reduce(
     (to, option) => to.addOption(option),
     command,
   );

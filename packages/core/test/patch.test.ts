@@ -85,6 +85,15 @@ describe('patching a site file', () => {
     expect(patch(operation)).toBe(FILE.replace(before, () => after));
   });
 
+  test.each([
+    ['pages:\n', '/pages/~1a', 'pages: { /a: A }\n'],
+    ['x:\n  y:\n', '/x/y', 'x:\n  y: A\n'],
+    ['', '/pages/~1a', 'pages:\n  /a: A\n'],
+    ['{"pages": {}}', '/pages/~1a', '{"pages": { /a: A }}'],
+  ])('%j with a value at %s is %j', (text, path, expected) => {
+    expect(patchSite(text, [{ op: 'add', path, value: 'A' }])).toBe(expected);
+  });
+
   test('applies all of it or nothing', () => {
     const operations: PatchOperation[] = [
       { op: 'replace', path: '/site/name', value: 'X' },

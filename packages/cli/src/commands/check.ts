@@ -1,27 +1,14 @@
 import type { Command } from 'commander';
 import { EXIT } from '../exit.ts';
-import {
-  fileOption,
-  jsonOption,
-  serviceOption,
-  siteOption,
-  stateOption,
-  type SourceOptions,
-} from '../options.ts';
+import { withSource, type SourceOptions } from '../options.ts';
 import { printCheck } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
 
 /** `kleidon check`: what is wrong with a site file, and what looks wrong. */
 export function addCheck(program: Command): void {
-  program
-    .command('check')
+  withSource(program.command('check'))
     .description('say what is wrong with a site file, where, and how to mend it')
-    .addOption(fileOption())
-    .addOption(siteOption())
-    .addOption(stateOption())
-    .addOption(serviceOption())
-    .addOption(jsonOption())
     .addHelpText(
       'after',
       `

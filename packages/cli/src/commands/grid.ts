@@ -1,16 +1,7 @@
 import { Option, type Command } from 'commander';
 import { OUTCOMES } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
-import {
-  atOption,
-  collect,
-  fileOption,
-  jsonOption,
-  serviceOption,
-  siteOption,
-  stateOption,
-  type SourceOptions,
-} from '../options.ts';
+import { atOption, collect, withSource, type SourceOptions } from '../options.ts';
 import { printGrid } from '../output/grid.ts';
 import { print } from '../output/print.ts';
 import { terminalWidth } from '../output/style.ts';
@@ -26,8 +17,7 @@ interface GridOptions extends SourceOptions {
 
 /** `kleidon grid`: pages against visitors, an outcome in each cell. */
 export function addGrid(program: Command): void {
-  program
-    .command('grid')
+  withSource(program.command('grid'))
     .description('show which visitor reaches which page')
     .addOption(new Option('--under <address>', 'only this page and those beneath it'))
     .addOption(
@@ -40,11 +30,6 @@ export function addGrid(program: Command): void {
       ).argParser(collect),
     )
     .addOption(atOption())
-    .addOption(fileOption())
-    .addOption(siteOption())
-    .addOption(stateOption())
-    .addOption(serviceOption())
-    .addOption(jsonOption())
     .addHelpText(
       'after',
       `

@@ -1,33 +1,19 @@
-import { Option, type Command } from 'commander';
+import type { Command } from 'commander';
 import { addPages, proposePages, type Proposal } from '@kleidon/core';
-import { fileOption, jsonOption, serviceOption, siteOption } from '../options.ts';
+import { withTarget, type TargetOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { count, dim } from '../output/style.ts';
 import { gatherSitemap } from '../sitemap.ts';
 import { preparedFrom } from '../source.ts';
 import { targetFrom } from '../target.ts';
 
-interface ImportOptions {
-  readonly file?: string;
-  readonly site?: string;
-  readonly service: string;
-  readonly dryRun?: boolean;
-  readonly json?: boolean;
-}
-
 /** `kleidon import`: pages from what a website has already. */
 export function addImport(program: Command): void {
   const imports = program.command('import').description('add the pages that a website has already');
 
-  imports
-    .command('sitemap')
+  withTarget(imports.command('sitemap'))
     .description('add the pages of a sitemap (sitemaps.org; index files and gzip too)')
     .argument('<source>', 'a file, or an http(s) address')
-    .addOption(new Option('--dry-run', 'say what would be added, and write nothing'))
-    .addOption(fileOption())
-    .addOption(siteOption())
-    .addOption(serviceOption())
-    .addOption(jsonOption())
     .addHelpText(
       'after',
       `
@@ -37,7 +23,7 @@ Examples:
   kleidon import sitemap sitemap.xml --file www.site.yaml --dry-run
   kleidon import sitemap https://www.example/sitemap.xml.gz --file www.site.yaml`,
     )
-    .action(async (source: string, options: ImportOptions) => {
+    .action(async (source: string, options: TargetOptions) => {
       const addresses = await gatherSitemap(source);
       const target = await targetFrom(options);
       const proposal = proposePages(preparedFrom(target.text, target.name), addresses);

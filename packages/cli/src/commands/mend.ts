@@ -1,26 +1,20 @@
 import { Option, type Command } from 'commander';
 import { inspect, patchSite, type Finding } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
-import { fileOption, jsonOption, serviceOption, siteOption } from '../options.ts';
+import { withTarget, type TargetOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
 import { preparedFrom } from '../source.ts';
 import { targetFrom } from '../target.ts';
 
-interface MendOptions {
-  readonly file?: string;
-  readonly site?: string;
-  readonly service: string;
+interface MendOptions extends TargetOptions {
   readonly about?: string;
   readonly accept?: string;
-  readonly dryRun?: boolean;
-  readonly json?: boolean;
 }
 
 /** `kleidon mend`: applies the remedy of a finding, or lets it stand with a note. */
 export function addMend(program: Command): void {
-  program
-    .command('mend')
+  withTarget(program.command('mend'))
     .description(
       'apply the remedy of a finding to the site file, or accept the finding with a note',
     )
@@ -29,11 +23,6 @@ export function addMend(program: Command): void {
       new Option('--about <what>', 'only the finding about this, such as "gate crew-room"'),
     )
     .addOption(new Option('--accept <note>', 'let it stand, and say why in the site file'))
-    .addOption(new Option('--dry-run', 'say what would be done, and write nothing'))
-    .addOption(fileOption())
-    .addOption(siteOption())
-    .addOption(serviceOption())
-    .addOption(jsonOption())
     .addHelpText(
       'after',
       `

@@ -1,4 +1,4 @@
-import { useEffect, useRef, type KeyboardEvent } from 'react';
+import { useEffect, useId, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
 import type { Cell, Grid } from '@kleidon/core';
@@ -26,10 +26,12 @@ const HEAD = 78;
 
 /**
  * Pages as a tree against visitors (ARIA tree grid). Only what is in view is drawn, so that its size
- * makes no difference. Arrow keys move, Enter opens a visit, and on a page Enter or Space folds it.
+ * makes no difference. Arrow keys move, Enter opens a visit, and on a page Enter or Space folds it. The
+ * focus stays on the grid, which names the active cell: a cell may be gone from view when the next key comes.
  */
 export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
+  const id = useId();
   const { visitors } = grid;
   const rowsInView = useVirtualizer({
     count: rows.length,
@@ -47,30 +49,46 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     scrollPaddingStart: PAGES,
   });
 
+  // Where the keyboard is. The address follows; two keys pressed quickly must not wait for it.
+  const [here, setHere] = useState(cell);
+  const isFromHistory = useRef(false);
+  useEffect(() => {
+    const note = (): void => {
+      isFromHistory.current = true;
+    };
+    window.addEventListener('popstate', note);
+    return () => window.removeEventListener('popstate', note);
+  }, []);
+  useEffect(() => {
+    const isTyping = scroller.current?.contains(document.activeElement) ?? false;
+    if (!isTyping || isFromHistory.current) setHere(cell);
+    isFromHistory.current = false;
+    // The address names the cell anew with each render; what it names decides.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [cell?.page, cell?.visitor]);
+
   const row = Math.max(
     0,
-    rows.findIndex(({ row: { address } }) => address === cell?.page),
+    rows.findIndex(({ row: { address } }) => address === here?.page),
   );
-  const column = visitors.findIndex(({ name }) => name === cell?.visitor);
-  const hadKey = useRef(false);
+  const column = visitors.findIndex(({ name }) => name === here?.visitor);
 
   useEffect(() => {
-    if (!hadKey.current) return;
-    hadKey.current = false;
+    if (here === null) return;
     rowsInView.scrollToIndex(row);
     if (column >= 0) columnsInView.scrollToIndex(column);
-    // The cell may be drawn only after the scrolling.
-    requestAnimationFrame(() =>
-      scroller.current?.querySelector<HTMLElement>('[tabindex="0"]')?.focus(),
-    );
-  }, [row, column, rowsInView, columnsInView]);
+  }, [here, row, column, rowsInView, columnsInView]);
+
+  const select = (next: CellAt, open: boolean): void => {
+    setHere(next);
+    onSelect(next, open);
+  };
 
   const move = (toRow: number, toColumn: number): void => {
     const target = rows[Math.min(Math.max(toRow, 0), rows.length - 1)];
     if (!target) return;
-    hadKey.current = true;
     const visitor = visitors[Math.min(toColumn, visitors.length - 1)];
-    onSelect(
+    select(
       { page: target.row.address, ...(toColumn >= 0 && visitor ? { visitor: visitor.name } : {}) },
       false,
     );
@@ -97,11 +115,11 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
       Enter: () =>
         column < 0
           ? fold(!current.isFolded)
-          : onSelect({ page: current.row.address, visitor: visitors[column]!.name }, true),
+          : select({ page: current.row.address, visitor: visitors[column]!.name }, true),
       ' ': () =>
         column < 0
           ? fold(!current.isFolded)
-          : onSelect({ page: current.row.address, visitor: visitors[column]!.name }, true),
+          : select({ page: current.row.address, visitor: visitors[column]!.name }, true),
     };
     const action = actions[event.key];
     if (!action) return;
@@ -120,6 +138,8 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
         aria-rowcount={rows.length + 1}
         aria-colcount={visitors.length + 1}
         style={{ width, height: HEAD + rowsInView.getTotalSize() }}
+        tabIndex={0}
+        aria-activedescendant={`${id}-${row}-${column}`}
         onKeyDown={onKeyDown}
       >
         <div role="row" aria-rowindex={1} className="head" style={{ height: HEAD, width }}>
@@ -146,7 +166,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
               aria-rowindex={index + 2}
               aria-level={shown.depth + 1}
               {...(shown.isParent ? { 'aria-expanded': !shown.isFolded } : {})}
-              className={isHere && cell ? 'row here' : 'row'}
+              className={isHere && here ? 'row here' : 'row'}
               style={{ height: ROW, width, top: HEAD + start }}
             >
               <div
@@ -154,10 +174,11 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
                 aria-colindex={1}
                 className="page-name"
                 style={{ width: PAGES, paddingInlineStart: 8 + shown.depth * 16 }}
-                tabIndex={isHere && column < 0 ? 0 : -1}
+                id={`${id}-${index}--1`}
+                data-here={isHere && column < 0}
                 title={`${address}: ${title}`}
                 onClick={() =>
-                  shown.isParent ? onFold(address) : onSelect({ page: address }, false)
+                  shown.isParent ? onFold(address) : select({ page: address }, false)
                 }
               >
                 <span className="fold" aria-hidden>
@@ -171,12 +192,13 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
                 return (
                   <ReachCell
                     key={visitor.name}
+                    id={`${id}-${index}-${at}`}
                     cell={cells[visitor.name]!}
                     label={`${visitor.title}, ${address}`}
                     colIndex={at + 2}
                     left={PAGES + left}
                     isHere={isHere && at === column}
-                    onOpen={() => onSelect({ page: address, visitor: visitor.name }, true)}
+                    onOpen={() => select({ page: address, visitor: visitor.name }, true)}
                   />
                 );
               })}
@@ -215,6 +237,7 @@ function VisitorHead({ grid, index, left }: { grid: Grid; index: number; left: n
 }
 
 interface CellProps {
+  readonly id: string;
   readonly cell: Cell;
   readonly label: string;
   readonly colIndex: number;
@@ -224,6 +247,7 @@ interface CellProps {
 }
 
 function ReachCell({
+  id,
   cell: { outcome, status, final, hops, fullAccess },
   label,
   colIndex,
@@ -241,7 +265,8 @@ function ReachCell({
       aria-label={`${label}: ${words.word}, ${status}`}
       className={`cell ${outcome}`}
       style={{ left, width: COLUMN }}
-      tabIndex={isHere ? 0 : -1}
+      id={id}
+      data-here={isHere}
       title={`${label}\n${words.word}: ${words.meaning}\n${status} at ${final}${redirects}`}
       onClick={onOpen}
     >

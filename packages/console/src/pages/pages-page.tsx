@@ -9,8 +9,6 @@ import { useAddressState } from '../use-address-state.ts';
 import { useLoad } from '../use-load.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 
-const ROW = 40;
-
 /** The pages of a site: what each is, the gates before it, and who reaches it in words. */
 export function PagesPage() {
   const { site } = useOutletContext<SiteFrame>();
@@ -22,6 +20,7 @@ export function PagesPage() {
   );
   if (pages.error) return <Failure error={pages.error} retry={pages.reload} site={site.id} />;
   if (!pages.value) return <Waiting what="the pages" />;
+  const fullAccess = pages.value.find(({ byFullAccess }) => byFullAccess !== null)?.byFullAccess;
   const wanted = text.toLowerCase();
   const shown = pages.value.filter(({ address, title, words, gates }) =>
     [address, title, words, ...gates].some((one) => one.toLowerCase().includes(wanted)),
@@ -44,25 +43,37 @@ export function PagesPage() {
         <span className="quiet" role="status">
           {shown.length} of {pages.value.length} pages
         </span>
+        {fullAccess && <span className="quiet">Besides, by full access: {fullAccess}.</span>}
       </div>
       <div className="table-frame">
         <Table
           size="small"
           rowKey="address"
           dataSource={shown}
-          columns={columnsFor(site.id, state)}
+          columns={columnsFor(site.id, state, depthsOf(pages.value))}
           pagination={shown.length > 200 ? { pageSize: 100, showSizeChanger: false } : false}
           sticky
           locale={{ emptyText: 'No page fits this search.' }}
           rowHoverable={false}
-          onRow={() => ({ style: { height: ROW } })}
         />
       </div>
     </div>
   );
 }
 
-function columnsFor(site: string, state: string): TableColumnsType<ListedPage> {
+/** How deep in the tree each page stands. */
+function depthsOf(pages: readonly ListedPage[]): ReadonlyMap<string, number> {
+  const depths = new Map<string, number>();
+  for (const { address, parent } of pages)
+    depths.set(address, parent === null ? 0 : depths.get(parent)! + 1);
+  return depths;
+}
+
+function columnsFor(
+  site: string,
+  state: string,
+  depths: ReadonlyMap<string, number>,
+): TableColumnsType<ListedPage> {
   return [
     {
       title: 'Address',
@@ -74,7 +85,7 @@ function columnsFor(site: string, state: string): TableColumnsType<ListedPage> {
           to={ruleAddress(site, state, line)}
           aria-label={`${address} in the site file, line ${line}`}
         >
-          <code>{address}</code>
+          <code style={{ paddingInlineStart: (depths.get(address) ?? 0) * 16 }}>{address}</code>
         </Link>
       ),
     },
@@ -90,17 +101,12 @@ function columnsFor(site: string, state: string): TableColumnsType<ListedPage> {
     {
       title: 'Who reaches it',
       key: 'words',
-      render: (_, { words, byFullAccess, address }) => (
-        <>
-          <Link
-            to={`/sites/${site}/try?${new URLSearchParams({ address, ...(state === 'draft' ? {} : { state }) }).toString()}`}
-          >
-            {words}
-          </Link>
-          {byFullAccess !== null && words !== 'everyone' && (
-            <span className="quiet"> (and by full access {byFullAccess})</span>
-          )}
-        </>
+      render: (_, { words, address }) => (
+        <Link
+          to={`/sites/${site}/try?${new URLSearchParams({ address, ...(state === 'draft' ? {} : { state }) }).toString()}`}
+        >
+          {words}
+        </Link>
       ),
     },
   ];

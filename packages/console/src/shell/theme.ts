@@ -42,6 +42,7 @@ export function useTheme(): Theme {
       ],
       token: {
         colorPrimary: isDark ? '#6aa5c9' : '#1f5f85',
+        colorLink: isDark ? '#8cc0e0' : '#1f5f85',
         colorTextPlaceholder: isDark ? '#8f9aa3' : '#66717a',
         fontSize: 15,
         borderRadius: 3,

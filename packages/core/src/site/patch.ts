@@ -1,16 +1,23 @@
 import {
-  Document,
   isCollection,
   isMap,
   isScalar,
   isSeq,
   parseDocument,
+  type Document,
   type Node,
   type Pair,
-  type YAMLMap,
   type YAMLSeq,
 } from 'yaml';
 import type { PatchOperation } from './problem.ts';
+import {
+  endOf,
+  indentationOf,
+  inFlow,
+  insertAfter,
+  lineFor,
+  type Collection,
+} from './yaml-lines.ts';
 
 /** Why a patch could not be applied: which operation, and what is wrong with it. */
 export class PatchProblem extends Error {
@@ -56,7 +63,6 @@ function applyOne(text: string, operation: PatchOperation, number: number): stri
 }
 
 type Fail = (message: string) => PatchProblem;
-type Collection = YAMLMap | YAMLSeq;
 interface Child {
   readonly key: Node;
   readonly value: Node | null;
@@ -104,7 +110,9 @@ function replace(text: string, { key, value }: Child, next: unknown): string {
     return `${text.slice(0, key.range![1])}: ${written}${text.slice(key.range![1] + 1)}`;
   const [start, end] = value.range;
   const isBlock = isCollection(value) && !value.flow;
-  if (!isBlock) return text.slice(0, start) + written + text.slice(end);
+  // Where a name has nothing behind it, the new value stands right behind the colon.
+  const space = text[start - 1] === ':' ? ' ' : '';
+  if (!isBlock) return text.slice(0, start) + space + written + text.slice(end);
   // A block stands on lines of its own beneath its name; what takes its place stands behind the name.
   const colon = text.indexOf(':', key.range![1]);
   const tail = text.slice(end);
@@ -153,25 +161,6 @@ function rewrite(
   return `${before} ${written}${text[end - 1] === '\n' ? '\n' : ''}${text.slice(end)}`;
 }
 
-function inFlow(value: unknown): string {
-  const document = new Document(value);
-  if (isCollection(document.contents)) document.contents.flow = true;
-  return document.toString({ lineWidth: 0 }).trimEnd();
-}
-
-function lineFor(entry: unknown, indentation: string): string {
-  const document = new Document(entry);
-  const root = document.contents!;
-  if (isMap(root)) {
-    const [pair] = root.items as Pair<Node, Node>[];
-    if (isCollection(pair!.value)) pair!.value.flow = true;
-  } else if (isSeq(root)) {
-    const [item] = root.items as Node[];
-    if (isCollection(item)) item.flow = true;
-  }
-  return indentation + document.toString({ lineWidth: 0 });
-}
-
 function stepsOf(pointer: string): string[] | null {
   if (!pointer.startsWith('/')) return pointer === '' ? [] : null;
   return pointer
@@ -202,23 +191,4 @@ function childOf(parent: Collection, step: string): Child | null {
   }
   const item = /^\d+$/.test(step) ? (parent.items[Number(step)] as Node | undefined) : undefined;
   return item ? { key: item, value: item, index: Number(step) } : null;
-}
-
-function endOf(parent: Collection): number {
-  const last = parent.items.at(-1) as Node | Pair<Node, Node | null>;
-  if (!('key' in last)) return last.range![1];
-  return (last.value ?? last.key).range![1];
-}
-
-function indentationOf(text: string, parent: Collection): string {
-  const first = parent.items[0] as Node | Pair<Node, Node | null>;
-  const start = ('key' in first ? first.key : first).range![0];
-  const line = text.slice(text.lastIndexOf('\n', start - 1) + 1, start);
-  return /^\s*/.exec(line)![0];
-}
-
-function insertAfter(text: string, offset: number, line: string): string {
-  const end = text[offset - 1] === '\n' ? offset - 1 : text.indexOf('\n', offset);
-  if (end === -1) return `${text.endsWith('\n') || text === '' ? text : `${text}\n`}${line}`;
-  return text.slice(0, end + 1) + line + text.slice(end + 1);
 }

@@ -1,0 +1,57 @@
+import {
+  Document,
+  isCollection,
+  isMap,
+  isSeq,
+  type Node,
+  type Pair,
+  type YAMLMap,
+  type YAMLSeq,
+} from 'yaml';
+
+/** A map or a list of a YAML document. */
+export type Collection = YAMLMap | YAMLSeq;
+
+/** Writes a value on one line. */
+export function inFlow(value: unknown): string {
+  const document = new Document(value);
+  if (isCollection(document.contents)) document.contents.flow = true;
+  return document.toString({ lineWidth: 0 }).trimEnd();
+}
+
+/** Writes one entry of a map or a list as a line of its own. */
+export function lineFor(entry: unknown, indentation: string): string {
+  const document = new Document(entry);
+  const root = document.contents!;
+  if (isMap(root)) {
+    const [pair] = root.items as Pair<Node, Node>[];
+    if (isCollection(pair!.value)) pair!.value.flow = true;
+  } else if (isSeq(root)) {
+    const [item] = root.items as Node[];
+    if (isCollection(item)) item.flow = true;
+  }
+  return indentation + document.toString({ lineWidth: 0 });
+}
+
+/** Where the last entry of a collection ends. */
+export function endOf(parent: Collection): number {
+  const last = parent.items.at(-1) as Node | Pair<Node, Node | null>;
+  if (!('key' in last)) return last.range![1];
+  return (last.value ?? last.key).range![1];
+}
+
+/** The spaces before the entries of a block. */
+export function indentationOf(text: string, parent: Collection): string {
+  const first = parent.items[0] as Node | Pair<Node, Node | null>;
+  const start = ('key' in first ? first.key : first).range![0];
+  const line = text.slice(text.lastIndexOf('\n', start - 1) + 1, start);
+  return /^\s*/.exec(line)![0];
+}
+
+/** Puts lines behind the one in which an offset lies, or which ends there. */
+export function insertAfter(text: string, offset: number, line: string): string {
+  // The end of a block is the beginning of the next line already.
+  const end = text[offset - 1] === '\n' ? offset - 1 : text.indexOf('\n', offset);
+  if (end === -1) return `${text.endsWith('\n') || text === '' ? text : `${text}\n`}${line}`;
+  return text.slice(0, end + 1) + line + text.slice(end + 1);
+}
