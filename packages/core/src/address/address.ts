@@ -52,8 +52,27 @@ export function explainAddressProblem(problem: AddressProblem): string {
   return PROBLEM_TEXT[problem];
 }
 
-/** The addresses most often asked for, which are in their tidy form already. */
-const PLAIN = /^(?:\/[a-z0-9_~-][a-z0-9._~-]*)+$|^\/$/;
+/** Characters that stand for themselves in every path, whatever the letter case means on a site. */
+const PLAIN = new Uint8Array(128);
+for (const character of 'abcdefghijklmnopqrstuvwxyz0123456789-_~')
+  PLAIN[character.charCodeAt(0)] = 1;
+const [SLASH, DOT] = [0x2f, 0x2e];
+
+/**
+ * Whether an address is in its one form already, as most of those asked for are: plain characters,
+ * and no segment that is empty or begins with a dot.
+ */
+function isPlain(text: string): boolean {
+  if (text.charCodeAt(0) !== SLASH) return false;
+  let before = SLASH;
+  for (let i = 1; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    const isInside = (code === SLASH || code === DOT) && before !== SLASH;
+    if (code > 127 || (PLAIN[code] === 0 && !isInside)) return false;
+    before = code;
+  }
+  return before !== SLASH || text.length === 1;
+}
 
 const CONTROL = /[\u0000-\u001f\u007f]/;
 
@@ -66,7 +85,7 @@ const CONTROL = /[\u0000-\u001f\u007f]/;
  */
 export function readAddress(text: string, base: Home, ignoreCase: boolean): ReadAddress {
   if (text.length > MAX_ADDRESS_LENGTH) return refuse('too-long');
-  if (PLAIN.test(text)) {
+  if (isPlain(text)) {
     return {
       ok: true,
       address: { protocol: base.protocol, host: base.host, asked: text, path: text, query: '' },

@@ -111,7 +111,7 @@ function hasFullAccess(on: Deciding): boolean {
 function admit(on: Deciding, gate: Gate, isAdmitted: boolean): void {
   if (!isAdmitted) on.fullAccess = true;
   const text = isAdmitted
-    ? `The gate ${gate.name} ${extentInWords(gate)} admits ${printCondition(gate.admit)}: ${called(on.visitor)} may ${gate.right}.`
+    ? `${ruleInWords(gate)}: ${called(on.visitor)} may ${gate.right}.`
     : `The gate ${gate.name} does not admit ${called(on.visitor)}, who has full access and passes all the same.`;
   on.reasons.push(reason(gate, 'admitted', text));
 }
@@ -120,7 +120,7 @@ function turnAway(on: Deciding, { rule: gate, groups }: Match<Gate>, path: Group
   const step =
     gate.otherwise.find(({ who }) => holds(on, who, path)) ??
     defaultStep(on.visitor.guest, on.prepared.site);
-  const because = `The gate ${gate.name} ${extentInWords(gate)} admits ${printCondition(gate.admit)}, and ${called(on.visitor)} is not among them`;
+  const because = `${ruleInWords(gate)}, and ${called(on.visitor)} is not among them`;
   const leave = (what: string): void => {
     on.reasons.push(reason(gate, 'refused', `${because}: ${what}.`));
   };
@@ -195,9 +195,16 @@ function decoded(groups: Groups): Groups {
   );
 }
 
-/** “on /crew and all beneath it”. */
-function extentInWords(gate: Gate): string {
-  return `on ${inWords(gate.extents.map(printExtent))}`;
+const inWordsOf = new WeakMap<Gate, string>();
+
+/** “The gate crew-room on /crew and all beneath it admits crew”; said of a gate in most decisions. */
+function ruleInWords(gate: Gate): string {
+  let words = inWordsOf.get(gate);
+  if (words === undefined) {
+    words = `The gate ${gate.name} on ${inWords(gate.extents.map(printExtent))} admits ${printCondition(gate.admit)}`;
+    inWordsOf.set(gate, words);
+  }
+  return words;
 }
 
 const printExtent = ({ pattern, under }: Extent): string =>

@@ -5,7 +5,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Page } from '../site/site.ts';
 import type { Visitor } from '../site/visitor.ts';
 import { printInstant } from '../time/instant.ts';
-import { redirectsOf, visit, type Outcome } from '../visit/visit.ts';
+import { courseOf, redirectsOf, type Outcome } from '../visit/visit.ts';
 
 /** How one visitor's visit to one page ends. */
 export interface Cell {
@@ -94,9 +94,9 @@ export function grid(
 }
 
 function cellOf(prepared: PreparedSite, address: string, visitor: Visitor, at: number): Cell {
-  const made = visit(prepared, { method: 'GET', address }, visitor, at);
-  const { outcome, status, final, fullAccess } = made;
-  return { outcome, status, final, hops: redirectsOf(made), fullAccess };
+  const course = courseOf(prepared, { method: 'GET', address }, visitor, at);
+  const { outcome, status, final, fullAccess } = course;
+  return { outcome, status, final, hops: redirectsOf(course), fullAccess };
 }
 
 function sectionTest(under: string | undefined, ignoreCase: boolean): (address: string) => boolean {

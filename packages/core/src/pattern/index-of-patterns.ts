@@ -36,6 +36,8 @@ interface Mixed<T> {
 
 interface Node<T> {
   literals: Map<string, Node<T>> | null;
+  /** A bit for each letter that a literal begins with: most segments are ruled out by their first. */
+  letters: number;
   group: Node<T> | null;
   mixed: MixedChildren<T> | null;
   ends: Entry<T>[] | null;
@@ -140,7 +142,15 @@ export function ties<T>(rules: readonly Indexed<T>[]): T[][] {
 }
 
 function emptyNode<T>(): Node<T> {
-  return { literals: null, group: null, mixed: null, ends: null, unders: null, tails: null };
+  return {
+    literals: null,
+    letters: 0,
+    group: null,
+    mixed: null,
+    ends: null,
+    unders: null,
+    tails: null,
+  };
 }
 
 function noMixed<T>(): MixedChildren<T> {
@@ -199,7 +209,10 @@ function childFor<T>(node: Node<T>, segment: Segment, ignoreCase: boolean): Node
   if (segment.is === 'literal') {
     const literals = (node.literals ??= new Map<string, Node<T>>());
     let child = literals.get(segment.text);
-    if (!child) literals.set(segment.text, (child = emptyNode<T>()));
+    if (!child) {
+      literals.set(segment.text, (child = emptyNode<T>()));
+      node.letters |= letterOf(segment.text, 0);
+    }
     return child;
   }
   const mixed = (node.mixed ??= noMixed());
@@ -214,19 +227,28 @@ function childFor<T>(node: Node<T>, segment: Segment, ignoreCase: boolean): Node
   return child.node;
 }
 
+/** The bit of the letter at a place; an empty segment has the first one. */
+function letterOf(text: string, at: number): number {
+  const code = text.charCodeAt(at);
+  return code === 0x2f ? 1 : 1 << (code & 31);
+}
+
 /** Collects what matches from `node` on; `start` is where the next slash stands. */
 function descend<T>(node: Node<T>, path: string, start: number, found: Entry<T>[]): void {
   if (node.unders !== null) for (const entry of node.unders) found.push(entry);
   if (start >= path.length) {
     if (node.ends !== null) for (const entry of node.ends) found.push(entry);
   } else {
-    let end = path.indexOf('/', start + 1);
-    if (end === -1) end = path.length;
-    const segment = path.slice(start + 1, end);
-    const literal = node.literals?.get(segment);
-    if (literal) descend(literal, path, end, found);
-    if (node.mixed !== null) descendMixed(node.mixed, segment, path, end, found);
-    if (node.group !== null && segment !== '') descend(node.group, path, end, found);
+    const mayBeLiteral = (node.letters & letterOf(path, start + 1)) !== 0;
+    if (mayBeLiteral || node.group !== null || node.mixed !== null) {
+      let end = path.indexOf('/', start + 1);
+      if (end === -1) end = path.length;
+      const segment = path.slice(start + 1, end);
+      const literal = mayBeLiteral ? node.literals!.get(segment) : undefined;
+      if (literal) descend(literal, path, end, found);
+      if (node.mixed !== null) descendMixed(node.mixed, segment, path, end, found);
+      if (node.group !== null && segment !== '') descend(node.group, path, end, found);
+    }
   }
   if (node.tails !== null) collectTails(node.tails, path, start, found);
 }

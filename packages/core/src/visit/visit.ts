@@ -42,6 +42,9 @@ export interface Visit {
 /** Browsers give up after about as many redirects (the Fetch Standard says 20). */
 const MAX_REDIRECTS = 20;
 
+/** A visit without what names it: what the grid needs of each of its cells. */
+export type Course = Pick<Visit, 'outcome' | 'status' | 'final' | 'fullAccess' | 'hops'>;
+
 /**
  * Makes a visit: decides the request and follows each redirect until the visit ends. An address met
  * twice is a loop. Whoever a gate turned away has not reached the page, wherever they were sent.
@@ -52,13 +55,43 @@ export function visit(
   visitor: Visitor,
   at: number,
 ): Visit {
-  const hops: Hop[] = [];
+  return {
+    visitor: visitor.name,
+    method: request.method,
+    at: printInstant(at),
+    ...courseOf(prepared, request, visitor, at),
+  };
+}
+
+/** What becomes of a request. */
+export function courseOf(
+  prepared: PreparedSite,
+  request: Request,
+  visitor: Visitor,
+  at: number,
+): Course {
+  const decision = decide(prepared, request, visitor, at);
+  const { address } = request;
+  const hops: Hop[] = [{ address, decision }];
+  if (decision.location === null) {
+    const { status, fullAccess } = decision;
+    return { outcome: decision.outcome as Outcome, status, final: address, fullAccess, hops };
+  }
+  return followAll(prepared, request, hops, visitor, at);
+}
+
+function followAll(
+  prepared: PreparedSite,
+  request: Request,
+  hops: Hop[],
+  visitor: Visitor,
+  at: number,
+): Course {
   const seen = new Set<string>();
   let { method, address } = request;
   let isLoop = false;
   for (;;) {
-    const decision = decide(prepared, { method, address }, visitor, at);
-    hops.push({ address, decision });
+    const { decision } = hops.at(-1)!;
     if (decision.location === null || decision.outcome === 'away') break;
     seen.add(`${method} ${sameForm(prepared, address)}`);
     // 303 asks for the other address with GET, whatever the method was (RFC 9110, 15.4.4).
@@ -68,12 +101,10 @@ export function visit(
     address = next;
     isLoop = seen.has(`${method} ${sameForm(prepared, address)}`) || hops.length > MAX_REDIRECTS;
     if (isLoop) break;
+    hops.push({ address, decision: decide(prepared, { method, address }, visitor, at) });
   }
   const last = hops.at(-1)!.decision;
   return {
-    visitor: visitor.name,
-    method: request.method,
-    at: printInstant(at),
     outcome: outcomeOf(hops, isLoop),
     status: last.status,
     final: isLoop ? address : (last.location ?? address),
