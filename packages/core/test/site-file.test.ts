@@ -108,6 +108,8 @@ redirects:
       'audiences: { crew: role nobody-knows }\ngates:\n  g: { under: /a, admit: crew }',
     );
     expect(errors.map(printError)).toHaveLength(1);
+    const unclosed = readSite('kleidon: 1\nsite: { name: [}\n', 'x.yaml');
+    expect(unclosed.ok ? [] : unclosed.errors.map(({ code }) => code)).toEqual(['yaml', 'yaml']);
     const broken = errorsOf(
       'products: { permit: { term: weekly } }\naudiences: { buyers: bought permit }',
     );

@@ -46,7 +46,10 @@ export function readSite(text: string, file: string): ReadSite {
   const entries = readEntries(document, list);
   const site = entries ? buildSite(entries, document, list) : null;
   if (site && list.errors.length === 0) return { ok: true, site };
-  return { ok: false, errors: list.errors.sort((a, b) => a.line - b.line || a.column - b.column) };
+  // What is not YAML is half read: what else its line seems to say would only confuse.
+  const unread = new Set(document.errors.map(({ line }) => line));
+  const errors = list.errors.filter(({ code, line }) => code === 'yaml' || !unread.has(line));
+  return { ok: false, errors: errors.sort((a, b) => a.line - b.line || a.column - b.column) };
 }
 
 /** Checks the shape of everything; what has the wrong shape is left out, so that the rest is still read. */
