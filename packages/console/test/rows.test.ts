@@ -1,0 +1,106 @@
+import type { Cell, Grid, Outcome, Row } from '@kleidon/core';
+import { occurring, sectionsOf, shownRows, type RowFilter } from '../src/grid/rows.ts';
+
+const cell = (outcome: Outcome): Cell => ({
+  outcome,
+  status: 200,
+  final: '/',
+  hops: 0,
+  fullAccess: false,
+});
+const row = (address: string, parent: string | null, outcome: Outcome = 'reach'): Row => ({
+  address,
+  title: `Title of ${address}`,
+  visited: address,
+  parent,
+  line: 1,
+  cells: { gale: cell(outcome) },
+});
+const grid: Grid = {
+  site: 'Rows',
+  at: '2026-11-23T12:00:00Z',
+  visitors: [{ name: 'gale', title: 'Gale', summary: 'guest' }],
+  rows: [
+    row('/', null),
+    row('/crew', null, 'sign-in'),
+    row('/crew/log', '/crew', 'sign-in'),
+    row('/crew/log/:entry', '/crew/log', 'missing'),
+    row('/crew/rota', '/crew', 'sign-in'),
+    row('/crew-only', null, 'block'),
+  ],
+};
+const NOTHING: RowFilter = { text: '', under: '', outcomes: [], folded: new Set() };
+const shown = (filter: Partial<RowFilter>): string[] =>
+  shownRows(grid, { ...NOTHING, ...filter }).map(({ row: { address } }) => address);
+
+describe('the rows of the grid', () => {
+  test('are a tree: depth, a label without what stands above, and who can be folded', () => {
+    expect(
+      shownRows(grid, NOTHING).map(({ depth, label, isParent }) => [depth, label, isParent]),
+    ).toEqual([
+      [0, '/', false],
+      [0, '/crew', true],
+      [1, '/log', true],
+      [2, '/:entry', false],
+      [1, '/rota', false],
+      [0, '/crew-only', false],
+    ]);
+  });
+
+  test('that match a text keep the pages above them, so that their place can be seen', () => {
+    expect(shown({ text: 'ENTRY' })).toEqual(['/crew', '/crew/log', '/crew/log/:entry']);
+    expect(shown({ text: 'title of /crew/rota' })).toEqual(['/crew', '/crew/rota']);
+    expect(shown({ text: 'nothing' })).toEqual([]);
+  });
+
+  test('of a section are those beneath it, and not those whose address only begins alike', () => {
+    expect(shown({ under: '/crew' })).toEqual([
+      '/crew',
+      '/crew/log',
+      '/crew/log/:entry',
+      '/crew/rota',
+    ]);
+    expect(shown({ under: '/' })).toHaveLength(6);
+  });
+
+  test('are those where someone meets an outcome', () => {
+    expect(shown({ outcomes: ['block'] })).toEqual(['/crew-only']);
+    expect(shown({ outcomes: ['missing', 'block'] })).toEqual([
+      '/crew',
+      '/crew/log',
+      '/crew/log/:entry',
+      '/crew-only',
+    ]);
+  });
+
+  test('beneath a folded page are hidden, however deep', () => {
+    expect(shown({ folded: new Set(['/crew']) })).toEqual(['/', '/crew', '/crew-only']);
+    expect(shown({ folded: new Set(['/crew/log']) })).toEqual([
+      '/',
+      '/crew',
+      '/crew/log',
+      '/crew/rota',
+      '/crew-only',
+    ]);
+    const [, crew] = shownRows(grid, { ...NOTHING, folded: new Set(['/crew']) });
+    expect(crew).toMatchObject({ isParent: true, isFolded: true });
+  });
+
+  test('a page that is no parent among those shown has nothing to fold', () => {
+    const [crew] = shownRows(grid, { ...NOTHING, text: '/crew/rota' });
+    expect(crew).toMatchObject({ label: '/crew', isParent: true });
+    expect(shownRows(grid, { ...NOTHING, text: 'crew-only' })[0]).toMatchObject({
+      isParent: false,
+    });
+  });
+
+  test('their sections and outcomes are what the filters offer', () => {
+    expect(sectionsOf(grid)).toEqual(['/crew', '/crew/log']);
+    expect([...occurring(grid)]).toEqual([
+      ['reach', 1],
+      ['sign-in', 3],
+      ['missing', 1],
+      ['block', 1],
+    ]);
+  });
+});
