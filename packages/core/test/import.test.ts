@@ -7,7 +7,7 @@ describe('sitemaps', () => {
 
   test('are read with namespaces, entities, CDATA and extensions', () => {
     const xml = `<?xml version="1.0" encoding="UTF-8"?>
-<s:urlset xmlns:s="http://www.sitemaps.org/schemas/sitemap/0.9" xmlns:image="http://www.google.example/image">
+<s:urlset xmlns:s="http://www.sitemaps.org/schemas/sitemap/0.9" xmlns:image="https://images.example/ns">
   <s:url><s:loc> https://x.example/a?b=1&amp;c=2 </s:loc><s:lastmod>2026-01-01</s:lastmod></s:url>
   <s:url><s:loc><![CDATA[https://x.example/<b>]]></s:loc><image:image><image:loc>https://x.example/i.png</image:loc></image:image></s:url>
   <s:url></s:url>
