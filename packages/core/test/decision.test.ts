@@ -1,4 +1,10 @@
-import { decide, type Decision, type PreparedSite, type Visitor } from '../src/index.ts';
+import {
+  decide,
+  whoReaches,
+  type Decision,
+  type PreparedSite,
+  type Visitor,
+} from '../src/index.ts';
 import { STAGES } from '../src/decision/decide.ts';
 import { GUEST, NOW, siteOf, someone } from './support.ts';
 
@@ -359,6 +365,24 @@ gates:
     expect(after.outcome).toBe('reach');
     expect(after.reasons.map(({ text }) => text)).toContain('The gate fair ended on 2026-12-01.');
   });
+});
+
+test('a gate for changes that has ended leaves the page to the gate for viewing, and never open', () => {
+  const body = `pages: { /p: P }
+gates:
+  v: { at: /p, admit: role warden }
+  c: { at: /p, right: change, admit: role volunteer, until: 2026-11-01 }`;
+  const before = Date.UTC(2026, 9, 1);
+  expect(ask(site(body), '/p', volunteer, 'POST', before).outcome).toBe('reach');
+  expect(ask(site(body), '/p', volunteer, 'POST').outcome).toBe('block');
+  expect(ask(site(body), '/p', warden, 'POST').outcome).toBe('reach');
+  expect(whoReaches(site(body), '/p', NOW, 'change')!.words).toBe('anyone with the role warden');
+  const gatedOnly = siteOf(
+    body,
+    HEAD.replace('sign-in: /sign-in', 'sign-in: /sign-in, change: gated-only'),
+  );
+  expect(ask(gatedOnly, '/p', warden, 'POST').outcome).toBe('block');
+  expect(whoReaches(gatedOnly, '/p', NOW, 'change')!.words).toBe('nobody');
 });
 
 test('a page may ask to be asked for again, and not to be listed', () => {

@@ -177,6 +177,11 @@ describe('findings', () => {
     ).toEqual(['not-found /']);
   });
 
+  test('an example may be written in any spelling of the address', () => {
+    const body = `${S}, "/My/:who": { example: /My/Vik/ } }\ngates: { own: { under: "/my/:who", admit: visitor.id = path.who } }`;
+    expect(inspected(body)).toEqual([]);
+  });
+
   test('whoever has full access is not counted among those turned away', () => {
     const head = HEAD.replace('sign-in: /sign-in', 'sign-in: /sign-in, full-access: role admin');
     const body = `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nlandings: [{ after: sign-in, who: role a or role admin, go: /x }]`;

@@ -35,30 +35,39 @@ const UNGATED_CHANGE: Reason = {
 /** Asks the nearest gate for this right whether the visitor is admitted. */
 export function gateStage(on: Deciding): Ending | null {
   const { gates, site } = on.prepared;
-  const asksToChange = !isView(on.request.method);
-  let matches = asksToChange ? lookUp(gates.change, on.address.path) : [];
-  if (asksToChange && matches.length === 0) {
-    if (site.change === 'gated-only' && !hasFullAccess(on)) {
-      on.reasons.push(UNGATED_CHANGE);
-      return on.visitor.guest && site.signIn !== null
-        ? signIn(on)
-        : { outcome: 'block', status: 403 };
+  const passedOver: Reason[] = [];
+  let { asked, aside } = NO_GATES;
+  if (!isView(on.request.method)) {
+    ({ asked, aside } = chainOf(on, lookUp(gates.change, on.address.path)));
+    // A gate outside its dates has no say: who may change the page is then for the gate to view it.
+    if (asked.length === 0) {
+      passedOver.push(...aside);
+      if (site.change === 'gated-only' && !hasFullAccess(on)) {
+        on.reasons.push(UNGATED_CHANGE, ...passedOver);
+        return on.visitor.guest && site.signIn !== null
+          ? signIn(on)
+          : { outcome: 'block', status: 403 };
+      }
     }
-    matches = lookUp(gates.view, on.address.path);
-  } else if (!asksToChange) {
-    matches = lookUp(gates.view, on.address.path);
   }
-  const { asked, aside } = chainOf(on, matches);
+  if (asked.length === 0) ({ asked, aside } = chainOf(on, lookUp(gates.view, on.address.path)));
   const ending = asked.length === 0 ? ungated(on) : askAll(on, asked);
-  on.reasons.push(...aside);
+  on.reasons.push(...aside, ...passedOver);
   return ending;
 }
+
+/** The gates that have a say, the nearest first, and why others at this address have none. */
+interface Chain {
+  readonly asked: readonly Match<Gate>[];
+  readonly aside: readonly Reason[];
+}
+const NO_GATES: Chain = { asked: [], aside: [] };
 
 /** The gates that have a say: the nearest, and as long as one narrows the gate above it, that one too. */
 export function chainOf(
   on: Pick<Deciding, 'at' | 'prepared'>,
   matches: readonly Match<Gate>[],
-): { asked: readonly Match<Gate>[]; aside: readonly Reason[] } {
+): Chain {
   const asked: Match<Gate>[] = [];
   const aside: Reason[] = [];
   for (const match of matches) {

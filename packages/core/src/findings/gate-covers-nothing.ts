@@ -1,13 +1,14 @@
 import { lookUp } from '../pattern/index-of-patterns.ts';
+import { pathOf } from '../reach/who-reaches.ts';
 import type { Found, Inspected } from './found.ts';
 
 /** A gate under which the site file has no page: its address may be mistyped. */
 export function gateCoversNothing({ prepared }: Inspected): Found[] {
   const { pages, gates } = prepared.site;
   const covering = new Set(
-    pages.flatMap(({ example }) =>
+    pages.flatMap((page) =>
       (['view', 'change'] as const).flatMap((right) =>
-        lookUp(prepared.gates[right], example).map(({ rule }) => rule.name),
+        lookUp(prepared.gates[right], pathOf(prepared, page)).map(({ rule }) => rule.name),
       ),
     ),
   );

@@ -1,13 +1,16 @@
 import { lookUp } from '../pattern/index-of-patterns.ts';
 import { leftOut } from '../reach/left-out.ts';
+import { pathOf } from '../reach/who-reaches.ts';
 import type { Gate } from '../site/site.ts';
 import type { Found, Inspected } from './found.ts';
 
 /** A gate inside a section lets people in whom the section keeps out. */
 export function openBeneath({ prepared }: Inspected): Found[] {
   const seen = new Set<string>();
-  return prepared.site.pages.flatMap(({ example }): Found[] => {
-    const [inner, outer] = lookUp(prepared.gates.view, example).map(({ rule }) => rule);
+  return prepared.site.pages.flatMap((page): Found[] => {
+    const [inner, outer] = lookUp(prepared.gates.view, pathOf(prepared, page)).map(
+      ({ rule }) => rule,
+    );
     if (!inner || !outer || inner.narrows || seen.has(inner.name) || !isSection(outer)) return [];
     const who = leftOut(prepared, inner.admit, outer.admit);
     if (who === null) return [];

@@ -107,7 +107,8 @@ function redirectsAt(prepared: PreparedSite, page: Page, at: number) {
   );
 }
 
-function pathOf(prepared: PreparedSite, page: Page): string {
+/** The path at which rules are matched against a page. */
+export function pathOf(prepared: PreparedSite, page: Page): string {
   const read = readAddress(page.example, prepared.site, prepared.ignoreCase);
   return read.ok ? read.address.path : page.example;
 }
@@ -124,7 +125,7 @@ export function conditionOf(
   // On a page with one address, the pieces of the address are known; on others they stay open.
   const known = (condition: Condition, groups: Groups): Condition =>
     isOne ? withPieces(condition, groups) : condition;
-  const { asked } = chainOf({ prepared, at }, gatesFor(prepared, page, right));
+  const asked = gatesFor(prepared, page, at, right);
   const gates = asked.map(({ rule, groups }) => known(rule.admit, groups));
   const ungated = site.ungated === 'closed' ? { is: 'signed-in' as const } : ANYONE;
   const admitted =
@@ -144,11 +145,11 @@ export function conditionOf(
   };
 }
 
-function gatesFor(prepared: PreparedSite, page: Page, right: Right) {
+function gatesFor(prepared: PreparedSite, page: Page, at: number, right: Right) {
   const path = pathOf(prepared, page);
-  const own = lookUp(prepared.gates[right], path);
-  const follows = right === 'change' && own.length === 0 && prepared.site.change === 'as-view';
-  return follows ? lookUp(prepared.gates.view, path) : own;
+  const { asked } = chainOf({ prepared, at }, lookUp(prepared.gates[right], path));
+  const follows = right === 'change' && asked.length === 0 && prepared.site.change === 'as-view';
+  return follows ? chainOf({ prepared, at }, lookUp(prepared.gates.view, path)).asked : asked;
 }
 
 function allOf(conditions: readonly Condition[]): Condition {
