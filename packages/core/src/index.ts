@@ -2,6 +2,8 @@ export type { Condition, Operator, Value } from './condition/condition.ts';
 export { parseCondition } from './condition/parse.ts';
 export { printCondition } from './condition/print.ts';
 export { decide } from './decision/decide.ts';
+export type { Edit, ListSection, NamedSection } from './edits/edit.ts';
+export { planEdits, valueOf, type PlannedEdits } from './edits/plan-edits.ts';
 export type { Content, Decision, DecisionOutcome, Request } from './decision/decision.ts';
 export type { Reason, StageName, Verdict } from './decision/reason.ts';
 export { inspect } from './findings/findings.ts';

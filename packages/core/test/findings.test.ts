@@ -45,6 +45,36 @@ const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]
     `${S} }\nlandings: [{ after: sign-in, go: /shop }]`,
   ],
   [
+    'menu-leads-nowhere',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nmenus: { m: { links: [/x, /shop] } }`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nmenus: { m: { links: [/x, /shop], shows: usable } }`,
+  ],
+  [
+    'menu-leads-nowhere',
+    `${S}, /x: X, /y: Y }\n${gate('at: [/x, /y], admit: role a')}\nmenus: { m: { links: /y, on: /shop } }`,
+    `${S}, /x: X, /y: Y }\n${gate('at: [/x, /y], admit: role a')}\nmenus: { m: { links: /y, on: /x } }`,
+  ],
+  [
+    'menu-leads-nowhere',
+    `${S}, /x: X }\n${gate('at: /x, admit: signed-in, otherwise: [{ do: hide }]')}\nmenus: { m: { links: /x } }`,
+    `${S}, /x: X }\n${gate('at: /x, admit: signed-in')}\nmenus: { m: { links: /x } }`,
+  ],
+  [
+    'menu-leads-nowhere',
+    `${S} }\nmenus: { m: { links: [/gone] } }`,
+    `${S} }\nmenus: { m: { links: [/shop, 'https://else.example/'] } }`,
+  ],
+  [
+    'menu-redirects',
+    `${S} }\nredirects: [{ from: /old, to: /shop }]\nmenus: { m: { links: [/old] } }`,
+    `${S} }\nredirects: [{ from: /old, to: /shop }]\nmenus: { m: { links: [/shop] } }`,
+  ],
+  [
+    'unlisted-linked',
+    `${S}, /x: { title: X, listed: no } }\nmenus: { m: { links: [/x] } }`,
+    `${S}, /x: { title: X, listed: no } }\nmenus: { m: { links: [/x], on: /x } }`,
+  ],
+  [
     'sends-to-closed',
     `${S}, /x: X, /join: J }\ngates: { g: { at: /x, admit: role a, otherwise: [{ do: send, to: /join }] }, j: { at: /join, admit: signed-in } }`,
     `${S}, /x: X, /join: J }\ngates: { g: { at: /x, admit: role a, otherwise: [{ who: guest, do: sign-in }, { do: send, to: /join }] }, j: { at: /join, admit: signed-in } }`,

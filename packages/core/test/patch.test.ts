@@ -88,7 +88,7 @@ describe('patching a site file', () => {
   test.each([
     ['pages:\n', '/pages/~1a', 'pages: { /a: A }\n'],
     ['x:\n  y:\n', '/x/y', 'x:\n  y: A\n'],
-    ['{"pages": {}}', '/pages/~1a', '{"pages": { /a: A }}'],
+    ['{"pages": {}}', '/pages/~1a', '{"pages": {"/a":"A"}}'],
   ])('%j with a value at %s is %j', (text, path, expected) => {
     expect(patchSite(text, [{ op: 'add', path, value: 'A' }])).toBe(expected);
   });

@@ -30,7 +30,7 @@ Example:
     });
 }
 
-function printShown({ visitor, parts, links }: Shown): string {
+function printShown({ visitor, parts, links, menus }: Shown): string {
   const line = (shown: boolean, what: string, why: string): string =>
     `${shown ? 'shown ' : 'hidden'}  ${what} ${dim(why)}`;
   const lines = [
@@ -38,8 +38,13 @@ function printShown({ visitor, parts, links }: Shown): string {
     ...links.map(({ address, shown, outcome }) =>
       line(shown, address, OUTCOME_WORDS[outcome].word),
     ),
+    ...menus.flatMap((menu) =>
+      menu.links.map(({ address, shown, outcome }) =>
+        line(shown, `menu ${menu.name} ${address}`, OUTCOME_WORDS[outcome].word),
+      ),
+    ),
   ];
   return lines.length === 0
-    ? `Nothing was asked about: the site has no parts. Name links for ${visitor}.`
+    ? `Nothing was asked about: the site has no parts and menus. Name links for ${visitor}.`
     : lines.map((one) => one.trimEnd()).join('\n');
 }

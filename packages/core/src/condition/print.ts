@@ -55,6 +55,7 @@ const isPlainName = (name: string): boolean =>
   !/^\d{4}-\d{2}-\d{2}/.test(name) &&
   !/^\d+$/.test(name);
 
-const printName = (name: string): string => (isPlainName(name) ? name : quote(name));
+/** A name as it stands in a condition: in quotes where it must. */
+export const printName = (name: string): string => (isPlainName(name) ? name : quote(name));
 
 const quote = (text: string): string => `"${text.replace(/["\\]/g, '\\$&')}"`;

@@ -3,6 +3,8 @@ export interface Token {
   readonly kind: 'word' | 'string' | 'number' | 'date' | 'operator' | 'punctuation' | 'end';
   readonly text: string;
   readonly offset: number;
+  /** Where it ends, quotes included. */
+  readonly end: number;
 }
 
 /** Why a condition could not be read: where in its text, what is wrong, what would be right. */
@@ -29,17 +31,18 @@ export function tokenize(text: string): Token[] {
     const match = TOKEN.exec(text);
     if (!match) throw stranger(text, offset);
     const [whole, date, number, word, string, operator, punctuation] = match;
-    if (date !== undefined) tokens.push({ kind: 'date', text: date, offset });
-    else if (number !== undefined) tokens.push({ kind: 'number', text: number, offset });
-    else if (word !== undefined) tokens.push({ kind: 'word', text: word, offset });
-    else if (string !== undefined) tokens.push({ kind: 'string', text: unquote(string), offset });
-    else if (operator !== undefined) tokens.push({ kind: 'operator', text: operator, offset });
-    else if (punctuation !== undefined) {
-      tokens.push({ kind: 'punctuation', text: punctuation, offset });
-    }
-    offset += whole.length;
+    const end = offset + whole.length;
+    const add = (kind: Token['kind'], text: string): void =>
+      void tokens.push({ kind, text, offset, end });
+    if (date !== undefined) add('date', date);
+    else if (number !== undefined) add('number', number);
+    else if (word !== undefined) add('word', word);
+    else if (string !== undefined) add('string', unquote(string));
+    else if (operator !== undefined) add('operator', operator);
+    else if (punctuation !== undefined) add('punctuation', punctuation);
+    offset = end;
   }
-  tokens.push({ kind: 'end', text: '', offset: text.length });
+  tokens.push({ kind: 'end', text: '', offset: text.length, end: text.length });
   return tokens;
 }
 

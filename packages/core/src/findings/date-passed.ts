@@ -1,6 +1,7 @@
 import type { Period, Place } from '../site/site.ts';
 import { printDay } from '../time/instant.ts';
-import { pointer, type Found, type Inspected } from './found.ts';
+import { pointer } from '../site/pointer.ts';
+import type { Found, Inspected } from './found.ts';
 
 interface Dated extends Period {
   readonly about: string;

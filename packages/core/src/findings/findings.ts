@@ -7,6 +7,8 @@ import { fullAccessWide } from './full-access-wide.ts';
 import { gateCoversNothing } from './gate-covers-nothing.ts';
 import { landingClosed } from './landing-closed.ts';
 import { legalPageClosed } from './legal-page-closed.ts';
+import { menuLeadsNowhere } from './menu-leads-nowhere.ts';
+import { menuRedirects } from './menu-redirects.ts';
 import { nobodyReaches } from './nobody-reaches.ts';
 import { offersNothing } from './offers-nothing.ts';
 import { openBeneath } from './open-beneath.ts';
@@ -15,6 +17,7 @@ import { sendsToClosed } from './sends-to-closed.ts';
 import { showsMissing } from './shows-missing.ts';
 import { signInClosed } from './sign-in-closed.ts';
 import { tie } from './tie.ts';
+import { unlistedLinked } from './unlisted-linked.ts';
 import { unusedAcceptance } from './unused-acceptance.ts';
 
 /** Everything that is looked for, one file each. */
@@ -31,6 +34,9 @@ const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [
   offersNothing,
   otherwiseUnused,
   gateCoversNothing,
+  menuLeadsNowhere,
+  menuRedirects,
+  unlistedLinked,
   datePassed,
   tie,
 ];

@@ -14,7 +14,3 @@ export type Found = Omit<Finding, 'file' | 'line' | 'column' | 'fix'> & {
   readonly place: Place;
   readonly fix?: Finding['fix'];
 };
-
-/** A step of a JSON Pointer (RFC 6901). */
-export const pointer = (...steps: readonly (string | number)[]): string =>
-  steps.map((step) => `/${String(step).replace(/~/g, '~0').replace(/\//g, '~1')}`).join('');

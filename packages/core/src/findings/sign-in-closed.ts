@@ -1,6 +1,7 @@
 import { GUEST } from '../site/visitor.ts';
 import { visit } from '../visit/visit.ts';
-import { pointer, type Found, type Inspected } from './found.ts';
+import { pointer } from '../site/pointer.ts';
+import type { Found, Inspected } from './found.ts';
 
 /** Guests are asked to sign in at a page that they can't reach: nobody gets in. */
 export function signInClosed({ prepared, at }: Inspected): Found[] {

@@ -7,15 +7,21 @@ import { visit, type Outcome } from '../visit/visit.ts';
 export interface Shown {
   readonly visitor: string;
   readonly parts: readonly { readonly name: string; readonly shown: boolean }[];
-  readonly links: readonly {
-    readonly address: string;
-    readonly shown: boolean;
-    /** How a visit to it would end; a link that leads to a refusal, a sign-in or nothing is not shown. */
-    readonly outcome: Outcome;
-  }[];
+  readonly links: readonly ShownLink[];
+  readonly menus: readonly { readonly name: string; readonly links: readonly ShownLink[] }[];
 }
 
-/** Decides what of a page to show: parts by their own rule, links by what a visit to them comes to. */
+export interface ShownLink {
+  readonly address: string;
+  readonly shown: boolean;
+  /** How a visit to it would end; a link that leads to a refusal, a sign-in or nothing is not shown. */
+  readonly outcome: Outcome;
+}
+
+/**
+ * Decides what of a page to show: parts by their own rule, links by what a visit to them comes to. A
+ * menu that shows everything shows links that lead nowhere too.
+ */
 export function shownTo(
   prepared: PreparedSite,
   visitor: Visitor,
@@ -23,6 +29,10 @@ export function shownTo(
   at: number,
 ): Shown {
   const { site, names } = prepared;
+  const linkShown = (address: string): ShownLink => {
+    const { outcome } = visit(prepared, { method: 'GET', address }, visitor, at);
+    return { address, shown: outcome === 'reach' || outcome === 'away', outcome };
+  };
   const situation = { visitor, at, path: {}, query: '' };
   return {
     visitor: visitor.name,
@@ -30,9 +40,10 @@ export function shownTo(
       name,
       shown: evaluate(admit, situation, names),
     })),
-    links: links.map((address) => {
-      const { outcome } = visit(prepared, { method: 'GET', address }, visitor, at);
-      return { address, shown: outcome === 'reach' || outcome === 'away', outcome };
-    }),
+    links: links.map(linkShown),
+    menus: site.menus.map(({ name, links: all, onlyUsable }) => ({
+      name,
+      links: all.map(linkShown).map((link) => (onlyUsable ? link : { ...link, shown: true })),
+    })),
   };
 }

@@ -10,6 +10,7 @@ import { isYes, type SECTIONS, type siteSchema } from './schema.ts';
 import type {
   Accepted,
   Landing,
+  Menu,
   SitePart,
   Extent,
   Gate,
@@ -122,6 +123,7 @@ export function buildSite(entries: Entries, document: SiteDocument, list: ErrorL
         place: document.keyAt(path),
       };
     }),
+    menus: entries.menus.map(([key, entry]) => buildMenu(String(key), entry, read, document)),
     accepted: entries.accepted.map(([key, { finding, about, note }]): Accepted => ({
       finding,
       about: about ?? null,
@@ -341,6 +343,27 @@ function buildLanding(
     returnFirst: isYes(entry['return-first']),
     rank: entry.rank ?? 0,
     place: document.valueAt(path),
+  };
+}
+
+function buildMenu(
+  name: string,
+  entry: EntryOf<'menus'>,
+  read: FieldReader,
+  document: SiteDocument,
+): Menu {
+  const path: Path = ['menus', name];
+  const list = (field: 'links' | 'on', check: (text: string, at: Path) => void) =>
+    asList(entry[field]).map((text, position) => {
+      check(text, typeof entry[field] === 'string' ? [...path, field] : [...path, field, position]);
+      return text;
+    });
+  return {
+    name,
+    links: list('links', (text, at) => read.address(text, at)),
+    on: list('on', (text, at) => read.localAddress(text, at)),
+    onlyUsable: entry.shows === 'usable',
+    place: document.keyAt(path),
   };
 }
 

@@ -274,6 +274,12 @@ const landingSchema = fields('a landing', {
 
 const partSchema = fields('a part', { admit: required(text(), 'admit: signed-in') });
 
+const menuSchema = fields('a menu', {
+  links: required(textList(), 'links: [/, /about]'),
+  on: textList(),
+  shows: oneOf('everything', 'usable'),
+});
+
 const acceptedSchema = fields('an accepted finding', {
   finding: required(text(), 'finding: tie'),
   about: text(),
@@ -304,6 +310,7 @@ export const SECTIONS = {
   'not-found': { is: 'list', entry: notFoundSchema },
   landings: { is: 'list', entry: landingSchema },
   parts: { is: 'map', entry: partSchema },
+  menus: { is: 'map', entry: menuSchema },
   accepted: { is: 'list', entry: acceptedSchema },
   visitors: { is: 'map', entry: visitorSchema },
 } as const satisfies Record<string, { is: 'map' | 'list'; entry: yup.Schema }>;

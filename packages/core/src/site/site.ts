@@ -32,6 +32,7 @@ export interface Site {
   readonly notFound: readonly NotFoundRule[];
   readonly landings: readonly Landing[];
   readonly parts: readonly SitePart[];
+  readonly menus: readonly Menu[];
   readonly accepted: readonly Accepted[];
   readonly visitors: readonly Visitor[];
   readonly place: Place;
@@ -133,6 +134,17 @@ export interface Landing {
 export interface SitePart {
   readonly name: string;
   readonly admit: Condition;
+  readonly place: Place;
+}
+
+/** Links that stand on several pages. */
+export interface Menu {
+  readonly name: string;
+  readonly links: readonly string[];
+  /** The sections on whose pages it stands; everywhere where none is named. */
+  readonly on: readonly string[];
+  /** Links that lead this visitor to a refusal, a sign-in or nothing are left out. */
+  readonly onlyUsable: boolean;
   readonly place: Place;
 }
 

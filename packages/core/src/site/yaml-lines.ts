@@ -12,11 +12,14 @@ import {
 /** A map or a list of a YAML document. */
 export type Collection = YAMLMap | YAMLSeq;
 
-/** Writes a value on one line. */
+/** Writes a value on one line, so that it may stand anywhere, also between braces. */
 export function inFlow(value: unknown): string {
-  const document = new Document(value);
-  if (isCollection(document.contents)) document.contents.flow = true;
-  return document.toString({ lineWidth: 0 }).trimEnd();
+  const document = new Document([value]);
+  (document.contents as YAMLSeq).flow = true;
+  return document
+    .toString({ lineWidth: 0 })
+    .trimEnd()
+    .replace(/^\[ ?| ?\]$/g, '');
 }
 
 /** Writes one entry of a map or a list as a line of its own. */

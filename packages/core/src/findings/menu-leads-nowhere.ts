@@ -1,0 +1,61 @@
+import type { Condition } from '../condition/condition.ts';
+import { pointer } from '../site/pointer.ts';
+import { leftOut } from '../reach/left-out.ts';
+import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
+import { GUEST } from '../site/visitor.ts';
+import type { Menu } from '../site/site.ts';
+import { visit } from '../visit/visit.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** A menu that shows everything leads some of those who see it to a refusal, or to nothing. */
+export function menuLeadsNowhere({ prepared, at }: Inspected): Found[] {
+  const whole = prepared.site.menus.filter(({ onlyUsable }) => !onlyUsable);
+  return whole.flatMap((menu) => {
+    const seenBy = seersOf({ prepared, at }, menu);
+    const lost = menu.links.flatMap((link): string[] => {
+      const who = turnedAway({ prepared, at }, link, seenBy);
+      return who === null ? [] : [`${link} (${who})`];
+    });
+    if (lost.length === 0) return [];
+    const fix = [
+      { op: 'add' as const, path: pointer('menus', menu.name, 'shows'), value: 'usable' },
+    ];
+    return [
+      {
+        code: 'menu-leads-nowhere',
+        severity: 'medium' as const,
+        about: `menu ${menu.name}`,
+        place: menu.place,
+        message: `The menu ${menu.name} leads some of those who see it to a refusal or to nothing: ${lost.join('; ')}.`,
+        remedy: 'Write "shows: usable", so that each visitor sees the links that work for them.',
+        fix,
+      },
+    ];
+  });
+}
+
+/** Everyone who reaches a page on which the menu stands. */
+function seersOf({ prepared, at }: Inspected, { on }: Menu): Condition {
+  const pages = on.map((address) => pageAt(prepared, address));
+  const conditions = pages.map((found): Condition =>
+    found === null
+      ? { is: 'anyone' }
+      : conditionOf(prepared, found.rule.page, at, 'view').condition,
+  );
+  return conditions.length === 0 ? { is: 'anyone' } : { is: 'or', of: conditions };
+}
+
+/** Who of them is refused, or told that nothing is there; to be asked to sign in is no refusal. */
+function turnedAway({ prepared, at }: Inspected, link: string, seenBy: Condition): string | null {
+  if (!link.startsWith('/')) return null;
+  const found = pageAt(prepared, link.replace(/[?#].*$/, ''));
+  const { outcome } = visit(prepared, { method: 'GET', address: link }, GUEST, at);
+  const isAsked = outcome === 'sign-in';
+  if (found === null) return outcome === 'missing' ? 'everyone' : null;
+  const isThere = closedNow(found.rule.page, at, prepared.site.timeZone) === null;
+  const reach: Condition = isThere
+    ? conditionOf(prepared, found.rule.page, at, 'view').condition
+    : { is: 'nobody' };
+  const among: Condition = isAsked ? { is: 'and', of: [seenBy, { is: 'signed-in' }] } : seenBy;
+  return leftOut(prepared, among, reach);
+}

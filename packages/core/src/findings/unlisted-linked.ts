@@ -1,0 +1,25 @@
+import { pageAt } from '../reach/who-reaches.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** A page kept from search engines stands in a menu on pages that they list: they find it there. */
+export function unlistedLinked({ prepared }: Inspected): Found[] {
+  return prepared.site.menus.flatMap(({ name, links, on, place }) => {
+    const standsOn = on.map((address) => pageAt(prepared, address)?.rule.page);
+    const isOnListed = on.length === 0 || standsOn.some((page) => page?.listed !== false);
+    if (!isOnListed) return [];
+    return links.flatMap((link): Found[] => {
+      const page = link.startsWith('/') ? pageAt(prepared, link.replace(/[?#].*$/, '')) : null;
+      if (page === null || page.rule.page.listed) return [];
+      return [
+        {
+          code: 'unlisted-linked',
+          severity: 'medium',
+          about: `menu ${name}`,
+          place,
+          message: `${page.rule.page.address} is kept from search engines, and the menu ${name} leads them to it.`,
+          remedy: 'Take it out of the menu, or let it be listed.',
+        },
+      ];
+    });
+  });
+}

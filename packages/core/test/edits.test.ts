@@ -1,0 +1,245 @@
+import { parse } from 'yaml';
+import {
+  grid,
+  planEdits,
+  prepareSite,
+  readSite,
+  valueOf,
+  visit,
+  whoReaches,
+  type Edit,
+  type Grid,
+  type PreparedSite,
+} from '../src/index.ts';
+import { GUEST, NOW, sampleText } from './support.ts';
+
+const SAMPLE = sampleText();
+const VALUE = valueOf(SAMPLE) as Record<string, Record<string, unknown>>;
+
+function prepared(text: string): PreparedSite {
+  const read = readSite(text, 'edited.yaml');
+  if (!read.ok)
+    throw new Error(read.errors.map(({ line, message }) => `${line} ${message}`).join());
+  return prepareSite(read.site);
+}
+
+const edited = (...edits: Edit[]): string => {
+  const { text, refused } = planEdits(SAMPLE, edits);
+  expect(refused).toEqual([]);
+  return text;
+};
+const refusal = (edit: Edit): string | undefined => planEdits(SAMPLE, [edit]).refused[0]?.message;
+
+const gridOf = (text: string): Grid => {
+  const site = prepared(text);
+  return grid(site, site.site.visitors, NOW);
+};
+/** The outcomes of a grid, row by row; names of visitors and addresses of refusals apart. */
+const outcomes = ({ rows }: Grid): unknown =>
+  rows.map(({ title, cells }) => [
+    title,
+    ...Object.values(cells).map(({ outcome, status, hops, fullAccess }) => [
+      outcome,
+      status,
+      hops,
+      fullAccess,
+    ]),
+  ]);
+const comments = (text: string): string[] => text.match(/#.*$/gm) ?? [];
+const BEFORE = outcomes(gridOf(SAMPLE));
+
+const NAMES = ['roles', 'groups', 'products', 'audiences', 'gates', 'parts', 'menus'].flatMap(
+  (section) => Object.keys(VALUE[section]!).map((name) => [section, name] as const),
+);
+
+describe('renaming', () => {
+  test.each(NAMES)(
+    'one of the %s, %s, follows through every rule, and back again',
+    (section, name) => {
+      const rename = (from: string, to: string): Edit =>
+        ({ do: 'rename', section, name: from, to }) as Edit;
+      const there = edited(rename(name, 'renamed-one'));
+      expect(there).not.toBe(SAMPLE);
+      expect(there).toContain('renamed-one');
+      expect(outcomes(gridOf(there))).toEqual(BEFORE);
+      expect(comments(there)).toEqual(comments(SAMPLE));
+      expect(planEdits(there, [rename('renamed-one', name)]).text).toBe(SAMPLE);
+    },
+  );
+
+  test('a visitor is followed where conditions name the person, unless an id of their own is given', () => {
+    const file = (id: string): string => `kleidon: 1
+site: { name: P, address: https://p.example }
+pages: { /a: A }
+gates: { g: { at: /a, admit: person vik or role vik or "vik" = query.name } }
+roles: { vik: x }
+visitors: { vik: { title: Vik${id} } }
+`;
+    const renamed: Edit = { do: 'rename', section: 'visitors', name: 'vik', to: 'o vik' };
+    expect(planEdits(file(''), [renamed]).text).toContain(
+      'admit: person "o vik" or role vik or "vik" = query.name',
+    );
+    expect(planEdits(file(', id: vik'), [renamed]).text).toContain('admit: person vik or');
+  });
+
+  test.each<[Edit, string]>([
+    [
+      { do: 'rename', section: 'roles', name: 'nobody', to: 'x' },
+      'There is no role "nobody" any more.',
+    ],
+    [
+      { do: 'rename', section: 'roles', name: 'warden', to: 'ringer' },
+      'There is a role "ringer" already.',
+    ],
+    [{ do: 'rename', section: 'roles', name: 'warden', to: '' }, 'A role needs a name.'],
+    [{ do: 'remove', section: 'gates', name: 'none' }, 'There is no gate "none" any more.'],
+    [
+      { do: 'put-item', section: 'landings', was: { after: 'never' }, value: null },
+      'The landing is not there any more, or was changed.',
+    ],
+    [
+      { do: 'move-page', from: '/crew', to: '/shop', beneath: false, redirect: true },
+      'There is a page "/shop" already.',
+    ],
+    [
+      { do: 'move-page', from: '/crew', to: 'team', beneath: false, redirect: true },
+      '"team" is no address of this site: begin it with a slash.',
+    ],
+  ])('%j is refused', (edit, message) => {
+    expect(refusal(edit)).toBe(message);
+    expect(planEdits(SAMPLE, [edit]).text).toBe(SAMPLE);
+  });
+});
+
+describe('moving a page', () => {
+  const section: Edit = {
+    do: 'move-page',
+    from: '/crew',
+    to: '/team',
+    beneath: true,
+    redirect: true,
+  };
+
+  test('takes the pages beneath along, with gates, landings, menus and redirects, and leaves redirects', () => {
+    const moved = edited(section);
+    const site = prepared(moved);
+    expect(site.site.pages.some(({ address }) => /^\/crew(\/|$)/.test(address))).toBe(false);
+    expect(site.site.landings[0]!.go).toBe('/team/rota');
+    expect(site.site.menus.find(({ name }) => name === 'crew')!.on).toEqual(['/team']);
+    const rows = (text: string): Map<string, unknown> =>
+      new Map(
+        gridOf(text).rows.map(({ title, cells }) => [
+          title,
+          Object.values(cells).map(({ outcome, status }) => [outcome, status]),
+        ]),
+      );
+    expect(rows(moved)).toEqual(rows(SAMPLE));
+    const wren = site.site.visitors.find(({ name }) => name === 'wren')!;
+    for (const rest of ['', '/rota', '/ringing-log/118', '/handbook.pdf']) {
+      const old = visit(site, { method: 'GET', address: `/crew${rest}` }, wren, NOW);
+      expect(old).toMatchObject({ outcome: 'reach', final: `/team${rest}` });
+    }
+    expect(comments(moved)).toEqual(comments(SAMPLE));
+  });
+
+  test('there and back leaves no redirect in the way', () => {
+    const back: Edit = { ...section, from: '/team', to: '/crew', redirect: false };
+    const site = prepared(planEdits(edited(section), [back]).text);
+    expect(site.site.redirects.filter(({ name }) => name === '/crew')).toEqual([]);
+    const ada = site.site.visitors.find(({ name }) => name === 'ada')!;
+    expect(visit(site, { method: 'GET', address: '/crew' }, ada, NOW).outcome).toBe('reach');
+  });
+
+  test('alone leaves what is beneath behind its gate, and stays behind it too', () => {
+    const site = prepared(edited({ ...section, beneath: false }));
+    expect(whoReaches(site, '/team', NOW)!.gates).toEqual(['crew-room']);
+    expect(whoReaches(site, '/crew/rota', NOW)!.gates).toEqual(['crew-room']);
+    expect(visit(site, { method: 'GET', address: '/crew' }, GUEST, NOW).outcome).toBe('sign-in');
+  });
+
+  test('a pattern keeps its pieces in the redirect', () => {
+    const site = prepared(
+      edited({
+        do: 'move-page',
+        from: '/sightings/:year(\\d{4})',
+        to: '/seen/:year(\\d{4})',
+        beneath: false,
+        redirect: true,
+      }),
+    );
+    const { final, outcome } = visit(
+      site,
+      { method: 'GET', address: '/sightings/2024' },
+      GUEST,
+      NOW,
+    );
+    expect({ final, outcome }).toEqual({ final: '/seen/2024', outcome: 'reach' });
+  });
+});
+
+describe('putting', () => {
+  test('changes what differs and nothing else', () => {
+    const gate = VALUE['gates']!['crew-room'] as Record<string, unknown>;
+    const put: Edit = {
+      do: 'put',
+      section: 'gates',
+      name: 'crew-room',
+      value: { ...gate, admit: 'role warden' },
+    };
+    const text = edited(put);
+    const before = SAMPLE.split('\n');
+    const differing = text.split('\n').filter((line, i) => line !== before[i]);
+    expect(differing).toEqual(['    admit: role warden']);
+    expect(planEdits(SAMPLE, [{ ...put, value: gate }]).operations).toEqual([]);
+  });
+
+  test('a page with a title alone is written short, and long when it gets more', () => {
+    const put = (name: string, value: unknown): Edit => ({
+      do: 'put',
+      section: 'pages',
+      name,
+      value,
+    });
+    expect(edited(put('/new', { title: 'New' }))).toContain('\n  /new: New\n');
+    expect(edited(put('/about', { title: 'Who we are' }))).toContain('\n  /about: Who we are\n');
+    expect(edited(put('/about', { title: 'About us', listed: 'no' }))).toContain(
+      '\n  /about: { title: About us, listed: no }\n',
+    );
+  });
+
+  test('an item of a list is known by what it was', () => {
+    const was = (VALUE['landings'] as unknown as unknown[])[2];
+    const change = (value: unknown): Edit => ({ do: 'put-item', section: 'landings', was, value });
+    const landings = (...edits: Edit[]): unknown[] =>
+      (parse(edited(...edits)) as { landings: unknown[] }).landings;
+    expect(landings(change({ after: 'sign-out', go: '/about' }))[2]).toEqual({
+      after: 'sign-out',
+      go: '/about',
+    });
+    expect(landings(change(null))).toHaveLength(2);
+    expect(
+      landings({ ...change({ after: 'sign-out', go: '/join' }), was: null } as Edit),
+    ).toHaveLength(4);
+  });
+
+  test('settings of another page come with the gates that name it', () => {
+    const site = prepared(
+      edited({ do: 'copy-settings', from: '/field-guide/waders', to: '/join' }),
+    );
+    expect(whoReaches(site, '/join', NOW)!.gates).toEqual(['field-guide-chapters']);
+    const { title, listed } = prepared(
+      edited({ do: 'copy-settings', from: '/register', to: '/join' }),
+    ).site.pages.find(({ address }) => address === '/join')!;
+    expect({ title, listed }).toEqual({ title: 'Join us', listed: false });
+  });
+
+  test('edits that can be made are made, whatever became of the others', () => {
+    const edits: Edit[] = [
+      { do: 'remove', section: 'gates', name: 'none' },
+      { do: 'put', section: 'roles', name: 'counter', value: 'Counts' },
+    ];
+    const { text, refused } = planEdits(SAMPLE, edits);
+    expect(refused.map(({ position }) => position)).toEqual([0]);
+    expect(text).toContain('  counter: Counts\n');
+  });
+});
