@@ -3,7 +3,7 @@
  * how many passed and failed.
  */
 import { spawnSync } from 'node:child_process';
-import { existsSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { prepare, ROOT, run } from './prepare.mjs';
@@ -21,6 +21,14 @@ if (!existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) {
     'chromium',
     'fonts-dejavu-core',
   ]);
+}
+
+// The crawl is tried on a real manual; where it can't be had, the test makes a tree of the same size.
+if (!readdirSync('/usr/share/doc').some((name) => /^postgresql-doc-\d+$/.test(name))) {
+  console.error('Installing a manual of over 1,000 pages for the test of the crawl …');
+  spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'postgresql-doc'], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
 }
 
 const report = join(tmpdir(), `kleidon-tests-${process.pid}.json`);

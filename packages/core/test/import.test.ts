@@ -1,5 +1,5 @@
 import { parse } from 'yaml';
-import { addPages, proposePages, readSitemap, SitemapProblem } from '../src/index.ts';
+import { addEntries, proposePages, readSitemap, SitemapProblem } from '../src/index.ts';
 import { siteOf } from './support.ts';
 
 describe('sitemaps', () => {
@@ -52,10 +52,14 @@ describe('proposed pages', () => {
   const site = siteOf(
     'pages: { /: Home, /journal/:slug: Entry }\nredirects: [{ from: "https://old.example/*", to: "/*" }]',
   );
-  const propose = (...addresses: string[]) => proposePages(site, addresses);
+  const propose = (...addresses: string[]) =>
+    proposePages(
+      site,
+      addresses.map((address) => ({ address })),
+    );
 
   test('are those that no page of the site has, once each', () => {
-    const { pages, known } = propose(
+    const { additions, known } = propose(
       '/a',
       '/A/',
       'https://test.example/a?x=1',
@@ -63,19 +67,22 @@ describe('proposed pages', () => {
       '/journal/owl',
       '/b',
     );
-    expect(pages.map(({ address }) => address)).toEqual(['/a', '/b']);
+    expect(additions.map(({ name }) => name)).toEqual(['/a', '/b']);
     expect(known).toBe(4);
   });
 
   test('count what is elsewhere, and tell what is no address', () => {
-    const { pages, elsewhere, refused } = propose(
+    const { additions, elsewhere, refused } = propose(
       'https://else.example/a',
       'https://old.example/c',
       '/%2f',
       'mailto:x@y.example',
     );
-    expect([elsewhere, refused]).toEqual([1, ['/%2f', 'mailto:x@y.example']]);
-    expect(pages).toEqual([{ address: '/c', title: 'C' }]);
+    expect([elsewhere, refused.map(({ what }) => what)]).toEqual([
+      1,
+      ['/%2f', 'mailto:x@y.example'],
+    ]);
+    expect(additions).toEqual([{ section: 'pages', name: '/c', value: 'C' }]);
   });
 
   test.each([
@@ -85,18 +92,18 @@ describe('proposed pages', () => {
     ['/caf%C3%A9', 'Café', undefined],
     ['/v1.2', 'V1', 'file'],
   ])('%s is called "%s"', (address, title, kind) => {
-    expect(propose(address).pages[0]).toEqual({
-      address,
-      title,
-      ...(kind === undefined ? {} : { kind }),
+    expect(propose(address).additions[0]).toEqual({
+      section: 'pages',
+      name: address,
+      value: kind === undefined ? title : { title, kind },
     });
   });
 });
 
 describe('adding pages to a site file', () => {
   const pages = [
-    { address: '/x', title: 'X: the first' },
-    { address: '/y.pdf', title: 'Y', kind: 'file' as const },
+    { section: 'pages' as const, name: '/x', value: 'X: the first' },
+    { section: 'pages' as const, name: '/y.pdf', value: { title: 'Y', kind: 'file' } },
   ];
   const added = { '/x': 'X: the first', '/y.pdf': { title: 'Y', kind: 'file' } };
 
@@ -108,7 +115,7 @@ describe('adding pages to a site file', () => {
     'site: { name: S }\n',
     '{ "site": { "name": "S" }, "pages": { "/": "Home" } }',
   ])('%j', (text) => {
-    const changed = addPages(text, pages);
+    const changed = addEntries(text, pages);
     const before = (parse(text) as { pages?: object | null }).pages ?? {};
     expect(parse(changed)).toEqual({ ...(parse(text) as object), pages: { ...before, ...added } });
     const comments = text.split('\n').filter((line) => line.includes('#'));
@@ -116,6 +123,6 @@ describe('adding pages to a site file', () => {
   });
 
   test('nothing to add changes nothing', () => {
-    expect(addPages('pages:   {}', [])).toBe('pages:   {}');
+    expect(addEntries('pages:   {}', [])).toBe('pages:   {}');
   });
 });

@@ -1,0 +1,108 @@
+import { Option, type Command } from 'commander';
+import { proposePages, type Proposal } from '@kleidon/core';
+import { crawl, type Crawled, type Limits, type Progress } from '../crawl/crawl.ts';
+import { menusOf } from '../crawl/menus.ts';
+import { EXIT, Stop } from '../exit.ts';
+import { wholeNumber } from '../options.ts';
+import { count } from '../output/style.ts';
+import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
+import { preparedFrom } from '../source.ts';
+import { targetFrom } from '../target.ts';
+
+interface CrawlOptions extends ProposalOptions {
+  readonly maxPages: number;
+  readonly maxDepth: number;
+  readonly maxTime: number;
+  readonly pause: number;
+}
+
+/** `kleidon import crawl`: the pages that a walk through a running site finds. */
+export function addImportCrawl(imports: Command): void {
+  withProposal(imports.command('crawl'))
+    .description('walk a running site, and propose its pages, files and menus')
+    .argument('<address>', 'where to begin, such as https://www.example/')
+    .addOption(limit('--max-pages <number>', 'how many pages at most', 5000, 100_000))
+    .addOption(limit('--max-depth <links>', 'how many links from the first page at most', 20, 1000))
+    .addOption(limit('--max-time <seconds>', 'how long at most', 900, 86_400))
+    .addOption(
+      new Option('--pause <milliseconds>', 'how long to wait between two requests')
+        .argParser(wholeNumber(0, 60_000))
+        .default(100),
+    )
+    .addHelpText(
+      'after',
+      `
+It stays on the host, asks one thing at a time and with GET alone, and honours robots.txt. Addresses
+are taken over as paths, so that a copy of the site on another host can be walked. A page that asks
+for a sign-in is proposed too: it is there. What the site file has already is kept as it is.
+
+Examples:
+  kleidon import crawl https://www.example/ --file www.site.yaml
+  kleidon import crawl http://127.0.0.1:8080/ --file www.site.yaml --pause 0 --max-pages 500 --write`,
+    )
+    .action(async (address: string, options: CrawlOptions) => {
+      if (!/^https?:\/\//i.test(address) || !URL.canParse(address))
+        throw new Stop(EXIT.wrongUse, `"${address}" is no http(s) address.`);
+      const start = new URL(address);
+      start.hash = '';
+      const target = await targetFrom(options);
+      const prepared = preparedFrom(target.text, target.name);
+      const crawled = await crawl(start, limitsOf(options), showProgress());
+      clearProgress();
+      const pages = proposePages(prepared, [...crawled.pages].sort(byAddress));
+      const names = new Set(prepared.site.menus.map(({ name }) => name));
+      const menus = menusOf(crawled, start.origin).filter(({ name }) => !names.has(name));
+      const proposal = { ...pages, additions: [...pages.additions, ...menus] };
+      await propose(target, withFindings(proposal, crawled), options, notesOf(crawled));
+    });
+}
+
+const limit = (flags: string, text: string, usual: number, most: number): Option =>
+  new Option(flags, text).argParser(wholeNumber(1, most)).default(usual);
+
+const limitsOf = ({ maxPages, maxDepth, maxTime, pause }: CrawlOptions): Limits => ({
+  pages: maxPages,
+  depth: maxDepth,
+  seconds: maxTime,
+  pause,
+});
+
+const byAddress = (a: { address: string }, b: { address: string }): number =>
+  a.address < b.address ? -1 : 1;
+
+/** For those who read JSON: what the crawl saw besides pages. */
+const withFindings = (
+  proposal: Proposal,
+  { broken, disallowed, endedBy }: Crawled,
+): Proposal & Pick<Crawled, 'broken' | 'disallowed' | 'endedBy'> => ({
+  ...proposal,
+  broken,
+  disallowed,
+  endedBy,
+});
+
+function notesOf({ broken, disallowed, endedBy }: Crawled): string[] {
+  return [
+    ...broken.map(
+      ({ address, answer, linkedFrom }) =>
+        `? ${address} answered ${answer}${linkedFrom === null ? '' : `, and ${linkedFrom} links to it`}`,
+    ),
+    ...(disallowed > 0
+      ? [`${count(disallowed, 'address', 'addresses')} left out for robots.txt`]
+      : []),
+    ...(endedBy === null ? [] : [`It ended at ${endedBy}; there may be more.`]),
+  ];
+}
+
+/** One line that is written over, and only where someone sits before it. */
+function showProgress(): (progress: Progress) => void {
+  if (!process.stderr.isTTY) return () => undefined;
+  return ({ asked, found, waiting }) =>
+    void process.stderr.write(
+      `\r\u001B[K${found} pages found, ${asked} asked for, ${waiting} to go`,
+    );
+}
+
+function clearProgress(): void {
+  if (process.stderr.isTTY) process.stderr.write('\r\u001B[K');
+}

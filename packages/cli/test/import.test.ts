@@ -1,0 +1,399 @@
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createServer, type RequestListener, type Server } from 'node:http';
+import { once } from 'node:events';
+import type { AddressInfo } from 'node:net';
+import { extname, join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import type { CsvProposal, Proposal } from '@kleidon/core';
+import { readSite } from '@kleidon/core';
+import { run, temporaryFolder } from '../../service/test/running.ts';
+import { json, kleidon } from './cli.ts';
+
+const folder = temporaryFolder();
+afterAll(folder.remove);
+
+function write(name: string, content: string | Buffer): string {
+  const path = join(folder.path, name);
+  writeFileSync(path, content);
+  return path;
+}
+
+describe('kleidon import sitemap', () => {
+  const SITE = `kleidon: 1
+site: { name: I, address: https://i.example } # kept
+pages:
+    /: Home        # spaces and comments stay
+    /journal/:slug: Entry
+
+# what follows stays too
+redirects: []
+`;
+  const sitemap = (...locations: string[]): string =>
+    `<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${locations.map((one) => `<url><loc>${one}</loc><priority>0.5</priority></url>`).join('')}</urlset>`;
+  const index = (...locations: string[]): string =>
+    `<sitemapindex xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${locations.map((one) => `<sitemap><loc>${one}</loc></sitemap>`).join('')}</sitemapindex>`;
+  const PAGES = [
+    'https://i.example/',
+    'https://i.example/about-us?x=1&amp;y',
+    'https://i.example/files/map(1).pdf',
+    'https://i.example/journal/owl',
+    'https://else.example/x',
+    'https://i.example/caf%C3%A9',
+    'https://i.example/%2f',
+  ];
+
+  test('adds what is new, and changes nothing else by a character', async () => {
+    const file = write('i.site.yaml', SITE);
+    const source = write('sitemap.xml', sitemap(...PAGES));
+    const dry = await kleidon(['import', 'sitemap', source, '--file', file, '--dry-run']);
+    expect(dry.out).toContain('3 pages to add; 2 already there, 1 of other hosts, 1 refused');
+    const shown = await kleidon(['import', 'sitemap', source, '--file', file]);
+    expect(shown.out).toContain(`Nothing was written to ${file}. Add --write to write it.`);
+    expect(readFileSync(file, 'utf8')).toBe(SITE);
+    const { out } = await kleidon(['import', 'sitemap', source, '--file', file, '--write']);
+    expect(out).toContain(`Written to ${file}.`);
+    expect(readFileSync(file, 'utf8')).toBe(
+      SITE.replace(
+        '    /journal/:slug: Entry\n',
+        `    /journal/:slug: Entry\n    /about-us: About us\n    /files/map\\(1\\).pdf: { title: Map(1), kind: file }\n    /caf%C3%A9: Café\n`,
+      ),
+    );
+    expect(
+      (
+        await kleidon([
+          'visit',
+          '/files/map(1).pdf',
+          '--visitor',
+          '{ guest: yes }',
+          '--file',
+          file,
+          '--expect',
+          'reach',
+        ])
+      ).code,
+    ).toBe(0);
+    expect((await kleidon(['import', 'sitemap', source, '--file', file])).out).toContain(
+      'nothing to add; 5 already there',
+    );
+  });
+
+  test('reads index files and gzip, beside it and over HTTP', async () => {
+    const packed = gzipSync(sitemap('https://i.example/a'));
+    write('part-1.xml.gz', packed);
+    write('part-2.xml', sitemap('https://i.example/b'));
+    const local = write(
+      'index.xml',
+      index('https://i.example/part-1.xml.gz', 'https://i.example/part-2.xml'),
+    );
+    const file = write('ii.site.yaml', SITE);
+    expect((await kleidon(['import', 'sitemap', local, '--file', file])).out).toContain(
+      '2 pages to add',
+    );
+
+    const server = createServer((request, response) => {
+      if (request.url === '/index.xml')
+        response.end(index(`http://${request.headers.host}/part.xml.gz`));
+      else if (request.url === '/part.xml.gz')
+        response.end(gzipSync(sitemap('https://i.example/c')));
+      else response.writeHead(404).end();
+    }).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    const at = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    expect((await kleidon(['import', 'sitemap', `${at}/index.xml`, '--file', file])).out).toContain(
+      '+ /c',
+    );
+    const missing = await kleidon(['import', 'sitemap', `${at}/none.xml`, '--file', file]);
+    expect([missing.code, missing.err]).toEqual([1, `${at}/none.xml answered 404.\n`]);
+    server.close();
+    expect((await kleidon(['import', 'sitemap', `${at}/index.xml`, '--file', file])).code).toBe(3);
+  });
+
+  test.each([
+    ['pages: {}\n', '/x: X'],
+    ['pages:\n', '\n  /x: X\n'],
+    ['', 'pages:\n  /x: X\n'],
+    ['pages: { /a: A }\n', '/a: A'],
+  ])('finds a place for pages in %j', async (pages, expected) => {
+    const file = write(
+      'p.site.yaml',
+      `kleidon: 1\nsite: { name: I, address: https://i.example }\n${pages}`,
+    );
+    await kleidon([
+      'import',
+      'sitemap',
+      write('s.xml', sitemap('https://i.example/x')),
+      '--file',
+      file,
+      '--write',
+    ]);
+    expect(readFileSync(file, 'utf8')).toContain(expected);
+    expect(
+      (await kleidon(['visit', '/x', '--visitor', '{}', '--file', file, '--expect', 'reach'])).code,
+    ).toBe(0);
+  });
+
+  test.each([
+    ['<html></html>', 'This is no sitemap: it holds <html>'],
+    ['<urlset><url></urlset>', 'This is not XML: line 1'],
+    ['', 'This is not XML'],
+  ])('%j is refused with a reason', async (text, reason) => {
+    const { code, err } = await kleidon([
+      'import',
+      'sitemap',
+      write('bad.xml', text),
+      '--file',
+      write('x.yaml', SITE),
+    ]);
+    expect([code, err]).toEqual([1, expect.stringContaining(reason)]);
+  });
+
+  test('works on the draft of a service too', async () => {
+    const data = temporaryFolder();
+    const service = await run(data.path);
+    const env = { KLEIDON_SERVICE: service.address };
+    await kleidon(['sites', 'add', write('s.site.yaml', SITE)], { env });
+    await kleidon(
+      ['import', 'sitemap', write('s.xml', sitemap('https://i.example/x')), '--write'],
+      { env },
+    );
+    expect((await kleidon(['draft', 'get'], { env })).out).toContain('    /x: X\n');
+    await service.end();
+    data.remove();
+  });
+});
+
+describe('kleidon import csv', () => {
+  const SITE = `kleidon: 1
+site: { name: C, address: https://c.example, time-zone: Europe/London }
+roles: { ringer: Rings }
+products: { permit: { title: Permit } }
+pages:
+  /: Home # kept
+  /journal/:slug: Entry
+visitors:
+  gale: { guest: yes } # kept too
+`;
+
+  test('pages: columns in any order, what is there kept, each refusal with its line', async () => {
+    const file = write('c.site.yaml', SITE);
+    const csv = write(
+      'pages.csv',
+      [
+        'Title;Remark;URL;Listed;Opens',
+        'Home again;x;/;;',
+        '"About; us";;https://c.example/about;;',
+        'Old;;/journal/owl;;',
+        'Elsewhere;;https://else.example/;;',
+        'Count;;/count;no;2027-03-01',
+        'Twice;;/count;;',
+        'Wrong date;;/wrong;;soon',
+        ';;;;',
+        'No address;;;;',
+        'Bad;;mailto:x@y.example;;',
+        'Year;;/year/:year(\\d{4});;',
+      ].join('\r\n'),
+    );
+    const command = ['import', 'csv', 'pages', csv, '--file', file];
+    const proposal = await json<CsvProposal>(command);
+    expect(proposal).toMatchObject({
+      additions: [
+        { name: '/about', value: 'About; us' },
+        { name: '/count', value: { title: 'Count', listed: 'no', from: '2027-03-01' } },
+        { name: '/year/:year(\\d{4})', value: 'Year' },
+      ],
+      known: 2,
+      elsewhere: 1,
+      unread: ['Remark'],
+      written: false,
+    });
+    expect(proposal.refused.map(({ line, what }) => [line, what])).toEqual([
+      [7, '/count'],
+      [8, '/wrong'],
+      [10, ''],
+      [11, 'mailto:x@y.example'],
+    ]);
+    expect(proposal.refused[1]!.why).toContain('"soon" is not a date.');
+    const { out } = await kleidon([...command, '--write']);
+    expect(out).toContain('! line 8: /wrong "soon" is not a date.');
+    expect(out).toContain('? the column "Remark" is not read');
+    expect(readFileSync(file, 'utf8')).toBe(
+      SITE.replace(
+        '  /journal/:slug: Entry\n',
+        () =>
+          '  /journal/:slug: Entry\n  /about: About; us\n  /count: { title: Count, listed: no, from: 2027-03-01 }\n  /year/:year(\\d{4}): Year\n',
+      ),
+    );
+  });
+
+  test('visitors: roles, purchases with dates, and who has a role that is not there', async () => {
+    const file = write('v.site.yaml', SITE);
+    const input = [
+      'name,roles,bought,full name',
+      'gale,,,',
+      'rhoda,ringer,,Rhoda of the ringers',
+      'petra,,permit 2026-05-01..2027-05-01 | permit,',
+      'lars,rinnger,,',
+    ].join('\n');
+    const command = ['import', 'csv', 'visitors', '-', '--file', file, '--write'];
+    const { out } = await kleidon(command, { input });
+    expect(out).toContain('! line 5: lars No role is called "rinnger". Did you mean "ringer"?');
+    expect(readFileSync(file, 'utf8')).toBe(
+      `${SITE}  rhoda: { title: Rhoda of the ringers, roles: [ ringer ] }\n  petra: { bought: [ { product: permit, from: 2026-05-01, until: 2027-05-01 }, { product: permit } ] }\n`,
+    );
+  });
+
+  test.each([
+    ['', ':1: The file is empty'],
+    ['title\nx', ':1: No column is called address, path, url, page, link. The columns are: title.'],
+    ['address,path\n/a,/b', ':1: Two columns are both the address.'],
+    ['address\n"/a', 'This is not CSV'],
+  ])('%j is refused with a reason', async (text, reason) => {
+    const csv = write('bad.csv', text);
+    const file = write('bad.site.yaml', SITE);
+    const { code, err } = await kleidon(['import', 'csv', 'pages', csv, '--file', file]);
+    expect([code, err]).toEqual([1, expect.stringContaining(reason)]);
+  });
+});
+
+describe('kleidon import crawl', () => {
+  const servers: Server[] = [];
+  afterAll(() => servers.forEach((server) => server.close()));
+  async function serving(answer: RequestListener): Promise<string> {
+    const server = createServer(answer).listen(0, '127.0.0.1');
+    servers.push(server);
+    await once(server, 'listening');
+    return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  }
+  const SITE = `kleidon: 1
+site: { name: W, address: https://w.example }
+pages:
+  /: Home # kept
+`;
+  const html = (title: string, body: string, head = ''): string =>
+    `<!doctype html><title>${title}</title>${head}${body}`;
+  const MENU = `<nav aria-label="Main menu"><a href="/">Home</a> <a href="/a">A</a> <a href="/files/map.pdf">Map</a></nav>`;
+  const TREE: Record<string, string> = {
+    '/': html('Start', `${MENU}<a href="b?x=1#y">B</a><a href="https://else.example/">E</a>`),
+    '/a': html('A &amp; more\n  of it', `${MENU}<a href="/gone">G</a><a href="/private/x">P</a>`),
+    '/b': html(
+      'B',
+      `${MENU}<a href="/closed"></a><a href="mailto:x@y.example">M</a><a href="/deep/1">D</a>`,
+    ),
+    '/register': html('Register', '', '<meta name="robots" content="NOINDEX, nofollow">'),
+    '/moved/to': html('Moved', '<a href="/only-here">x</a>', '<base href="/elsewhere/">'),
+    '/deep/1': html('Deep 1', '<a href="/register">R</a><a href="/old">O</a><a href="2">next</a>'),
+    '/deep/2': html('Deep 2', '<a href="3">next</a>'),
+    '/deep/3': html('Deep 3', ''),
+  };
+  const asked: string[] = [];
+  const tree: RequestListener = (request, response) => {
+    const { pathname } = new URL(request.url!, 'http://x');
+    asked.push(`${request.method} ${request.url}`);
+    if (pathname === '/robots.txt') response.end('User-agent: *\nDisallow: /private/\n');
+    else if (pathname === '/old') response.writeHead(301, { Location: '/moved/to' }).end();
+    else if (pathname === '/closed') response.writeHead(403).end();
+    else if (pathname.endsWith('.pdf'))
+      response.setHeader('Content-Type', 'application/pdf').end('%PDF');
+    else if (TREE[pathname]) response.setHeader('Content-Type', 'text/html').end(TREE[pathname]);
+    else response.writeHead(404).end();
+  };
+
+  test('proposes pages, files and menus, keeps to the host and to robots.txt', async () => {
+    const at = await serving(tree);
+    const file = write('w.site.yaml', SITE);
+    const command = ['import', 'crawl', `${at}/`, '--file', file, '--pause', '0'];
+    asked.length = 0;
+    const found = await json<Proposal & { broken: unknown; disallowed: number; endedBy: unknown }>(
+      command,
+    );
+    expect(found.additions).toEqual([
+      { section: 'pages', name: '/a', value: 'A & more of it' },
+      { section: 'pages', name: '/b', value: 'B' },
+      { section: 'pages', name: '/closed', value: 'Closed' },
+      { section: 'pages', name: '/deep/1', value: 'Deep 1' },
+      { section: 'pages', name: '/deep/2', value: 'Deep 2' },
+      { section: 'pages', name: '/deep/3', value: 'Deep 3' },
+      { section: 'pages', name: '/files/map.pdf', value: { title: 'Map', kind: 'file' } },
+      { section: 'pages', name: '/moved/to', value: 'Moved' },
+      { section: 'pages', name: '/register', value: { title: 'Register', listed: 'no' } },
+      { section: 'menus', name: 'main-menu', value: { links: ['/', '/a', '/files/map.pdf'] } },
+    ]);
+    expect(found).toMatchObject({ known: 1, disallowed: 1, endedBy: null });
+    expect(found.broken).toEqual([
+      { address: '/gone', answer: '404', linkedFrom: '/a' },
+      { address: '/only-here', answer: '404', linkedFrom: '/moved/to' },
+    ]);
+    expect(asked.filter((one) => !one.startsWith('GET ') || one.includes('private'))).toEqual([]);
+    expect(new Set(asked).size).toBe(asked.length);
+    expect(readFileSync(file, 'utf8')).toBe(SITE);
+    await kleidon([...command, '--write']);
+    expect(readFileSync(file, 'utf8')).toContain('/: Home # kept\n  /a: A & more of it\n');
+    expect((await kleidon(['check', '--file', file])).code).toBe(0);
+    expect((await kleidon(command)).out).toContain('nothing to add; 10 already there');
+  });
+
+  test.each([
+    [['--max-pages', '2'], 'It ended at 2 pages; there may be more.'],
+    [['--max-depth', '1'], 'It ended at a depth of 1 links; there may be more.'],
+    [['--max-time', '1', '--pause', '600'], 'It ended at 1 seconds; there may be more.'],
+  ])('%j bounds it', async (limits, said) => {
+    const at = await serving(tree);
+    const file = write('limits.site.yaml', SITE);
+    const { out } = await kleidon([
+      ...['import', 'crawl', `${at}/`, '--file', file, '--pause', '0'],
+      ...limits,
+    ]);
+    expect(out).toContain(said);
+  });
+
+  test('a site that fails to say what may be read is left alone, and so is one that is not there', async () => {
+    const at = await serving((_request, response) => response.writeHead(503).end());
+    const file = write('r.site.yaml', SITE);
+    const refused = await kleidon(['import', 'crawl', at, '--file', file]);
+    expect([refused.code, refused.err]).toEqual([1, expect.stringContaining('answered 503')]);
+    const nobody = await kleidon(['import', 'crawl', 'http://127.0.0.1:9/', '--file', file]);
+    expect(nobody.code).toBe(3);
+    const wrong = await kleidon(['import', 'crawl', 'w.example', '--file', file]);
+    expect([wrong.code, wrong.err]).toEqual([2, '"w.example" is no http(s) address.\n']);
+  });
+
+  test('a real manual of over 1,000 pages becomes a site file that check accepts', async () => {
+    const root = manual();
+    const at = await serving((request, response) => {
+      const { pathname } = new URL(request.url!, 'http://x');
+      const path = join(root, pathname.endsWith('/') ? `${pathname}index.html` : pathname);
+      if (!existsSync(path)) response.writeHead(404).end();
+      else {
+        if (extname(path) === '.html') response.setHeader('Content-Type', 'text/html');
+        response.end(readFileSync(path));
+      }
+    });
+    const file = write('manual.site.yaml', SITE);
+    const command = ['import', 'crawl', `${at}/`, '--file', file, '--pause', '0', '--write'];
+    expect((await kleidon(command)).code).toBe(0);
+    const checked = await kleidon(['check', '--file', file]);
+    expect([checked.code, checked.out]).toEqual([0, '0 errors, 0 findings\n']);
+    const read = readSite(readFileSync(file, 'utf8'), file);
+    const found = new Set(read.ok ? read.site.pages.map(({ address }) => address.slice(1)) : []);
+    const there = readdirSync(root).filter((name) => name.endsWith('.html'));
+    expect(there.length).toBeGreaterThan(1000);
+    expect(there.filter((name) => !found.has(name) && !found.has(name.toLowerCase()))).toEqual([]);
+  });
+});
+
+/** Debian's PostgreSQL manual, which scripts/test.mjs brings; without it, a tree of the same size. */
+function manual(): string {
+  const installed = readdirSync('/usr/share/doc')
+    .filter((name) => /^postgresql-doc-\d+$/.test(name))
+    .map((name) => join('/usr/share/doc', name, 'html'))
+    .find((path) => existsSync(join(path, 'index.html')));
+  if (installed) return installed;
+  const made = temporaryFolder();
+  const links = Array.from({ length: 1100 }, (_, i) => `<a href="page-${i}.html">${i}</a>`).join(
+    '',
+  );
+  writeFileSync(join(made.path, 'index.html'), `<title>Index</title>${links}`);
+  for (let i = 0; i < 1100; i++)
+    writeFileSync(join(made.path, `page-${i}.html`), `<title>Page ${i}</title>`);
+  return made.path;
+}

@@ -1,0 +1,101 @@
+import { CsvError, parse } from 'csv-parse/sync';
+
+/** Why a CSV file could not be read. */
+export class CsvProblem extends Error {
+  constructor(
+    readonly line: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** A CSV file whose columns are known by their names, in whatever order they stand. */
+export interface Table<C extends string> {
+  readonly rows: readonly Row<C>[];
+  /** Columns whose names mean nothing here. */
+  readonly unread: readonly string[];
+}
+
+export interface Row<C extends string> {
+  /** The line on which the row begins, from 1. */
+  readonly line: number;
+  /** What is not empty, by the name of its column. */
+  readonly values: Readonly<Partial<Record<C, string>>>;
+}
+
+const SEPARATORS = [',', ';', '\t'] as const;
+
+/**
+ * Reads a CSV file (RFC 4180; semicolons and tabs are taken too). The first row names the columns.
+ *
+ * @param columns the columns, each with the names by which it is known; case, spaces and hyphens don't count
+ * @throws CsvProblem
+ */
+export function readTable<C extends string>(
+  text: string,
+  columns: Readonly<Record<C, readonly string[]>>,
+  needed: C,
+): Table<C> {
+  const records = parseRows(text);
+  const [head, ...rows] = records;
+  if (!head) throw new CsvProblem(1, 'The file is empty; its first line names the columns.');
+  const known = Object.entries<readonly string[]>(columns).flatMap(([column, names]) =>
+    [column, ...names].map((name) => [plain(name), column as C] as const),
+  );
+  const nameOf = new Map(known);
+  const order = head.record.map((name) => nameOf.get(plain(name)) ?? null);
+  if (!order.includes(needed)) {
+    const wanted = [needed, ...columns[needed]].join(', ');
+    throw new CsvProblem(
+      head.line,
+      `No column is called ${wanted}. The columns are: ${head.record.join(', ')}.`,
+    );
+  }
+  const twice = order.find((column, i) => column !== null && order.indexOf(column) !== i);
+  if (twice) throw new CsvProblem(head.line, `Two columns are both the ${twice}.`);
+  return {
+    rows: rows
+      .filter(({ record }) => record.some((cell) => cell.trim() !== ''))
+      .map(({ line, record }) => ({ line, values: valuesOf(order, record) })),
+    unread: head.record.filter((name, i) => order[i] === null && name.trim() !== ''),
+  };
+}
+
+function valuesOf<C extends string>(
+  order: readonly (C | null)[],
+  record: readonly string[],
+): Partial<Record<C, string>> {
+  const values: Partial<Record<C, string>> = {};
+  order.forEach((column, i) => {
+    const cell = record[i]?.trim();
+    if (column !== null && cell) values[column] = cell;
+  });
+  return values;
+}
+
+const plain = (name: string): string => name.toLowerCase().replace(/[\s_-]+/g, '');
+
+function parseRows(text: string): { record: string[]; line: number }[] {
+  const [first = ''] = text.split(/\r?\n/, 1);
+  const counts = SEPARATORS.map((one) => first.split(one).length);
+  const delimiter = SEPARATORS[counts.indexOf(Math.max(...counts))]!;
+  const lines: number[] = [];
+  let next = 1;
+  try {
+    const records = parse(text, {
+      bom: true,
+      delimiter,
+      relax_column_count: true,
+      on_record: (record: string[], { lines: end }) => {
+        lines.push(next);
+        next = end + 1;
+        return record;
+      },
+    });
+    return records.map((record, i) => ({ record, line: lines[i]! }));
+  } catch (error) {
+    if (!(error instanceof CsvError)) throw error;
+    throw new CsvProblem(Number(error['lines'] ?? next), `This is not CSV: ${error.message}`);
+  }
+}

@@ -1,0 +1,50 @@
+import { isCollection, isMap, parseDocument, type Node, type Pair } from 'yaml';
+import { endOf, indentationOf, insertAfter, lineFor } from '../site/yaml-lines.ts';
+import type { Addition } from './proposal.ts';
+
+/**
+ * Adds entries to a site file, at the end of those that their part of it has. Everything else stays
+ * as it was, to the letter: comments, order, quotes and indentation.
+ *
+ * @param text a site file without syntax errors
+ * @returns the new text
+ */
+export function addEntries(text: string, additions: readonly Addition[]): string {
+  const sections = [...new Set(additions.map(({ section }) => section))];
+  return sections.reduce(
+    (before, section) =>
+      addTo(
+        before,
+        section,
+        additions.filter((one) => one.section === section),
+      ),
+    text,
+  );
+}
+
+function addTo(text: string, section: string, additions: readonly Addition[]): string {
+  const document = parseDocument(text, { uniqueKeys: false });
+  const root = document.contents;
+  if (isMap(root) && !root.flow) {
+    const pair = (root.items as Pair<Node, Node | null>[]).find(
+      ({ key }) => String(key) === section,
+    );
+    if (!pair) return `${withFinalNewline(text)}\n${section}:\n${linesOf(additions, '  ')}`;
+    const { key, value } = pair;
+    if (!isCollection(value)) return insertAfter(text, key.range![1], linesOf(additions, '  '));
+    if (isMap(value) && !value.flow && value.items.length > 0) {
+      return insertAfter(text, endOf(value), linesOf(additions, indentationOf(text, value)));
+    }
+  }
+  // A file in JSON, or entries in braces: there is no line to put another behind.
+  for (const { name, value } of additions) document.setIn([section, name], value);
+  return isMap(root) && root.flow
+    ? `${JSON.stringify(document.toJS(), null, 2)}\n`
+    : document.toString({ lineWidth: 0 });
+}
+
+const linesOf = (additions: readonly Addition[], indentation: string): string =>
+  additions.map(({ name, value }) => lineFor({ [name]: value }, indentation)).join('');
+
+const withFinalNewline = (text: string): string =>
+  text === '' || text.endsWith('\n') ? text : `${text}\n`;

@@ -1,0 +1,58 @@
+import { readSite } from '../site/read.ts';
+import type { SiteValue } from '../edits/edit.ts';
+import type { Addition, NotTaken } from './proposal.ts';
+
+/** An entry of a file of lines. */
+export interface LineEntry {
+  readonly name: string;
+  readonly value: unknown;
+  readonly line: number;
+}
+
+/** Parts entries into those that a site file can have and those that it can't; both in the order of the lines. */
+export function sortOut(
+  site: SiteValue,
+  section: 'pages' | 'visitors',
+  entries: readonly LineEntry[],
+  refusedBefore: readonly NotTaken[],
+): { additions: Addition[]; refused: NotTaken[] } {
+  const wrong = checkEntries(site, section, entries);
+  const additions = entries
+    .filter((_, i) => wrong[i] === null)
+    .map(({ name, value }): Addition => ({ section, name, value }));
+  const refused = entries.flatMap(({ name, line }, i): NotTaken[] => {
+    const why = wrong[i] ?? null;
+    return why === null ? [] : [{ what: name, line, why }];
+  });
+  return {
+    additions,
+    refused: [...refusedBefore, ...refused].sort((a, b) => (a.line ?? 0) - (b.line ?? 0)),
+  };
+}
+
+/**
+ * What is wrong with each of some entries, were they in a site file beside its roles, groups and
+ * products; null where nothing is.
+ */
+function checkEntries(
+  site: SiteValue,
+  section: 'pages' | 'visitors',
+  entries: readonly LineEntry[],
+): (string | null)[] {
+  const { kleidon, site: head, roles, groups, products } = site;
+  const about = { kleidon, site: head, roles, groups, products };
+  const first = Object.entries(about)
+    .filter(([, value]) => value !== undefined)
+    .map(([name, value]) => `${JSON.stringify(name)}: ${JSON.stringify(value)}`);
+  // One entry a line, so that the line of an error says which entry it is about.
+  const lines = entries.map(
+    ({ name, value }) => `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`,
+  );
+  const read = readSite([...first, `${section}:`, ...lines, ''].join('\n'), 'entries');
+  const wrong = new Map<number, string>();
+  for (const { line, message, remedy } of read.ok ? [] : read.errors) {
+    const position = line - first.length - 2;
+    if (!wrong.has(position)) wrong.set(position, `${message} ${remedy}`);
+  }
+  return entries.map((_, i) => wrong.get(i) ?? null);
+}

@@ -1,0 +1,91 @@
+import { readAddress } from '../address/address.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { SiteValue } from '../edits/edit.ts';
+import { readTable, type Row } from '../formats/csv.ts';
+import { lookUp } from '../pattern/index-of-patterns.ts';
+import { sortOut } from './check-entries.ts';
+import type { NotTaken, Proposal } from './proposal.ts';
+
+const COLUMNS = {
+  address: ['path', 'url', 'page', 'link'],
+  title: ['name', 'heading'],
+  kind: ['type'],
+  draft: [],
+  listed: ['indexed'],
+  from: ['opens', 'start'],
+  until: ['closes', 'end'],
+  'leads-to': ['target'],
+  https: [],
+  refresh: [],
+  example: [],
+} as const;
+type Column = keyof typeof COLUMNS;
+
+/** A proposal from a CSV file; columns that mean nothing here are told. */
+export interface CsvProposal extends Proposal {
+  readonly unread: readonly string[];
+}
+
+/**
+ * Proposes the pages of a CSV file: an address, and what else there is a column for. Addresses may
+ * be patterns, or whole addresses of the site's hosts. What the site file has already is kept.
+ *
+ * @param site the site file as plain values
+ * @throws CsvProblem
+ */
+export function proposePagesFromCsv(
+  prepared: PreparedSite,
+  site: SiteValue,
+  text: string,
+): CsvProposal {
+  const { rows, unread } = readTable(text, COLUMNS, 'address');
+  const addresses = new Set(prepared.site.pages.map((page) => page.address));
+  const refused: NotTaken[] = [];
+  const taken = new Map<string, Row<Column>>();
+  let known = 0;
+  let elsewhere = 0;
+  for (const row of rows) {
+    const { address } = row.values;
+    const path = address === undefined ? null : pathOf(prepared, address);
+    if (path === 'elsewhere') elsewhere++;
+    else if (path === null)
+      refused.push({
+        what: address ?? '',
+        line: row.line,
+        why: address === undefined ? 'It has no address.' : 'It is no address of a page.',
+      });
+    else if (addresses.has(path) || isCovered(prepared, path)) known++;
+    else if (taken.has(path))
+      refused.push({
+        what: path,
+        line: row.line,
+        why: `It stands on line ${taken.get(path)!.line} already.`,
+      });
+    else taken.set(path, row);
+  }
+  const entries = [...taken].map(([address, row]) => ({
+    name: address,
+    value: pageFrom(row),
+    line: row.line,
+  }));
+  return { ...sortOut(site, 'pages', entries, refused), known, elsewhere, unread };
+}
+
+/** The path of an address of the site; an address that is a path may be a pattern. */
+function pathOf({ site, hosts, ignoreCase }: PreparedSite, address: string): string | null {
+  if (address.startsWith('/') && !address.startsWith('//')) return address;
+  const read = readAddress(address, site, ignoreCase);
+  if (!read.ok || !/^https?:/i.test(address)) return null;
+  return hosts.has(read.address.host) ? read.address.path : 'elsewhere';
+}
+
+function isCovered({ site, pages, ignoreCase }: PreparedSite, path: string): boolean {
+  const read = readAddress(path, site, ignoreCase);
+  return read.ok && lookUp(pages, read.address.path).length > 0;
+}
+
+function pageFrom({ values }: Row<Column>): unknown {
+  const { address: _, ...fields } = values;
+  const names = Object.keys(fields);
+  return names.length === 1 && names[0] === 'title' ? fields.title : fields;
+}

@@ -1,0 +1,24 @@
+/** An entry to be added to a site file. */
+export interface Addition {
+  readonly section: 'pages' | 'visitors' | 'menus';
+  readonly name: string;
+  readonly value: unknown;
+}
+
+/** What is new to a site, and what became of the rest; shown to someone before it is written. */
+export interface Proposal {
+  readonly additions: readonly Addition[];
+  /** What the site file has already; it is kept as it is. */
+  readonly known: number;
+  /** Addresses of other hosts. */
+  readonly elsewhere: number;
+  readonly refused: readonly NotTaken[];
+}
+
+/** Something that can't be taken over, and why. */
+export interface NotTaken {
+  readonly what: string;
+  /** Where it stands, in a file of lines; null elsewhere. */
+  readonly line: number | null;
+  readonly why: string;
+}

@@ -1,0 +1,60 @@
+import { readAddress } from '../address/address.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { decodePathText } from '../pattern/canonical.ts';
+import { lookUp } from '../pattern/index-of-patterns.ts';
+import { escapePattern } from '../pattern/parse.ts';
+import type { Addition, NotTaken, Proposal } from './proposal.ts';
+
+/** A page as a sitemap, a crawl or a list knows it. */
+export interface FoundPage {
+  readonly address: string;
+  readonly title?: string | undefined;
+  readonly kind?: 'document' | 'file' | undefined;
+  readonly listed?: boolean | undefined;
+}
+
+const FILE = /\.(?!html?$|php$|aspx?$|jsp$)[a-z0-9]{1,5}$/;
+
+/** Proposes the pages that a list of addresses adds to a site; what is there already is kept. */
+export function proposePages(prepared: PreparedSite, found: Iterable<FoundPage>): Proposal {
+  const { site, hosts, ignoreCase } = prepared;
+  const pages = new Map<string, Addition>();
+  const refused: NotTaken[] = [];
+  let known = 0;
+  let elsewhere = 0;
+  for (const page of found) {
+    const read = readAddress(page.address, site, ignoreCase);
+    if (!read.ok)
+      refused.push({ what: page.address, line: null, why: 'It is no address of a page.' });
+    else if (!hosts.has(read.address.host)) elsewhere++;
+    else if (pages.has(read.address.path) || lookUp(prepared.pages, read.address.path).length > 0)
+      known++;
+    else pages.set(read.address.path, addition(read.address.path, page));
+  }
+  return { additions: [...pages.values()], known, elsewhere, refused };
+}
+
+function addition(path: string, page: FoundPage): Addition {
+  const title = page.title ?? titleFrom(path);
+  const isFile = page.kind === undefined ? FILE.test(path) : page.kind === 'file';
+  const more = {
+    ...(isFile ? { kind: 'file' } : {}),
+    ...(page.listed === false ? { listed: 'no' } : {}),
+  };
+  return {
+    section: 'pages',
+    name: escapePattern(path),
+    value: Object.keys(more).length > 0 ? { title, ...more } : title,
+  };
+}
+
+function titleFrom(path: string): string {
+  const last = decodePathText(path).split('/').filter(Boolean).at(-1);
+  if (last === undefined) return 'Home';
+  const words =
+    last
+      .replace(/\.[a-z0-9]+$/i, '')
+      .replace(/[-_]+/g, ' ')
+      .trim() || last;
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}

@@ -1,0 +1,74 @@
+import type { SiteValue } from '../edits/edit.ts';
+import { entriesOf } from '../edits/refused.ts';
+import { readTable, type Row } from '../formats/csv.ts';
+import { sortOut } from './check-entries.ts';
+import type { CsvProposal } from './pages-csv.ts';
+import type { NotTaken } from './proposal.ts';
+
+const COLUMNS = {
+  name: ['login', 'user', 'visitor'],
+  title: ['fullname', 'displayname'],
+  id: [],
+  guest: [],
+  roles: ['role'],
+  groups: ['group'],
+  bought: ['products', 'product', 'purchases'],
+  language: ['locale'],
+} as const;
+type Column = keyof typeof COLUMNS;
+
+/**
+ * Proposes the visitors of a CSV file: a name, and what else there is a column for. Several roles,
+ * groups or products stand in one cell with semicolons or bars between; a product may be followed
+ * by the dates of the purchase, as in `hide-permit 2026-05-01..2027-05-01`.
+ *
+ * @param site the site file as plain values
+ * @throws CsvProblem
+ */
+export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvProposal {
+  const { rows, unread } = readTable(text, COLUMNS, 'name');
+  const there = entriesOf(site, 'visitors');
+  const refused: NotTaken[] = [];
+  const taken = new Map<string, Row<Column>>();
+  let known = 0;
+  for (const row of rows) {
+    const { name } = row.values;
+    if (name === undefined) refused.push({ what: '', line: row.line, why: 'It has no name.' });
+    else if (name in there) known++;
+    else if (taken.has(name))
+      refused.push({
+        what: name,
+        line: row.line,
+        why: `It stands on line ${taken.get(name)!.line} already.`,
+      });
+    else taken.set(name, row);
+  }
+  const entries = [...taken].map(([name, row]) => ({
+    name,
+    value: visitorFrom(row),
+    line: row.line,
+  }));
+  return { ...sortOut(site, 'visitors', entries, refused), known, elsewhere: 0, unread };
+}
+
+function visitorFrom({ values }: Row<Column>): unknown {
+  const { name: _, roles, groups, bought, ...rest } = values;
+  return {
+    ...rest,
+    ...(roles === undefined ? {} : { roles: several(roles) }),
+    ...(groups === undefined ? {} : { groups: several(groups) }),
+    ...(bought === undefined ? {} : { bought: several(bought).map(purchaseFrom) }),
+  };
+}
+
+const several = (cell: string): string[] =>
+  cell
+    .split(/[;|]/)
+    .map((one) => one.trim())
+    .filter((one) => one !== '');
+
+function purchaseFrom(text: string): unknown {
+  const [product = '', period = ''] = text.split(/\s+/, 2);
+  const [from = '', until = ''] = period.split('..');
+  return { product, ...(from === '' ? {} : { from }), ...(until === '' ? {} : { until }) };
+}
