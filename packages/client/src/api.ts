@@ -1,4 +1,4 @@
-import type { Finding, SiteError } from '@kleidon/core';
+import type { Edit, Finding, GridChange, PatchOperation, SiteError } from '@kleidon/core';
 
 /** A site as the service lists it. */
 export interface SiteSummary {
@@ -115,6 +115,28 @@ export interface GridRequest {
   readonly under?: string | undefined;
   readonly visitors?: readonly string[] | undefined;
   readonly outcomes?: readonly string[] | undefined;
+}
+
+/** Edits that wait to be saved together, and what stands in the way of each. */
+export interface PendingChanges {
+  readonly id: string;
+  readonly draftVersion: number;
+  readonly edits: readonly {
+    readonly number: number;
+    readonly edit: Edit;
+    readonly says: string;
+    readonly refused: string | null;
+  }[];
+  readonly operations: readonly PatchOperation[];
+  readonly errors: readonly SiteError[];
+}
+
+/** What edits would change in the reach grid. */
+export interface Effect {
+  readonly errors: readonly SiteError[];
+  readonly refused: readonly { readonly position: number; readonly message: string }[];
+  /** The first of the cells that differ, and how many there are; null where a state has errors. */
+  readonly change: (GridChange & { readonly changed: number }) | null;
 }
 
 /** A problem document (RFC 9457) as the service sends it. */

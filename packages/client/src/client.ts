@@ -1,9 +1,12 @@
 import type {
+  Condition,
+  Edit,
   Grid,
   Landed,
   ListedPage,
   PatchOperation,
   ReachedBy,
+  ReadCondition,
   Shown,
   Visit,
   WhoReaches,
@@ -12,9 +15,11 @@ import type {
   AboutSomeone,
   Check,
   Draft,
+  Effect,
   GridRequest,
   LandingRequest,
   Names,
+  PendingChanges,
   ProblemDocument,
   Release,
   ReleaseWithText,
@@ -70,6 +75,30 @@ export interface Client {
   reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
   landing(site: string, request: LandingRequest): Promise<Landed>;
   shown(site: string, request: ShownRequest): Promise<Shown>;
+  /** The edits that wait under a name. */
+  changes(site: string, id: string): Promise<PendingChanges>;
+  addChange(site: string, id: string, edit: Edit): Promise<PendingChanges>;
+  /** Drops one edit that waits, or all. */
+  dropChange(site: string, id: string, number: number | 'all'): Promise<PendingChanges>;
+  /** Saves all that waits; throws ServiceProblem `changes-refused` when one can't be made any more. */
+  saveChanges(site: string, id: string): Promise<SavedDraft>;
+  effect(
+    site: string,
+    state: string,
+    edits: readonly Edit[],
+    signal?: AbortSignal,
+  ): Promise<Effect>;
+  /** Reads a condition that was typed, or prints one that was built, and says whom it fits. */
+  readCondition(
+    site: string,
+    state: string,
+    given: ({ readonly text: string } | { readonly condition: Condition }) & {
+      readonly addresses?: readonly string[];
+    },
+    signal?: AbortSignal,
+  ): Promise<ReadCondition & { readonly text: string }>;
+  /** The site file as plain values. */
+  document(site: string, state: string): Promise<Readonly<Record<string, unknown>>>;
 }
 
 /**
@@ -155,6 +184,17 @@ export function createClient(address: string): Client {
     reachedBy: (site, request) => post(at(site, '/reached-by'), request),
     landing: (site, request) => post(at(site, '/landings'), request),
     shown: (site, request) => post(at(site, '/shown'), request),
+    changes: (site, id) => call(at(site, `/changes/${id}`)),
+    addChange: (site, id, edit) => post(at(site, `/changes/${id}`), edit),
+    dropChange: (site, id, number) =>
+      call(at(site, `/changes/${id}${number === 'all' ? '' : `/edits/${number}`}`), {
+        method: 'DELETE',
+      }),
+    saveChanges: (site, id) => post(at(site, `/changes/${id}/save`), {}),
+    effect: (site, state, edits, signal) => post(at(site, '/effect'), { state, edits }, signal),
+    readCondition: (site, state, given, signal) =>
+      post(at(site, '/conditions'), { state, ...given }, signal),
+    document: (site, state) => call(at(site, `/document?state=${state}`)),
     whoReaches: (site, request, signal) => {
       const given = Object.entries(request).filter(
         (entry): entry is [string, string] => entry[1] !== undefined,

@@ -5,6 +5,7 @@ import pino from 'pino';
 import { createApp } from './api/app.ts';
 import { keepStates } from './states.ts';
 import { openDatabase } from './store/database.ts';
+import { pendingEdits } from './store/pending-edits.ts';
 import { siteStore } from './store/sites.ts';
 
 export interface ServeOptions {
@@ -37,7 +38,12 @@ export async function startService(options: ServeOptions): Promise<Service> {
   const log = pino({ level: options.logLevel }, pino.destination({ dest: 2, sync: false }));
   const db = openDatabase(options.data);
   const app = createApp({
-    context: { sites: siteStore(db), states: keepStates(), now: () => new Date() },
+    context: {
+      sites: siteStore(db),
+      pending: pendingEdits(db),
+      states: keepStates(),
+      now: () => new Date(),
+    },
     log,
     maxBody: options.maxBody,
     allowedHosts: [options.host, ...options.allowedHosts],

@@ -5,6 +5,7 @@ import { parse } from 'yaml';
 
 interface Operation {
   readonly operationId: string;
+  readonly tags?: readonly string[];
   readonly responses: Record<string, Answer>;
 }
 interface Answer {
@@ -25,6 +26,14 @@ ajv.addSchema(description, 'openapi');
 
 /** The operations that were called and answered as described, for the test that none was left out. */
 export const called = new Set<string>();
+
+/** The operations of the description with this tag; undefined for those that have none. */
+export const operations = (tag?: string): string[] =>
+  Object.values(description.paths)
+    .flatMap((methods) => Object.values(methods))
+    .filter(({ tags }) => tags?.[0] === tag)
+    .map(({ operationId }) => operationId)
+    .sort();
 
 /** Calls the service, and fails where the answer is not what the description says. */
 export async function call(

@@ -63,7 +63,7 @@ export function readHtml(html: string, address: string): HtmlPage {
         }
         const source = LINKS[name];
         const link = source && attributes[source] ? resolved(attributes[source], base) : null;
-        if (link === null || link === undefined || link === '') return;
+        if (link === null) return;
         links.add(link);
         if (name === 'a') open.at(-1)?.links.add(link);
       },

@@ -1,5 +1,6 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { inTreeOrder } from '../grid/grid.ts';
+import type { Gate } from '../site/site.ts';
 import { reachOf, type WhoReaches } from './who-reaches.ts';
 
 /** A page as the list of pages shows it. */
@@ -10,10 +11,13 @@ export interface ListedPage extends Omit<WhoReaches, 'condition'> {
   /** Whether search engines may list it. */
   readonly listed: boolean;
   readonly line: number;
+  /** Where the gates that have a say stand, in the order of `gates`: such as `under /crew`. */
+  readonly gatesFrom: readonly string[];
 }
 
 /** Every page of a site in tree order, with its gates and who reaches it in words. */
 export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
+  const extents = new Map(prepared.site.gates.map((gate) => [gate.name, whereOf(gate)]));
   return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {
     const { condition: _, ...reach } = reachOf(prepared, page, at);
     return {
@@ -23,6 +27,16 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
       state: page.draft ? 'draft' : reach.closed === null ? 'there' : 'closed',
       listed: page.listed,
       line: page.place.line,
+      gatesFrom: reach.gates.map((gate) => extents.get(gate)!),
     };
   });
+}
+
+const SHOWN = 3;
+
+function whereOf({ extents }: Gate): string {
+  const all = extents.map(({ pattern, under }) => `${under ? 'under' : 'at'} ${pattern.text}`);
+  return all.length > SHOWN
+    ? `${all.slice(0, SHOWN).join(', ')} and ${all.length - SHOWN} more`
+    : all.join(', ');
 }

@@ -5,6 +5,7 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { parse } from 'yaml';
 import { answersRouter } from './answers.ts';
+import { changesRouter } from './changes.ts';
 import type { Context } from './context.ts';
 import { draftsRouter } from './drafts.ts';
 import { consoleRouter } from './console.ts';
@@ -58,6 +59,7 @@ export function createApp({
     releasesRouter(context),
     answersRouter(context),
     reachRouter(context),
+    changesRouter(context),
   );
   app.use('/api', nothingHere);
   if (consoleFolder !== null) app.use(consoleRouter(consoleFolder));

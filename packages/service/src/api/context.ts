@@ -1,11 +1,13 @@
-import type { PreparedSite } from '@kleidon/core';
+import { planEdits, type Edit, type PreparedSite } from '@kleidon/core';
 import type { DraftRecord, SiteStore } from '../store/sites.ts';
+import type { PendingEdits } from '../store/pending-edits.ts';
 import type { States } from '../states.ts';
 import { Problem } from './problem.ts';
 
 /** What the handlers of the API work with. */
 export interface Context {
   readonly sites: SiteStore;
+  readonly pending: PendingEdits;
   readonly states: States;
   readonly now: () => Date;
 }
@@ -17,10 +19,17 @@ export function draftOf({ sites }: Context, site: string): DraftRecord {
   return draft;
 }
 
-/** The text of a state of a site: `draft`, `live`, or the number of a release. */
+const WITH_CHANGES = 'changes-';
+
+/** The text of a state of a site: `draft`, `live`, the number of a release, or the draft with changes that wait. */
 export function textOf(context: Context, site: string, state: string): string {
   const draft = draftOf(context, site);
   if (state === 'draft') return draft.text;
+  if (state.startsWith(WITH_CHANGES)) {
+    const waiting = context.pending.list(site, state.slice(WITH_CHANGES.length));
+    const edits = waiting.map(({ edit }) => JSON.parse(edit) as Edit);
+    return planEdits(draft.text, edits).text;
+  }
   const release = context.sites.findRelease(site, state === 'live' ? 'latest' : Number(state));
   if (release) return release.text;
   throw new Problem(

@@ -17,24 +17,26 @@ export function draftsRouter(context: Context): Router {
     patch: (request, response) => {
       const { site, text } = draftOf(context, request.params['site'] as string);
       const version = versionFrom(request);
-      save(response, site, version, patched(text, patchFrom(request)));
+      answer(response, savedDraft(context, site, version, patched(text, patchFrom(request))));
     },
     put: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
-      save(response, site, versionFrom(request), siteFileFrom(request));
+      answer(response, savedDraft(context, site, versionFrom(request), siteFileFrom(request)));
     },
   });
 
-  function save(response: Response, site: string, version: number, text: string): void {
-    const saved = context.sites.save(site, version, text, context.now());
-    if ('refused' in saved) throw changed(site, version, saved);
-    const check = context.states.check(saved.text, fileOf(site), context.now().getTime());
-    response
-      .set('ETag', `"${saved.version}"`)
-      .json({ site, version: saved.version, savedAt: saved.savedAt, ...check });
-  }
-
   return router;
+}
+
+const answer = (response: Response, saved: ReturnType<typeof savedDraft>): void =>
+  void response.set('ETag', `"${saved.version}"`).json(saved);
+
+/** Saves a draft if nobody else has since `version` was read, and checks it. Throws `draft-changed`. */
+export function savedDraft(context: Context, site: string, version: number, text: string) {
+  const saved = context.sites.save(site, version, text, context.now());
+  if ('refused' in saved) throw changed(site, version, saved);
+  const check = context.states.check(saved.text, fileOf(site), context.now().getTime());
+  return { site, version: saved.version, savedAt: saved.savedAt, ...check };
 }
 
 function patched(text: string, operations: readonly PatchOperation[]): string {

@@ -33,14 +33,14 @@ export function momentOf(text: string | undefined, timeZone: string, now: Date):
   return at;
 }
 
-/** Which state of a site is asked about: its draft, what is live, or a release by its number. */
+/** Which state of a site is asked about: its draft, with changes that wait or without; what is live; or a release. */
 export const state = (): yup.Schema<string> =>
   yup
     .string()
     .default('draft')
     .matches(
-      /^(draft|live|[1-9]\d{0,8})$/,
-      '"state" is draft, live, or the number of a release.',
+      /^(draft|live|[1-9]\d{0,8}|changes-[a-z0-9][a-z0-9-]{3,63})$/,
+      '"state" is draft, live, the number of a release, or changes-NAME.',
     ) as unknown as yup.Schema<string>;
 
 /** A query field that may be repeated, or hold several values with commas between. */
@@ -95,9 +95,10 @@ const patchBody = yup
           .strict()
           .required('"op" is missing.')
           .oneOf(
-            ['add', 'replace', 'remove', 'test'] as const,
-            '"op" is add, replace, remove or test.',
+            ['add', 'replace', 'remove', 'test', 'move', 'copy'] as const,
+            '"op" is add, replace, remove, move, copy or test.',
           ),
+        from: yup.string().strict(),
         path: yup.string().strict().defined('"path" is missing.'),
         value: yup.mixed().nullable(),
       })
@@ -105,7 +106,12 @@ const patchBody = yup
       .test(
         'value',
         'add, replace and test need a "value".',
-        (one) => one.op === 'remove' || one.value !== undefined,
+        ({ op, value }) => !['add', 'replace', 'test'].includes(op) || value !== undefined,
+      )
+      .test(
+        'from',
+        'move and copy need a "from".',
+        ({ op, from }) => !['move', 'copy'].includes(op) || from !== undefined,
       ),
   )
   .typeError('The body must be a list of operations.')

@@ -12,6 +12,7 @@ const PROBLEMS = {
   'no-such-site': [404, 'There is no such site', 'See /api/sites for those there are.'],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
   'no-such-page': [404, 'There is no such page', 'See the pages of the site file.'],
+  'no-such-change': [404, 'There is no such change', 'See the changes that wait.'],
   'no-such-visitor': [
     404,
     'There is no such visitor',
@@ -22,6 +23,11 @@ const PROBLEMS = {
     409,
     'There is a site of this name',
     'Choose another name with ?id=NAME, or replace its draft.',
+  ],
+  'changes-refused': [
+    409,
+    'Some changes can not be made any more',
+    'Drop those that "errors" tells, and save again. Nothing was saved, and all still wait.',
   ],
   'draft-changed': [
     412,

@@ -33,4 +33,14 @@ export const MIGRATIONS: readonly string[] = [
     select raise(abort, 'a release is never removed');
   end;
   `,
+  `
+  create table pending_edit (
+    site_id text not null references site (id),
+    changes_id text not null,
+    number integer not null,
+    edit text not null,
+    made_at text not null,
+    primary key (site_id, changes_id, number)
+  ) strict;
+  `,
 ];

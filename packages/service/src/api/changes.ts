@@ -1,0 +1,211 @@
+import { Router } from 'express';
+import * as yup from 'yup';
+import {
+  compareGrids,
+  grid,
+  planEdits,
+  readCondition,
+  printCondition,
+  sayEdit,
+  valueOf,
+  type Condition,
+  type Edit,
+} from '@kleidon/core';
+import { draftOf, fileOf, textOf, type Context } from './context.ts';
+import { savedDraft } from './drafts.ts';
+import { editFrom } from './edit-input.ts';
+import { jsonFrom, momentOf, state, validated } from './input.ts';
+import { listenTo } from './listen-to.ts';
+import { Problem } from './problem.ts';
+
+const ID = /^[a-z0-9][a-z0-9-]{3,63}$/;
+const MOST_CELLS = 500;
+
+const effectBody = yup
+  .object({
+    state: state(),
+    edits: yup.array().strict().required('"edits" is missing.').max(1000),
+    at: yup.string().strict(),
+  })
+  .noUnknown('"${unknown}" is not a field here.')
+  .typeError('The body must be a JSON object.');
+
+const conditionBody = yup
+  .object({
+    state: state(),
+    text: yup.string().strict().max(20_000),
+    condition: yup.mixed<object>(),
+    addresses: yup.array(yup.string().strict().required()).strict().max(100).default([]),
+  })
+  .noUnknown('"${unknown}" is not a field here.')
+  .typeError('The body must be a JSON object.')
+  .test(
+    'one',
+    'Send a "text" or a "condition".',
+    ({ text, condition }) => (text === undefined) !== (condition === undefined),
+  );
+
+/** Edits that wait to be saved together, what they would change, and conditions as they are built. */
+export function changesRouter(context: Context): Router {
+  const router = Router();
+  const place = (params: Record<string, unknown>): { site: string; id: string } => {
+    const { site } = draftOf(context, params['site'] as string);
+    const id = params['changes'] as string;
+    if (ID.test(id)) return { site, id };
+    throw new Problem(
+      'wrong-request',
+      'The name of a set of changes is 4 to 64 letters, digits and hyphens.',
+    );
+  };
+  const editsOf = (site: string, id: string): { number: number; edit: Edit }[] =>
+    context.pending
+      .list(site, id)
+      .map(({ number, edit }) => ({ number, edit: JSON.parse(edit) as Edit }));
+
+  const shown = (site: string, id: string): unknown => {
+    const draft = draftOf(context, site);
+    const edits = editsOf(site, id);
+    const planned = planEdits(
+      draft.text,
+      edits.map(({ edit }) => edit),
+    );
+    const why = new Map(planned.refused.map(({ position, message }) => [position, message]));
+    return {
+      id,
+      draftVersion: draft.version,
+      edits: edits.map(({ number, edit }, position) => ({
+        number,
+        edit,
+        says: sayEdit(edit),
+        refused: why.get(position) ?? null,
+      })),
+      operations: planned.operations,
+      errors: context.states.read(planned.text, fileOf(site)).errors,
+    };
+  };
+
+  listenTo(router, '/api/sites/:site/changes/:changes', {
+    get: (request, response) => {
+      const { site, id } = place(request.params);
+      response.json(shown(site, id));
+    },
+    post: (request, response) => {
+      const { site, id } = place(request.params);
+      const edit = editFrom(jsonFrom(request));
+      const same = samePut(editsOf(site, id), edit);
+      if (same !== null) context.pending.replace(site, id, same, JSON.stringify(edit));
+      else if (context.pending.add(site, id, JSON.stringify(edit), context.now()) === null)
+        throw new Problem('wrong-request', 'Too many changes wait; save or drop some first.');
+      response.status(201).json(shown(site, id));
+    },
+    delete: (request, response) => {
+      const { site, id } = place(request.params);
+      context.pending.dropAll(site, id);
+      response.json(shown(site, id));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/changes/:changes/edits/:number', {
+    delete: (request, response) => {
+      const { site, id } = place(request.params);
+      if (!context.pending.drop(site, id, Number(request.params['number'])))
+        throw new Problem('no-such-change', 'This change does not wait here any more.');
+      response.json(shown(site, id));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/changes/:changes/save', {
+    post: (request, response) => {
+      const { site, id } = place(request.params);
+      const draft = draftOf(context, site);
+      const edits = editsOf(site, id).map(({ edit }) => edit);
+      const { text, refused } = planEdits(draft.text, edits);
+      if (refused.length > 0) {
+        throw new Problem('changes-refused', refused.map(({ message }) => message).join(' '), {
+          errors: refused.map(({ position, message }) => ({
+            message,
+            says: sayEdit(edits[position]!),
+          })),
+        });
+      }
+      const saved = savedDraft(context, site, draft.version, text);
+      context.pending.dropAll(site, id);
+      response.set('ETag', `"${saved.version}"`).json(saved);
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/effect', {
+    post: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      const asked = validated(effectBody, jsonFrom(request));
+      const edits = (asked.edits as unknown[]).map(editFrom);
+      const before = textOf(context, site, asked.state);
+      const { text, refused } = planEdits(before, edits);
+      const [was, is] = [before, text].map((one) => context.states.read(one, fileOf(site)));
+      const timeZone = is!.prepared?.site.timeZone ?? 'UTC';
+      const at = momentOf(asked.at, timeZone, context.now());
+      const change =
+        was!.prepared && is!.prepared
+          ? compareGrids(
+              grid(was!.prepared, was!.prepared.site.visitors, at),
+              grid(is!.prepared, is!.prepared.site.visitors, at),
+            )
+          : null;
+      response.json({
+        errors: is!.errors,
+        refused,
+        change: change && {
+          ...change,
+          cells: change.cells.slice(0, MOST_CELLS),
+          changed: change.cells.length,
+        },
+      });
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/conditions', {
+    post: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      const asked = validated(conditionBody, jsonFrom(request));
+      const text = asked.text ?? printed(asked.condition);
+      response.json({
+        text,
+        ...readCondition(text, valueOf(textOf(context, site, asked.state)), asked.addresses),
+      });
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/document', {
+    get: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      const asked = validated(yup.object({ state: state() }), request.query);
+      response.json(valueOf(textOf(context, site, asked.state)));
+    },
+  });
+
+  return router;
+}
+
+/** An edit of the same entry takes the place of the one before, unless something happened in between. */
+function samePut(
+  waiting: readonly { readonly number: number; readonly edit: Edit }[],
+  edit: Edit,
+): number | null {
+  if (edit.do !== 'put') return null;
+  for (const { number, edit: other } of [...waiting].reverse()) {
+    if (other.do !== 'put') return null;
+    if (other.section === edit.section && other.name === edit.name) return number;
+  }
+  return null;
+}
+
+/** A condition built from choices, as text. */
+function printed(condition: unknown): string {
+  try {
+    const text: unknown = printCondition(condition as Condition);
+    if (typeof text === 'string') return text;
+  } catch {
+    // Whatever was sent, it is not a tree of the right shape.
+  }
+  throw new Problem('wrong-request', '"condition" is no condition.');
+}

@@ -1,0 +1,65 @@
+import * as yup from 'yup';
+import type { Edit, ListSection, NamedSection } from '@kleidon/core';
+import { validated } from './input.ts';
+import { Problem } from './problem.ts';
+
+const NAMED: readonly NamedSection[] = [
+  'site',
+  'roles',
+  'groups',
+  'products',
+  'audiences',
+  'pages',
+  'gates',
+  'parts',
+  'menus',
+  'visitors',
+];
+const LISTS: readonly ListSection[] = ['redirects', 'not-found', 'landings', 'accepted'];
+const RENAMED = NAMED.filter((section) => section !== 'site' && section !== 'pages');
+
+const LONGEST = 200_000;
+
+const text = (field: string) => yup.string().strict().defined(`"${field}" is missing.`);
+const flag = (field: string) => yup.boolean().strict().required(`"${field}" is missing.`);
+const oneOf = (field: string, sections: readonly string[]) =>
+  text(field).oneOf(sections, `"${field}" is one of ${sections.join(', ')}.`);
+const anything = (field: string) =>
+  yup
+    .mixed()
+    .nullable()
+    .test('there', `"${field}" is missing.`, (value) => value !== undefined);
+
+/** What each kind of edit says besides `do`. */
+const SHAPES: Readonly<Record<Edit['do'], yup.ObjectShape>> = {
+  put: { section: oneOf('section', NAMED), name: text('name'), value: anything('value') },
+  remove: { section: oneOf('section', NAMED), name: text('name') },
+  'put-item': {
+    section: oneOf('section', LISTS),
+    was: anything('was'),
+    value: anything('value'),
+  },
+  rename: { section: oneOf('section', RENAMED), name: text('name'), to: text('to') },
+  'move-page': {
+    from: text('from'),
+    to: text('to'),
+    beneath: flag('beneath'),
+    redirect: flag('redirect'),
+  },
+  'copy-settings': { from: text('from'), to: text('to') },
+};
+
+/** An edit as a client sent it. Throws `wrong-request`. */
+export function editFrom(value: unknown): Edit {
+  const kind = (value as { do?: unknown } | null)?.do;
+  if (typeof kind !== 'string' || !Object.hasOwn(SHAPES, kind)) {
+    const kinds = Object.keys(SHAPES).join(', ');
+    throw new Problem('wrong-request', `"do" of an edit is one of ${kinds}.`);
+  }
+  if (JSON.stringify(value).length > LONGEST)
+    throw new Problem('wrong-request', `An edit is at most ${LONGEST} characters long.`);
+  const schema = yup
+    .object({ do: yup.string().strict().required(), ...SHAPES[kind as Edit['do']] })
+    .noUnknown('"${unknown}" is not a field of this edit.');
+  return validated(schema, value) as unknown as Edit;
+}

@@ -1,0 +1,214 @@
+import { readFileSync } from 'node:fs';
+import type { Edit, ReadCondition } from '@kleidon/core';
+import { patchSite, planEdits } from '@kleidon/core';
+import type { Effect, PendingChanges } from '@kleidon/client';
+import { call, called, operations } from './described.ts';
+import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
+
+const sample = readFileSync(SAMPLE, 'utf8');
+const SITE = '/api/sites/merrow';
+
+describe('changes that wait', () => {
+  const folder = temporaryFolder();
+  let service: Running;
+  const ask = (path: string, method = 'GET', body?: unknown): Promise<Response> =>
+    call(service.address, path, {
+      method,
+      ...(body === undefined
+        ? {}
+        : { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }),
+    });
+  const read = async <T>(path: string, method?: string, body?: unknown): Promise<T> =>
+    (await (await ask(path, method, body)).json()) as T;
+  const add = (id: string, edit: Edit): Promise<PendingChanges> =>
+    read(`${SITE}/changes/${id}`, 'POST', edit);
+  const draft = async (): Promise<{ text: string; version: number }> => read(`${SITE}/draft`);
+  const code = async (response: Response): Promise<[number, string]> => [
+    response.status,
+    ((await response.json()) as { type: string }).type.split('/').at(-1)!,
+  ];
+
+  beforeAll(async () => {
+    service = await run(folder.path);
+    await call(service.address, '/api/sites?id=merrow', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/yaml' },
+      body: sample,
+    });
+  });
+  afterAll(async () => {
+    await service.end();
+    folder.remove();
+  });
+
+  const RENAME: Edit = { do: 'rename', section: 'roles', name: 'ringer', to: 'bander' };
+  const TITLE: Edit = {
+    do: 'put',
+    section: 'pages',
+    name: '/about',
+    value: { title: 'Who we are' },
+  };
+
+  test('are listed in words, outlive the service, are dropped one by one, and saved as one', async () => {
+    await add('work', RENAME);
+    await add('work', TITLE);
+    await add('work', { ...TITLE, value: { title: 'About', listed: 'no' } });
+    const role: Edit = { do: 'put', section: 'roles', name: 'cook', value: 'Cooks' };
+    const three = await add('work', role);
+    expect(three.edits.map(({ number, says }) => [number, says])).toEqual([
+      [1, 'Role ringer is called bander, in every rule'],
+      [2, 'Page /about: About; listed no'],
+      [3, 'Role cook: Cooks'],
+    ]);
+    expect(patchSite(sample, three.operations)).toBe(
+      planEdits(
+        sample,
+        three.edits.map(({ edit }) => edit),
+      ).text,
+    );
+    expect((await draft()).text).toBe(sample);
+
+    await service.end('SIGKILL');
+    service = await run(folder.path);
+    expect(await read(`${SITE}/changes/work`)).toEqual(three);
+    expect(await read(`${SITE}/changes/other`)).toMatchObject({ edits: [], operations: [] });
+
+    const two = await read<PendingChanges>(`${SITE}/changes/work/edits/3`, 'DELETE');
+    expect(two.edits.map(({ number }) => number)).toEqual([1, 2]);
+    expect(await code(await ask(`${SITE}/changes/work/edits/3`, 'DELETE'))).toEqual([
+      404,
+      'no-such-change',
+    ]);
+
+    const waiting = await read<{ pages: { address: string; title: string }[] }>(
+      `${SITE}/pages?state=changes-work`,
+    );
+    expect(waiting.pages.find(({ address }) => address === '/about')!.title).toBe('About');
+    const document = await read<Record<string, object>>(`${SITE}/document?state=changes-work`);
+    expect(Object.keys(document['roles']!)).toContain('bander');
+
+    const saved = await ask(`${SITE}/changes/work/save`, 'POST', {});
+    expect([saved.status, saved.headers.get('ETag')]).toEqual([200, '"2"']);
+    const { text } = await draft();
+    expect(text).toContain('  bander: Licensed to ring birds');
+    expect(text.match(/#.*$/gm)).toEqual(sample.match(/#.*$/gm));
+    expect(await read(`${SITE}/changes/work`)).toMatchObject({ draftVersion: 2, edits: [] });
+  });
+
+  test('of two editors are both saved, and what can not be made any more is told and waits', async () => {
+    await add('anna', { do: 'put', section: 'groups', name: 'anna', value: 'of Anna' });
+    await add('bernd', { do: 'put', section: 'groups', name: 'ben', value: 'of Ben' });
+    await add('bernd', { do: 'remove', section: 'parts', name: 'crew-notices' });
+    await add('anna', { do: 'remove', section: 'parts', name: 'crew-notices' });
+    expect((await ask(`${SITE}/changes/anna/save`, 'POST', {})).status).toBe(200);
+    const ben = await read<PendingChanges>(`${SITE}/changes/bernd`);
+    expect(ben.edits.map(({ refused }) => refused)).toEqual([
+      null,
+      'There is no part "crew-notices" any more.',
+    ]);
+    expect(await code(await ask(`${SITE}/changes/bernd/save`, 'POST', {}))).toEqual([
+      409,
+      'changes-refused',
+    ]);
+    await ask(`${SITE}/changes/bernd/edits/2`, 'DELETE');
+    expect((await ask(`${SITE}/changes/bernd/save`, 'POST', {})).status).toBe(200);
+    expect((await draft()).text).toMatch(/ {2}anna: of Anna\n {2}ben: of Ben\n/);
+  });
+
+  test('all can be dropped, and errors that they would make are told', async () => {
+    const wrong = await add('wrong', {
+      do: 'put',
+      section: 'gates',
+      name: 'g',
+      value: { at: '/about', admit: 'role king' },
+    });
+    expect(wrong.errors.map(({ message }) => message)).toEqual(['No role is called "king".']);
+    expect(await read(`${SITE}/changes/wrong`, 'DELETE')).toMatchObject({ edits: [], errors: [] });
+  });
+
+  test.each<[unknown, string]>([
+    [{ do: 'fly' }, '"do" of an edit is one of'],
+    [[], '"do" of an edit is one of'],
+    [{ do: 'put', section: 'redirects', name: 'x', value: 1 }, '"section" is one of'],
+    [{ do: 'put', section: 'roles', name: 'x' }, '"value" is missing.'],
+    [{ do: 'rename', section: 'pages', name: '/x', to: '/y' }, '"section" is one of roles'],
+    [{ do: 'move-page', from: '/x', to: '/y', beneath: 'yes', redirect: true }, 'beneath'],
+    [{ do: 'remove', section: 'roles', name: 'x', more: 1 }, '"more" is not a field'],
+    [{ do: 'put', section: 'roles', name: 'x', value: 'y'.repeat(300_000) }, 'characters long'],
+  ])('%j is refused', async (edit, message) => {
+    const response = await ask(`${SITE}/changes/wrong`, 'POST', edit);
+    expect([response.status, await response.text()]).toEqual([
+      400,
+      expect.stringContaining(message.replace(/"/g, '\\"')),
+    ]);
+    expect((await ask(`${SITE}/changes/${'x'.repeat(80)}`)).status).toBe(400);
+  });
+
+  test('the effect of edits is told cell by cell, and nothing is kept', async () => {
+    const before = (await draft()).version;
+    const gate: Edit = {
+      do: 'put',
+      section: 'gates',
+      name: 'members-area',
+      value: { under: '/members', admit: 'role member' },
+    };
+    const { change, errors } = await read<Effect>(`${SITE}/effect`, 'POST', { edits: [gate] });
+    expect(errors).toEqual([]);
+    const gone = change!.cells.filter(({ address }) => address === '/members');
+    expect(gone.map(({ visitor }) => visitor)).toEqual([
+      'vik',
+      'rhoda',
+      'wren',
+      'petra',
+      'lars',
+      'cleo',
+      'ada',
+    ]);
+    expect(gone[0]).toMatchObject({ before: { outcome: 'reach' }, after: { outcome: 'block' } });
+    expect(gone.at(-1)!.after).toMatchObject({ outcome: 'reach', fullAccess: true });
+    expect(change!.changed).toBe(change!.cells.length);
+    expect(change!.compared).toBeGreaterThan(400);
+    const removed: Edit = { do: 'remove', section: 'pages', name: '/tides' };
+    const visitor: Edit = { do: 'put', section: 'visitors', name: 'nia', value: {} };
+    const { change: other } = await read<Effect>(`${SITE}/effect`, 'POST', {
+      edits: [removed, visitor],
+    });
+    expect(other).toMatchObject({ pagesRemoved: ['/tides'], visitorsAdded: ['nia'] });
+    const broken: Edit = { ...gate, value: { under: '/members', admit: 'rule member' } };
+    expect(await read<Effect>(`${SITE}/effect`, 'POST', { edits: [broken] })).toMatchObject({
+      change: null,
+      errors: [{ code: 'condition' }],
+    });
+    expect((await draft()).version).toBe(before);
+  });
+
+  test('conditions are read as they are typed, and printed as they are built', async () => {
+    const condition = (body: object): Promise<ReadCondition & { text: string }> =>
+      read(`${SITE}/conditions`, 'POST', body);
+    const typed = await condition({ text: 'role warden or bought hide-permit' });
+    expect(typed).toMatchObject({
+      ok: true,
+      words: 'anyone with the role warden; and buyers of Hide permit while it is in force',
+    });
+    expect(await condition({ condition: typed.ok && typed.condition })).toEqual(typed);
+    expect(await condition({ text: 'role wardn and guest' })).toEqual({
+      ok: false,
+      text: 'role wardn and guest',
+      offset: 5,
+      message: 'No role is called "wardn".',
+      remedy: 'Did you mean "warden"?',
+    });
+    expect(await condition({ text: 'role' })).toMatchObject({ ok: false, offset: 4 });
+    expect(
+      await condition({ text: 'visitor.id = path.person', addresses: ['/my/:person'] }),
+    ).toMatchObject({ ok: true });
+    expect(await condition({ text: 'visitor.id = path.person' })).toMatchObject({ ok: false });
+    for (const body of [{}, { text: 'guest', condition: {} }, { condition: { is: 1 } }]) {
+      expect((await ask(`${SITE}/conditions`, 'POST', body)).status).toBe(400);
+    }
+  });
+
+  test('every operation on changes was called, and answered as described', () => {
+    expect(operations('changes').filter((one) => !called.has(one))).toEqual([]);
+  });
+});
