@@ -1,6 +1,8 @@
 import { App as AntApp, ConfigProvider } from 'antd';
 import { Route, Routes } from 'react-router';
+import { ChangesPage } from './changes/changes-page.tsx';
 import { DraftPage } from './draft/draft-page.tsx';
+import { GatesPage, NamesPage, SitePage, VisitorsPage } from './entries/entry-pages.tsx';
 import { GridPage } from './grid/grid-page.tsx';
 import { Shell } from './shell/shell.tsx';
 import { PagesPage } from './pages/pages-page.tsx';
@@ -20,6 +22,11 @@ export function App() {
           <Route path="sites/:site" element={<Shell theme={theme} />}>
             <Route index element={<GridPage />} />
             <Route path="pages" element={<PagesPage />} />
+            <Route path="gates" element={<GatesPage />} />
+            <Route path="visitors" element={<VisitorsPage />} />
+            <Route path="names/:section?" element={<NamesPage />} />
+            <Route path="site/:section?" element={<SitePage />} />
+            <Route path="changes" element={<ChangesPage />} />
             <Route path="try" element={<TryPage />} />
             <Route path="file" element={<DraftPage isDark={theme.isDark} />} />
             <Route path="*" element={<Nothing />} />

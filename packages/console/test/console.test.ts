@@ -137,9 +137,10 @@ describe('the reach grid', () => {
 
   test('draws only what is in view, whatever its size', async () => {
     const visitors = Array.from({ length: 50 }, (_, i) => `  v${i}: {}\n`).join('');
-    const pages = Array.from({ length: 3000 }, (_, i) => `  /s${i % 30}/p${i}: Page ${i}\n`).join(
-      '',
-    );
+    const pages = Array.from(
+      { length: 10_000 },
+      (_, i) => `  /s${i % 100}/p${i}: Page ${i}\n`,
+    ).join('');
     await stage.client.addSite(
       `kleidon: 1\nsite: { name: Big, address: https://big.example }\npages:\n${pages}visitors:\n${visitors}`,
       'big',
@@ -162,9 +163,10 @@ describe('the pages', () => {
     await page.getByRole('textbox', { name: 'Search pages' }).fill('hide permit while');
     await page.getByText('3 of 50 pages').waitFor();
     const row = page.getByRole('row', { name: /map\.pdf/ });
-    expect(await row.textContent()).toContain('permit-area');
+    expect(await row.textContent()).toContain('permit-area under /permit');
     await page.getByText('Besides, by full access: anyone with the role administrator.').waitFor();
-    await row.getByRole('link', { name: /in the site file/ }).click();
+    await row.getByRole('button', { name: 'Open page /permit/map.pdf' }).click();
+    await page.getByRole('link', { name: /^In the site file, line/ }).click();
     await page.locator('.cm-activeLine', { hasText: '/permit/map.pdf' }).waitFor();
     await page.close();
   });

@@ -21,7 +21,8 @@ const PAUSE = 250;
 export function DraftPage({ isDark }: { isDark: boolean }) {
   const { site, releases } = useOutletContext<SiteFrame>();
   const { query } = useAddressState();
-  const state = query.get('state') ?? 'draft';
+  const asked = query.get('state') ?? 'draft';
+  const state = asked.startsWith('changes-') ? 'draft' : asked;
   const number = state === 'live' ? releases[0]?.number : Number(state);
   const isDraft = state === 'draft' || number === undefined;
   const loaded = useLoad<Draft | ReleaseWithText>(`${site.id} ${state}`, () =>
@@ -45,7 +46,7 @@ function ReleaseReader({ text, isDark }: { text: string; isDark: boolean }) {
         <h1>Site file</h1>
         <StateChoice
           value={query.get('state')!}
-          onChange={(next) => change({ state: next === 'draft' ? null : next, line: null })}
+          onChange={(next) => change({ state: next, line: null })}
         />
         <span className="quiet">A release never changes; edit the draft.</span>
       </div>

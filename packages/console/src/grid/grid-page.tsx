@@ -14,9 +14,9 @@ import { occurring, sectionsOf, shownRows } from './rows.ts';
 
 /** The reach grid: pages against visitors, and the visit behind a cell beside it. */
 export function GridPage() {
-  const { site } = useOutletContext<SiteFrame>();
+  const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
-  const state = query.get('state') ?? 'draft';
+  const state = query.get('state') ?? pending.state;
   const at = query.get('at') ?? '';
   const text = query.get('text') ?? '';
   const under = query.get('under') ?? '';
@@ -25,7 +25,7 @@ export function GridPage() {
   const cell = cellFrom(query.get('page'), query.get('visitor'));
   const isOpen = query.get('visit') === 'open' && cell?.visitor !== undefined;
 
-  const key = `${site.id} ${site.draft.version} ${state} ${at}`;
+  const key = `${site.id} ${pending.key} ${state} ${at}`;
   const grid = useLoad(key, (signal) =>
     client.grid(site.id, { state, at: at || undefined }, signal),
   );
@@ -43,9 +43,12 @@ export function GridPage() {
     [grid.value, text, under, outcomeKey, foldedKey],
   );
 
+  // Counting goes over every cell: once for each grid, not with each key.
+  const counts = useMemo(() => grid.value && occurring(grid.value), [grid.value]);
+  const sections = useMemo(() => grid.value && sectionsOf(grid.value), [grid.value]);
+
   if (grid.error) return <Failure error={grid.error} retry={grid.reload} site={site.id} />;
-  if (!grid.value || !rows) return <Waiting what="the grid" />;
-  const counts = occurring(grid.value);
+  if (!grid.value || !rows || !counts || !sections) return <Waiting what="the grid" />;
   const select = (next: CellAt, open: boolean): void =>
     change(
       { page: next.page, visitor: next.visitor ?? null, visit: open || isOpen ? 'open' : null },
@@ -59,10 +62,7 @@ export function GridPage() {
     <div className="page grid-page">
       <div className="filters" role="search" aria-label="Filters of the grid">
         <h1>Reach grid</h1>
-        <StateChoice
-          value={state}
-          onChange={(next) => change({ state: next === 'draft' ? null : next })}
-        />
+        <StateChoice value={state} onChange={(next) => change({ state: next })} />
         <Input
           aria-label="Search pages"
           placeholder="Address or title"
@@ -78,7 +78,7 @@ export function GridPage() {
           onChange={(next: string) => change({ under: next })}
           options={[
             { value: '', label: 'All sections' },
-            ...sectionsOf(grid.value).map((value) => ({ value, label: value })),
+            ...sections.map((value) => ({ value, label: value })),
           ]}
         />
         <Select
@@ -139,7 +139,7 @@ export function GridPage() {
           <VisitPanel
             site={site.id}
             request={{ address: visited, as: cell.visitor, state, ...(at ? { at } : {}) }}
-            version={site.draft.version}
+            version={pending.key}
             onClose={() => change({ visit: null })}
           />
         )}

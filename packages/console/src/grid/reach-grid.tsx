@@ -1,4 +1,4 @@
-import { useEffect, useId, useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
 import type { Cell, Grid } from '@kleidon/core';
@@ -127,6 +127,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     action();
   };
 
+  const tallies = useMemo(() => visitors.map(({ name }) => tally(grid, name)), [grid, visitors]);
   const width = PAGES + columnsInView.getTotalSize();
   const columns = columnsInView.getVirtualItems();
 
@@ -151,6 +152,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
               key={visitors[index]!.name}
               grid={grid}
               index={index}
+              counts={tallies[index]!}
               left={PAGES + start}
             />
           ))}
@@ -210,9 +212,18 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
   );
 }
 
-function VisitorHead({ grid, index, left }: { grid: Grid; index: number; left: number }) {
+function VisitorHead({
+  grid,
+  index,
+  counts,
+  left,
+}: {
+  grid: Grid;
+  index: number;
+  counts: ReturnType<typeof tally>;
+  left: number;
+}) {
   const visitor = grid.visitors[index]!;
-  const counts = tally(grid, visitor.name);
   const others = Object.entries(counts).filter(([outcome]) => outcome !== 'reach');
   const words = others.map(
     ([outcome, number]) => `${OUTCOME_WORDS[outcome as 'block'].word} ${number}`,

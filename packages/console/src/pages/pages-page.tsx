@@ -1,38 +1,47 @@
-import { Input, Table, type TableColumnsType } from 'antd';
+import { useState } from 'react';
+import { Button, Input, Table, type TableColumnsType } from 'antd';
 import { Link, useOutletContext } from 'react-router';
 import type { ListedPage } from '@kleidon/core';
 import { client } from '../client.ts';
+import { choicesOf } from '../entries/entry-fields.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { useLoad } from '../use-load.ts';
-import { ruleAddress } from '../visit/visit-panel.tsx';
+import { PagePanel } from './page-panel.tsx';
 
 /** The pages of a site: what each is, the gates before it, and who reaches it in words. */
 export function PagesPage() {
-  const { site } = useOutletContext<SiteFrame>();
+  const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
-  const state = query.get('state') ?? 'draft';
+  const [said, setSaid] = useState('');
+  const state = query.get('state') ?? pending.state;
   const text = query.get('text') ?? '';
-  const pages = useLoad(`${site.id} ${site.draft.version} ${state}`, () =>
-    client.pages(site.id, state),
+  const pages = useLoad(
+    pending.changes ? `${site.id} ${pending.key} ${state}` : null,
+    async () => ({
+      listed: await client.pages(site.id, state),
+      document: await client.document(site.id, state),
+    }),
   );
   if (pages.error) return <Failure error={pages.error} retry={pages.reload} site={site.id} />;
   if (!pages.value) return <Waiting what="the pages" />;
-  const fullAccess = pages.value.find(({ byFullAccess }) => byFullAccess !== null)?.byFullAccess;
+  const { listed, document } = pages.value;
+  const fullAccess = listed.find(({ byFullAccess }) => byFullAccess !== null)?.byFullAccess;
   const wanted = text.toLowerCase();
-  const shown = pages.value.filter(({ address, title, words, gates }) =>
+  const shown = listed.filter(({ address, title, words, gates }) =>
     [address, title, words, ...gates].some((one) => one.toLowerCase().includes(wanted)),
   );
+  const isWorkedOn = state === pending.state;
+  const isNew = isWorkedOn && query.get('new') === 'yes';
+  const open = isWorkedOn ? listed.find(({ address }) => address === query.get('page')) : undefined;
+  const entries = document['pages'] as Readonly<Record<string, unknown>> | undefined;
   return (
     <div className="page">
       <div className="filters" role="search" aria-label="Filters of the pages">
         <h1>Pages</h1>
-        <StateChoice
-          value={state}
-          onChange={(next) => change({ state: next === 'draft' ? null : next })}
-        />
+        <StateChoice value={state} onChange={(next) => change({ state: next, page: null })} />
         <Input
           aria-label="Search pages"
           placeholder="Address, title, gate or words"
@@ -40,26 +49,47 @@ export function PagesPage() {
           value={text}
           onChange={({ target }) => change({ text: target.value }, { replace: true })}
         />
+        {isWorkedOn && <Button onClick={() => change({ new: 'yes', page: null })}>New page</Button>}
         <span className="quiet" role="status">
-          {shown.length} of {pages.value.length} pages
+          {said || `${shown.length} of ${listed.length} pages`}
         </span>
         {fullAccess && <span className="quiet">Besides, by full access: {fullAccess}.</span>}
       </div>
-      <div className="table-frame">
-        <Table
-          size="small"
-          rowKey="address"
-          dataSource={shown}
-          columns={columnsFor(site.id, state, depthsOf(pages.value))}
-          pagination={shown.length > 200 ? { pageSize: 100, showSizeChanger: false } : false}
-          sticky
-          locale={{ emptyText: 'No page fits this search.' }}
-          rowHoverable={false}
-        />
+      <div className="beside">
+        <div className="table-frame">
+          <Table
+            size="small"
+            rowKey="address"
+            dataSource={shown}
+            columns={columnsFor(site.id, state, depthsOf(listed), (page) =>
+              isWorkedOn ? change({ page, new: null }) : undefined,
+            ).filter(({ key }) => !(isNew || open) || !BESIDE_A_FORM.includes(String(key)))}
+            pagination={shown.length > 200 ? { pageSize: 100, showSizeChanger: false } : false}
+            sticky
+            locale={{ emptyText: 'No page fits this search.' }}
+            rowHoverable={false}
+            rowClassName={({ address }) => (address === open?.address ? 'here' : '')}
+          />
+        </div>
+        {(isNew || open) && (
+          <PagePanel
+            key={`${open?.address ?? ''} ${JSON.stringify(entries?.[open?.address ?? ''] ?? null)}`}
+            page={open ?? null}
+            value={open && entries?.[open.address]}
+            choices={choicesOf(site.id, state, document)}
+            onClose={(news) => {
+              setSaid(news);
+              change({ page: null, new: null });
+            }}
+          />
+        )}
       </div>
     </div>
   );
 }
+
+/** Columns that make room for a form. */
+const BESIDE_A_FORM = ['state', 'gates'];
 
 /** How deep in the tree each page stands. */
 function depthsOf(pages: readonly ListedPage[]): ReadonlyMap<string, number> {
@@ -73,6 +103,7 @@ function columnsFor(
   site: string,
   state: string,
   depths: ReadonlyMap<string, number>,
+  onOpen: (address: string) => void,
 ): TableColumnsType<ListedPage> {
   return [
     {
@@ -80,13 +111,17 @@ function columnsFor(
       key: 'address',
       width: 260,
       sorter: (a, b) => (a.address < b.address ? -1 : 1),
-      render: (_, { address, line }) => (
-        <Link
-          to={ruleAddress(site, state, line)}
-          aria-label={`${address} in the site file, line ${line}`}
+      render: (_, { address }) => (
+        <Button
+          type="link"
+          size="small"
+          className="name"
+          style={{ marginInlineStart: (depths.get(address) ?? 0) * 16 }}
+          aria-label={`Open page ${address}`}
+          onClick={() => onOpen(address)}
         >
-          <code style={{ paddingInlineStart: (depths.get(address) ?? 0) * 16 }}>{address}</code>
-        </Link>
+          <code>{address}</code>
+        </Button>
       ),
     },
     { title: 'Title', dataIndex: 'title', width: 170 },
@@ -95,8 +130,16 @@ function columnsFor(
       title: 'Gates, the nearest first',
       key: 'gates',
       width: 170,
-      render: (_, { gates }) =>
-        gates.length === 0 ? <span className="quiet">none</span> : gates.join(', '),
+      render: (_, { gates, gatesFrom }) =>
+        gates.length === 0 ? (
+          <span className="quiet">none</span>
+        ) : (
+          gates.map((gate, i) => (
+            <div key={gate}>
+              {gate} <span className="quiet">{gatesFrom[i]}</span>
+            </div>
+          ))
+        ),
     },
     {
       title: 'Who reaches it',

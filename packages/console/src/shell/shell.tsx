@@ -1,6 +1,7 @@
 import { Select } from 'antd';
 import { NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import type { Release, SiteSummary } from '@kleidon/client';
+import { usePending, type Pending } from '../changes/use-pending.ts';
 import { client } from '../client.ts';
 import { useLoad } from '../use-load.ts';
 import { Failure, Waiting } from './notices.tsx';
@@ -10,12 +11,18 @@ import type { Choice, Theme } from './theme.ts';
 export interface SiteFrame {
   readonly site: SiteSummary;
   readonly releases: readonly Release[];
+  /** The changes of this browser that wait to be saved. */
+  readonly pending: Pending;
   reload(): void;
 }
 
 const PAGES = [
   ['', 'Reach grid'],
   ['/pages', 'Pages'],
+  ['/gates', 'Gates'],
+  ['/visitors', 'Visitors'],
+  ['/names', 'Names'],
+  ['/site', 'Site'],
   ['/try', 'Try an address'],
   ['/file', 'Site file'],
 ] as const;
@@ -30,7 +37,8 @@ export function Shell({ theme }: { theme: Theme }) {
     releases: await client.releases(id),
   }));
   const site = loaded.value?.sites.find((one) => one.id === id);
-  const state = new URLSearchParams(search).get('state') ?? 'draft';
+  const pending = usePending(id, site?.draft.version);
+  const state = new URLSearchParams(search).get('state');
 
   return (
     <div className="shell">
@@ -52,10 +60,10 @@ export function Shell({ theme }: { theme: Theme }) {
           {PAGES.map(([path, title]) => (
             <NavLink
               key={path}
-              end
+              end={path === '' || path === '/pages'}
               to={{
                 pathname: `/sites/${id}${path}`,
-                search: state === 'draft' ? '' : `?state=${state}`,
+                search: state === null ? '' : `?state=${state}`,
               }}
             >
               {title}
@@ -63,6 +71,11 @@ export function Shell({ theme }: { theme: Theme }) {
           ))}
         </nav>
         <span className="grow" />
+        {pending.count > 0 && (
+          <NavLink className="waits" to={`/sites/${id}/changes`}>
+            {pending.count === 1 ? '1 change waits' : `${pending.count} changes wait`}
+          </NavLink>
+        )}
         {site && <span className="quiet">{stateOf(site)}</span>}
         <Select<Choice>
           aria-label="Colours"
@@ -81,7 +94,12 @@ export function Shell({ theme }: { theme: Theme }) {
         ) : site && loaded.value ? (
           <Outlet
             context={
-              { site, releases: loaded.value.releases, reload: loaded.reload } satisfies SiteFrame
+              {
+                site,
+                releases: loaded.value.releases,
+                pending,
+                reload: loaded.reload,
+              } satisfies SiteFrame
             }
           />
         ) : (

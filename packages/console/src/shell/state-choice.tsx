@@ -2,24 +2,28 @@ import { Select } from 'antd';
 import { useOutletContext } from 'react-router';
 import type { SiteFrame } from './shell.tsx';
 
-/** Which state of the site is looked at: the draft, what is live, or an earlier release. */
+/** Which state of the site is looked at: the draft, with what waits or without; what is live; an earlier release. */
 export function StateChoice({
   value,
   onChange,
 }: {
   value: string;
-  onChange: (state: string) => void;
+  /** The state that was chosen; null for the one that is worked on. */
+  onChange: (state: string | null) => void;
 }) {
-  const { releases } = useOutletContext<SiteFrame>();
+  const { releases, pending } = useOutletContext<SiteFrame>();
   const [live] = releases;
   return (
     <Select
       aria-label="State of the site"
       value={value}
-      onChange={onChange}
+      onChange={(next: string) => onChange(next === pending.state ? null : next)}
       popupMatchSelectWidth={false}
       options={[
-        { value: 'draft', label: 'Draft' },
+        ...(pending.count > 0
+          ? [{ value: pending.state, label: `Draft with what waits (${pending.count})` }]
+          : []),
+        { value: 'draft', label: pending.count > 0 ? 'Draft as saved' : 'Draft' },
         ...(live ? [{ value: 'live', label: `Live (release ${live.number})` }] : []),
         ...releases.map(({ number, note }) => ({
           value: String(number),

@@ -14,14 +14,12 @@ const SOMEONE = 'someone';
 
 /** Any address, as any visitor of the site file or one made up on the spot, at any time. */
 export function TryPage() {
-  const { site } = useOutletContext<SiteFrame>();
+  const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
-  const state = query.get('state') ?? 'draft';
-  const names = useLoad(`${site.id} ${site.draft.version} ${state}`, () =>
-    client.names(site.id, state),
-  );
+  const state = query.get('state') ?? pending.state;
+  const names = useLoad(`${site.id} ${pending.key} ${state}`, () => client.names(site.id, state));
   const request = names.value ? requestFrom(query, names.value, state) : null;
-  const key = request && `${site.id} ${site.draft.version} ${JSON.stringify(request)}`;
+  const key = request && `${site.id} ${pending.key} ${JSON.stringify(request)}`;
   const visit = useLoad(key, (signal) => client.visit(site.id, request!, signal));
 
   if (names.error) return <Failure error={names.error} retry={names.reload} site={site.id} />;
@@ -113,10 +111,7 @@ export function TryPage() {
         </label>
         <label>
           Of
-          <StateChoice
-            value={state}
-            onChange={(next) => change({ state: next === 'draft' ? null : next })}
-          />
+          <StateChoice value={state} onChange={(next) => change({ state: next })} />
         </label>
       </form>
       <section className="try-result" aria-label="What happens" aria-live="polite">

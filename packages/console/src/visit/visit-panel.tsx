@@ -9,8 +9,8 @@ import { VisitView } from './visit-view.tsx';
 interface Props {
   readonly site: string;
   readonly request: VisitRequest;
-  /** The version of the draft, so that a save makes the visit anew. */
-  readonly version: number;
+  /** Differs when the draft or what waits differs, so that the visit is made anew. */
+  readonly version: string;
   onClose(): void;
 }
 
@@ -58,10 +58,10 @@ export function VisitPanel({ site, request, version, onClose }: Props) {
   );
 }
 
-/** Where a line of the site file is shown. */
+/** Where a line of the site file is shown; what waits has no file yet, and is shown in the draft. */
 export function ruleAddress(site: string, state: string, line: number): string {
   const query = new URLSearchParams({
-    ...(state === 'draft' ? {} : { state }),
+    ...(state === 'draft' || state.startsWith('changes-') ? {} : { state }),
     line: String(line),
   });
   return `/sites/${site}/file?${query.toString()}`;

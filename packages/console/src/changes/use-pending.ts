@@ -1,0 +1,58 @@
+import { useCallback, useMemo, useState } from 'react';
+import type { PendingChanges } from '@kleidon/client';
+import type { Edit } from '@kleidon/core';
+import { client } from '../client.ts';
+import { useLoad } from '../use-load.ts';
+
+/** The edits of this browser that wait to be saved; the service keeps them, so that a reload loses none. */
+export interface Pending {
+  readonly changes: PendingChanges | null;
+  readonly count: number;
+  /** The state of the site that has them: `draft` where none wait. */
+  readonly state: string;
+  /** Differs whenever what waits differs. */
+  readonly key: string;
+  add(...edits: readonly Edit[]): Promise<void>;
+  drop(number: number | 'all'): Promise<void>;
+  save(): Promise<number>;
+}
+
+/** The name under which this browser's changes of a site wait. */
+function nameFor(site: string): string {
+  const key = `kleidon.changes.${site}`;
+  const known = localStorage.getItem(key);
+  if (known !== null) return known;
+  const name = crypto.randomUUID();
+  localStorage.setItem(key, name);
+  return name;
+}
+
+export function usePending(site: string, version: number | undefined): Pending {
+  const name = useMemo(() => nameFor(site), [site]);
+  const [round, setRound] = useState(0);
+  const loaded = useLoad(version === undefined ? null : `${site} ${version} ${round}`, () =>
+    client.changes(site, name),
+  );
+  const next = useCallback(() => setRound((before) => before + 1), []);
+  const changes = loaded.value;
+  const count = changes?.edits.length ?? 0;
+  return {
+    changes,
+    count,
+    state: count > 0 ? `changes-${name}` : 'draft',
+    key: `${version} ${JSON.stringify(changes?.operations ?? [])}`,
+    add: async (...edits) => {
+      for (const edit of edits) await client.addChange(site, name, edit);
+      next();
+    },
+    drop: async (number) => {
+      await client.dropChange(site, name, number);
+      next();
+    },
+    save: async () => {
+      const { version: saved } = await client.saveChanges(site, name);
+      next();
+      return saved;
+    },
+  };
+}

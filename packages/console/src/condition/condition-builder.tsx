@@ -1,0 +1,275 @@
+import { Button, Input, Select } from 'antd';
+import type { Condition, Operator, Value } from '@kleidon/core';
+import { readValue, writeValue } from './values.ts';
+
+/** The names that a condition may use. */
+export interface KnownNames {
+  readonly role: readonly string[];
+  readonly group: readonly string[];
+  readonly product: readonly string[];
+  readonly audience: readonly string[];
+  readonly person: readonly string[];
+}
+
+interface Props {
+  readonly label: string;
+  readonly names: KnownNames;
+  /** null where there is none yet; undefined where what was typed can't be read. */
+  readonly condition: Condition | null | undefined;
+  onChange(condition: Condition): void;
+}
+
+/** What a new choice says until it is changed. */
+const SIGNED_IN: Condition = { is: 'signed-in' };
+
+/** Builds a condition from choices. */
+export function ConditionBuilder({ label, names, condition, onChange }: Props) {
+  if (condition === undefined) return null;
+  if (condition === null)
+    return (
+      <Button size="small" onClick={() => onChange(SIGNED_IN)}>
+        Build one from choices
+      </Button>
+    );
+  return (
+    <div className="builder" role="group" aria-label={`${label}, from choices`}>
+      <Part condition={condition} names={names} onChange={onChange} onRemove={null} />
+    </div>
+  );
+}
+
+interface PartProps {
+  readonly condition: Condition;
+  readonly names: KnownNames;
+  onChange(condition: Condition): void;
+  readonly onRemove: (() => void) | null;
+}
+
+function Part({ condition, names, onChange, onRemove }: PartProps) {
+  if (condition.is === 'or' || condition.is === 'and')
+    return <Several {...{ condition, names, onChange, onRemove }} />;
+  const isNot = condition.is === 'not';
+  const inner = isNot ? condition.of : condition;
+  const put = (next: Condition): void => onChange(isNot ? { is: 'not', of: next } : next);
+  const isGroup = inner.is === 'or' || inner.is === 'and';
+  return (
+    <div className={isGroup ? 'negated' : 'choice'}>
+      <Select
+        size="small"
+        aria-label="Is or is not"
+        value={isNot ? 'not' : 'is'}
+        popupMatchSelectWidth={false}
+        onChange={(next) => onChange(next === 'not' ? { is: 'not', of: inner } : inner)}
+        options={[
+          { value: 'is', label: 'is' },
+          { value: 'not', label: 'is not' },
+        ]}
+      />
+      {isGroup ? (
+        <Several condition={inner} names={names} onChange={put} onRemove={onRemove} />
+      ) : (
+        <>
+          <Atom condition={inner} names={names} onChange={put} />
+          {onRemove === null ? (
+            <Join condition={condition} onChange={onChange} />
+          ) : (
+            <Button size="small" aria-label="Remove this choice" onClick={onRemove}>
+              ×
+            </Button>
+          )}
+        </>
+      )}
+    </div>
+  );
+}
+
+/** A single choice becomes several. */
+function Join({ condition, onChange }: Pick<PartProps, 'condition' | 'onChange'>) {
+  const join = (is: 'or' | 'and') => () => onChange({ is, of: [condition, SIGNED_IN] });
+  return (
+    <>
+      <Button size="small" onClick={join('or')}>
+        or …
+      </Button>
+      <Button size="small" onClick={join('and')}>
+        and …
+      </Button>
+    </>
+  );
+}
+
+function Several({
+  condition,
+  names,
+  onChange,
+  onRemove,
+}: PartProps & { condition: Extract<Condition, { is: 'or' | 'and' }> }) {
+  const { is, of } = condition;
+  const other = is === 'or' ? 'and' : 'or';
+  const without = (position: number): Condition => {
+    const rest = of.filter((_, i) => i !== position);
+    return rest.length === 1 ? rest[0]! : { is, of: rest };
+  };
+  return (
+    <div className="several" role="group" aria-label={is === 'or' ? 'Any of' : 'All of'}>
+      <div className="choice">
+        <Select
+          size="small"
+          aria-label="Any or all"
+          value={is}
+          popupMatchSelectWidth={false}
+          onChange={(next) => onChange({ is: next, of })}
+          options={[
+            { value: 'or', label: 'any of these' },
+            { value: 'and', label: 'all of these' },
+          ]}
+        />
+        <Button size="small" onClick={() => onChange({ is, of: [...of, SIGNED_IN] })}>
+          Add a choice
+        </Button>
+        <Button
+          size="small"
+          onClick={() =>
+            onChange({ is, of: [...of, { is: other, of: [SIGNED_IN, { is: 'guest' }] }] })
+          }
+        >
+          Add {other === 'or' ? 'any of' : 'all of'}
+        </Button>
+        {onRemove && (
+          <Button size="small" aria-label="Remove these choices" onClick={onRemove}>
+            ×
+          </Button>
+        )}
+      </div>
+      {of.map((one, position) => (
+        <Part
+          key={position}
+          condition={one}
+          names={names}
+          onChange={(next) => onChange({ is, of: of.with(position, next) })}
+          onRemove={() => onChange(without(position))}
+        />
+      ))}
+    </div>
+  );
+}
+
+type AtomKind = 'role' | 'group' | 'person' | 'bought' | 'ever' | 'audience' | 'compare' | Simple;
+type Simple = 'anyone' | 'nobody' | 'guest' | 'signed-in';
+
+const KINDS: readonly (readonly [AtomKind, string])[] = [
+  ['anyone', 'anyone'],
+  ['guest', 'a guest'],
+  ['signed-in', 'signed in'],
+  ['role', 'with the role'],
+  ['group', 'in the group'],
+  ['person', 'the person'],
+  ['bought', 'a buyer, in force, of'],
+  ['ever', 'ever a buyer of'],
+  ['audience', 'of the audience'],
+  ['compare', 'someone for whom'],
+  ['nobody', 'nobody'],
+];
+
+function Atom({ condition, names, onChange }: Omit<PartProps, 'onRemove'>) {
+  const kind: AtomKind =
+    condition.is === 'bought' && condition.ever ? 'ever' : (condition.is as AtomKind);
+  const known = namesFor(kind, names);
+  const name =
+    'name' in condition ? condition.name : 'product' in condition ? condition.product : '';
+  return (
+    <>
+      <Select
+        size="small"
+        aria-label="Kind of choice"
+        value={kind}
+        popupMatchSelectWidth={false}
+        onChange={(next) => onChange(atomOf(next, namesFor(next, names)?.[0] ?? ''))}
+        options={KINDS.filter(
+          ([value]) => value === kind || namesFor(value, names)?.length !== 0,
+        ).map(([value, label]) => ({ value, label }))}
+      />
+      {known && (
+        <Select
+          size="small"
+          aria-label="Which"
+          showSearch
+          value={name}
+          popupMatchSelectWidth={false}
+          onChange={(next: string) => onChange(atomOf(kind, next))}
+          options={known.map((value) => ({ value, label: value }))}
+        />
+      )}
+      {condition.is === 'compare' && <Comparison condition={condition} onChange={onChange} />}
+    </>
+  );
+}
+
+function namesFor(kind: AtomKind, names: KnownNames): readonly string[] | null {
+  if (kind === 'bought' || kind === 'ever') return names.product;
+  return kind === 'role' || kind === 'group' || kind === 'person' || kind === 'audience'
+    ? names[kind]
+    : null;
+}
+
+function atomOf(kind: AtomKind, name: string): Condition {
+  switch (kind) {
+    case 'role':
+    case 'group':
+    case 'person':
+    case 'audience':
+      return { is: kind, name };
+    case 'bought':
+    case 'ever':
+      return { is: 'bought', product: name, ever: kind === 'ever' };
+    case 'compare':
+      return {
+        is: 'compare',
+        left: { is: 'visitor', name: 'id' },
+        operator: '=',
+        right: { is: 'string', value: 'x' },
+      };
+    default:
+      return { is: kind };
+  }
+}
+
+const OPERATORS: readonly Operator[] = ['=', '!=', '<', '<=', '>', '>=', 'in'];
+
+function Comparison({
+  condition,
+  onChange,
+}: {
+  condition: Extract<Condition, { is: 'compare' }>;
+  onChange(condition: Condition): void;
+}) {
+  const side = (which: 'left' | 'right', label: string) => (
+    <Input
+      key={`${which} ${writeValue(condition[which])}`}
+      size="small"
+      className="code value"
+      aria-label={label}
+      defaultValue={writeValue(condition[which])}
+      onBlur={({ target }) => {
+        const isChanged = target.value !== writeValue(condition[which]);
+        const value: Value | null = isChanged ? readValue(target.value) : null;
+        if (value) onChange({ ...condition, [which]: value });
+      }}
+      onPressEnter={({ currentTarget }) => currentTarget.blur()}
+    />
+  );
+  return (
+    <>
+      {side('left', 'What is compared')}
+      <Select
+        size="small"
+        aria-label="How"
+        value={condition.operator}
+        popupMatchSelectWidth={false}
+        onChange={(operator) => onChange({ ...condition, operator })}
+        options={OPERATORS.map((value) => ({ value, label: value }))}
+      />
+      {side('right', 'With what')}
+    </>
+  );
+}

@@ -1,0 +1,96 @@
+import { useRef, useState } from 'react';
+import { Input } from 'antd';
+import type { Condition } from '@kleidon/core';
+import { client } from '../client.ts';
+import { useLater } from '../edit/use-later.ts';
+import { useLoad } from '../use-load.ts';
+import { ConditionBuilder, type KnownNames } from './condition-builder.tsx';
+
+interface Props {
+  readonly site: string;
+  /** The state of the site whose names may be used. */
+  readonly state: string;
+  readonly label: string;
+  readonly value: string;
+  readonly names: KnownNames;
+  /** Where a gate stands, for the pieces of its addresses. */
+  readonly addresses: readonly string[];
+  readonly isOptional?: boolean;
+  onChange(text: string): void;
+}
+
+const PAUSE = 200;
+
+/** A condition, typed or built from choices; whichever is changed, the other follows. */
+export function ConditionField(props: Props) {
+  const { site, state, label, value, names, addresses, isOptional = false, onChange } = props;
+  const [failure, setFailure] = useState<Error | null>(null);
+  const text = useLater(value, PAUSE);
+  const isEmpty = text.trim() === '';
+  const reading = useLoad(
+    isEmpty ? null : JSON.stringify([site, state, text, addresses]),
+    (signal) => client.readCondition(site, state, { text, addresses }, signal),
+  );
+  const read = reading.value;
+  const isCurrent = read !== null && read.text === value;
+
+  // What was built stands until its text has come back, so that the next choice is not made in an old tree.
+  const [built, setBuilt] = useState<{ condition: Condition; text: string | null } | null>(null);
+  const latest = useRef(0);
+  const build = async (condition: Condition): Promise<void> => {
+    const turn = ++latest.current;
+    setFailure(null);
+    setBuilt({ condition, text: null });
+    try {
+      const { text: printed } = await client.readCondition(site, state, { condition, addresses });
+      if (turn !== latest.current) return;
+      setBuilt({ condition, text: printed });
+      onChange(printed);
+    } catch (error) {
+      setBuilt(null);
+      setFailure(error as Error);
+    }
+  };
+  const isBuilt = built !== null && (built.text === null || built.text === value);
+  const typed = isEmpty ? null : read?.ok ? read.condition : undefined;
+
+  return (
+    <div className="condition-field">
+      <label className="stacked">
+        <span>{label}</span>
+        <Input.TextArea
+          aria-label={label}
+          className="code"
+          autoSize={{ minRows: 1, maxRows: 6 }}
+          spellCheck={false}
+          value={value}
+          status={isCurrent && !read.ok ? 'error' : ''}
+          onChange={({ target }) => {
+            latest.current++;
+            setBuilt(null);
+            onChange(target.value);
+          }}
+        />
+      </label>
+      <p className={read?.ok === false ? 'refused' : 'quiet'} role="status">
+        {failure?.message ?? said(isEmpty, isOptional, read)}
+      </p>
+      <ConditionBuilder
+        label={label}
+        names={names}
+        condition={isBuilt ? built.condition : typed}
+        onChange={(condition) => void build(condition)}
+      />
+    </div>
+  );
+}
+
+type Read = Awaited<ReturnType<typeof client.readCondition>>;
+
+function said(isEmpty: boolean, isOptional: boolean, read: Read | null): string {
+  if (isEmpty) return isOptional ? 'None.' : 'Write a condition, or build one below.';
+  if (read === null) return '';
+  return read.ok
+    ? `That is: ${read.words}.`
+    : `Character ${read.offset + 1}: ${read.message} ${read.remedy}`;
+}

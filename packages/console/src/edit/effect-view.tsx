@@ -1,0 +1,107 @@
+import type { Effect } from '@kleidon/client';
+import { OUTCOME_WORDS } from '@kleidon/client';
+import type { Cell, ChangedCell } from '@kleidon/core';
+import { Failure } from '../shell/notices.tsx';
+
+interface Props {
+  readonly effect: Effect | null;
+  readonly error: Error | null;
+  readonly isLoading: boolean;
+}
+
+const SHOWN = 100;
+
+/** What edits change in the reach grid: which pages, for whom, from what to what. */
+export function EffectView({ effect, error, isLoading }: Props) {
+  if (error) return <Failure error={error} />;
+  return (
+    <section
+      className="effect"
+      aria-label="What changes in the grid"
+      aria-live="polite"
+      aria-busy={isLoading}
+    >
+      <h2>In the grid</h2>
+      {effect === null ? <p className="quiet">Looking …</p> : <Change effect={effect} />}
+    </section>
+  );
+}
+
+function Change({ effect: { change, errors, refused } }: { effect: Effect }) {
+  if (refused.length > 0)
+    return <p className="refused">{refused.map(({ message }) => message).join(' ')}</p>;
+  if (change === null) {
+    return errors.length === 0 ? (
+      <p>The draft has errors, so that nothing can be compared. See the site file.</p>
+    ) : (
+      <ul className="plain refused">
+        {errors.map(({ line, column, message, remedy }) => (
+          <li key={`${line} ${column} ${message}`}>
+            {message} {remedy}
+          </li>
+        ))}
+      </ul>
+    );
+  }
+  const lists = [
+    ['New pages', change.pagesAdded],
+    ['Pages gone', change.pagesRemoved],
+    ['New visitors', change.visitorsAdded],
+    ['Visitors gone', change.visitorsRemoved],
+  ] as const;
+  const groups = grouped(change.cells);
+  return (
+    <>
+      <p>
+        {change.changed === 0
+          ? `None of ${change.compared} cells changes.`
+          : `${change.changed} of ${change.compared} cells change${change.changed === 1 ? 's' : ''}.`}
+      </p>
+      {lists.map(([title, names]) =>
+        names.length === 0 ? null : (
+          <p key={title}>
+            {title}: {names.slice(0, SHOWN).join(', ')}
+          </p>
+        ),
+      )}
+      <ul className="plain changed">
+        {groups.slice(0, SHOWN).map(({ address, visitors, before, after }) => (
+          <li key={`${address} ${visitors.join()}`}>
+            <code>{address}</code> {visitors.join(', ')}
+            <br />
+            <CellWords cell={before} /> → <CellWords cell={after} />
+          </li>
+        ))}
+      </ul>
+      {(groups.length > SHOWN || change.changed > change.cells.length) && (
+        <p className="quiet">These are the first; the grid has them all once saved.</p>
+      )}
+    </>
+  );
+}
+
+function CellWords({ cell: { outcome, status, final, fullAccess } }: { cell: Cell }) {
+  const { sign, word } = OUTCOME_WORDS[outcome];
+  return (
+    <span className={`${outcome} tag`} title={final}>
+      <span aria-hidden>{sign}</span> {word} {status}
+      {fullAccess && ', by full access'}
+    </span>
+  );
+}
+
+interface Group extends Pick<ChangedCell, 'address' | 'before' | 'after'> {
+  readonly visitors: string[];
+}
+
+/** Visitors to whom the same happens at the same page stand together. */
+function grouped(cells: readonly ChangedCell[]): Group[] {
+  const groups = new Map<string, Group>();
+  for (const { address, visitor, before, after } of cells) {
+    const key = JSON.stringify([address, before, after]);
+    const group = groups.get(key);
+    if (group) group.visitors.push(visitor);
+    else groups.set(key, { address, visitors: [visitor], before, after });
+  }
+  return [...groups.values()];
+}

@@ -1,0 +1,71 @@
+import { useOutletContext, useParams } from 'react-router';
+import { Nothing } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { EntriesPage } from './entries-page.tsx';
+import { ReachedByView } from './reached-by.tsx';
+import { GATES, IN_SITE, NAMES, VISITORS, type Section } from './sections.ts';
+import { SiteSettings } from './site-settings.tsx';
+
+/** The gates: whom each admits, and what becomes of the others. */
+export const GatesPage = () => <EntriesPage title="Gates" section={GATES} />;
+
+/** The visitors, with what each of them reaches. */
+export function VisitorsPage() {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  return (
+    <EntriesPage
+      title="Visitors"
+      section={VISITORS}
+      beneath={(visitor) => (
+        <ReachedByView
+          site={site.id}
+          state={pending.state}
+          visitor={visitor}
+          version={pending.key}
+        />
+      )}
+    />
+  );
+}
+
+/** What rules name: roles, groups, products and audiences. */
+export function NamesPage() {
+  const { site, section } = useParams();
+  return <Shared title="Names" base={`/sites/${site}/names`} sections={NAMES} path={section} />;
+}
+
+/** The settings of the site, and what concerns it as a whole. */
+export function SitePage() {
+  const { site, section } = useParams();
+  const base = `/sites/${site}/site`;
+  const first = [base, 'Settings'] as const;
+  const tabs = [first, ...tabsOf(base, IN_SITE)];
+  if (section === undefined) return <SiteSettings tabs={tabs} />;
+  return <Shared title="Site" base={base} sections={IN_SITE} path={section} tabs={tabs} />;
+}
+
+type Tabs = readonly (readonly [string, string])[];
+
+const tabsOf = (base: string, sections: readonly Section[]): Tabs =>
+  sections.map(({ section, title }) => [`${base}/${section}`, title]);
+
+function Shared({
+  title,
+  base,
+  sections,
+  path = sections[0]!.section,
+  tabs = tabsOf(base, sections),
+}: {
+  title: string;
+  base: string;
+  sections: readonly Section[];
+  path: string | undefined;
+  tabs?: Tabs;
+}) {
+  const section = sections.find((one) => one.section === path);
+  return section ? (
+    <EntriesPage key={section.section} title={title} section={section} tabs={tabs} />
+  ) : (
+    <Nothing />
+  );
+}

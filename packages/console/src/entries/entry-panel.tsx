@@ -1,0 +1,170 @@
+import { useState, type ReactNode } from 'react';
+import { Button, Input } from 'antd';
+import { useOutletContext } from 'react-router';
+import type { Edit, ListSection, NamedSection } from '@kleidon/core';
+import { client } from '../client.ts';
+import { EffectView } from '../edit/effect-view.tsx';
+import { useLater } from '../edit/use-later.ts';
+import { Failure } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useLoad } from '../use-load.ts';
+import { EntryFields, type Choices } from './entry-fields.tsx';
+import { entryOf, valueOf, type Entry } from './entry-value.ts';
+import type { Section } from './sections.ts';
+
+interface Props {
+  readonly section: Section;
+  /** The name of the entry, or its place in a list; null for a new one. */
+  readonly name: string | null;
+  /** The entry as the site file has it. */
+  readonly value: unknown;
+  readonly choices: Choices;
+  /** What is to be done about a new name, where renaming is not enough. */
+  readonly renaming?: Renaming;
+  /** What is told about the entry, above its form. */
+  readonly above?: ReactNode;
+  readonly children?: ReactNode;
+  onClose(said: string): void;
+}
+
+/** How an entry gets another name. */
+export interface Renaming {
+  edits(from: string, to: string): readonly Edit[];
+  readonly choices: ReactNode;
+}
+
+const PAUSE = 400;
+
+/** The form of one entry, with what it would change in the grid beside it before it is kept. */
+export function EntryPanel({
+  section,
+  name,
+  value,
+  choices,
+  renaming,
+  above,
+  children,
+  onClose,
+}: Props) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const [entry, setEntry] = useState<Entry>(() => entryOf(value, section.section));
+  const [newName, setNewName] = useState(name ?? '');
+  const [failure, setFailure] = useState<Error | null>(null);
+  const edits = editsFor(section, name, newName.trim(), value, entry, renaming);
+  const rested = useLater(JSON.stringify(edits), PAUSE);
+  const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
+    client.effect(site.id, pending.state, JSON.parse(rested) as Edit[], signal),
+  );
+  const title = `${section.one.charAt(0).toUpperCase()}${section.one.slice(1)} ${name ?? ''}`;
+  const what = name === null ? `New ${section.one}` : title;
+
+  const keep = async (made: readonly Edit[], said: string): Promise<void> => {
+    setFailure(null);
+    try {
+      await pending.add(...made);
+      onClose(said);
+    } catch (error) {
+      setFailure(error as Error);
+    }
+  };
+
+  return (
+    <>
+      <aside className="panel wide" aria-label={what}>
+        <header>
+          <h2>{what}</h2>
+          <Button size="small" onClick={() => onClose('')}>
+            {edits.length > 0 ? 'Close without keeping' : 'Close'}
+          </Button>
+        </header>
+        {above}
+        <form
+          className="entry-form"
+          aria-label={`Fields of the ${section.one}`}
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (edits.length > 0) void keep(edits, 'The change waits to be saved.');
+          }}
+        >
+          {section.is === 'map' && (
+            <label className="stacked">
+              {section.section === 'pages' ? 'Address' : 'Name'}
+              <Input
+                className="code"
+                value={newName}
+                autoFocus={name === null}
+                onChange={({ target }) => setNewName(target.value)}
+              />
+            </label>
+          )}
+          {name !== null && newName.trim() !== name && renaming?.choices}
+          <EntryFields
+            fields={section.fields}
+            entry={entry}
+            choices={choices}
+            onChange={setEntry}
+          />
+          {failure && <Failure error={failure} />}
+          <div className="buttons">
+            <Button type="primary" htmlType="submit" disabled={edits.length === 0}>
+              Keep this change
+            </Button>
+            {name !== null && (
+              <Button
+                onClick={() =>
+                  void keep([removal(section, name, value)], 'The removal waits to be saved.')
+                }
+              >
+                Remove {section.one}
+              </Button>
+            )}
+          </div>
+        </form>
+        {children}
+      </aside>
+      {edits.length > 0 && (
+        <aside className="panel" aria-label="Effect on the grid">
+          <EffectView effect={effect.value} error={effect.error} isLoading={effect.isLoading} />
+        </aside>
+      )}
+    </>
+  );
+}
+
+function editsFor(
+  section: Section,
+  name: string | null,
+  newName: string,
+  before: unknown,
+  entry: Entry,
+  renaming: Renaming | undefined,
+): readonly Edit[] {
+  const value = valueOf(withChoices(section, entry));
+  const isSame =
+    JSON.stringify(value) === JSON.stringify(valueOf(entryOf(before, section.section)));
+  if (section.is === 'list') {
+    const was = name === null ? null : before;
+    if (name !== null && isSame) return [];
+    return [{ do: 'put-item', section: section.section as ListSection, was, value }];
+  }
+  const named = section.section as Exclude<NamedSection, 'site' | 'pages'>;
+  if (newName === '') return [];
+  const isRenamed = name !== null && name !== newName;
+  const renames: readonly Edit[] = isRenamed
+    ? (renaming?.edits(name, newName) ?? [{ do: 'rename', section: named, name, to: newName }])
+    : [];
+  if (name !== null && isSame) return renames;
+  return [...renames, { do: 'put', section: named, name: newName, value }];
+}
+
+/** A new entry says what it must say, also where the form was left as it was. */
+function withChoices({ section, fields }: Section, entry: Entry): Entry {
+  if (section !== 'landings') return entry;
+  const [after] = fields;
+  return after?.is === 'choice' ? { [after.name]: after.of[0], ...entry } : entry;
+}
+
+const removal = ({ is, section }: Section, name: string, value: unknown): Edit =>
+  is === 'list'
+    ? { do: 'put-item', section: section as ListSection, was: value, value: null }
+    : { do: 'remove', section: section as NamedSection, name };

@@ -1,0 +1,69 @@
+import { Link } from 'react-router';
+import { OUTCOME_WORDS } from '@kleidon/client';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import { useLoad } from '../use-load.ts';
+
+interface Props {
+  readonly site: string;
+  readonly state: string;
+  readonly visitor: string;
+  /** What decides the answer besides. */
+  readonly version: string;
+}
+
+/** Everything that a visitor reaches, and where everything else leaves them. */
+export function ReachedByView({ site, state, visitor, version }: Props) {
+  const found = useLoad(`${site} ${version} ${visitor}`, () =>
+    client.reachedBy(site, { as: visitor, state }),
+  );
+  if (found.error) return <Failure error={found.error} retry={found.reload} site={site} />;
+  if (!found.value) return <Waiting what="what they reach" />;
+  const { reached, others } = found.value;
+  const visit = (address: string): string =>
+    `/sites/${site}/try?${new URLSearchParams({ address, as: visitor, ...(state === 'draft' ? {} : { state }) }).toString()}`;
+  return (
+    <section className="reached" aria-label={`What ${visitor} reaches`}>
+      <h2>
+        Reaches {reached.length} of {reached.length + others.length} pages
+      </h2>
+      <details>
+        <summary>Those reached</summary>
+        <ul className="plain">
+          {reached.map(({ address, title, fullAccess }) => (
+            <li key={address}>
+              <Link to={visit(address)}>
+                <code>{address}</code>
+              </Link>{' '}
+              <span className="quiet">
+                {title}
+                {fullAccess && ', by full access'}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </details>
+      <details open>
+        <summary>Where the other {others.length} leave them</summary>
+        <ul className="plain">
+          {others.map(({ address, outcome, status, final }) => (
+            <li key={address}>
+              <Link to={visit(address)}>
+                <code>{address}</code>
+              </Link>{' '}
+              <span className={`${outcome} tag`}>
+                <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}{' '}
+                {status}
+              </span>{' '}
+              {final !== address && (
+                <>
+                  at <code>{final}</code>
+                </>
+              )}
+            </li>
+          ))}
+        </ul>
+      </details>
+    </section>
+  );
+}

@@ -1,0 +1,89 @@
+import { useState } from 'react';
+import { Button } from 'antd';
+import { useOutletContext } from 'react-router';
+import type { Edit } from '@kleidon/core';
+import { client } from '../client.ts';
+import { EffectView } from '../edit/effect-view.tsx';
+import { useLater } from '../edit/use-later.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useLoad } from '../use-load.ts';
+import { choicesOf, EntryFields, type Choices } from './entry-fields.tsx';
+import { isRecord, type Entry } from './entry-value.ts';
+import { SectionTabs } from './section-tabs.tsx';
+import { SITE_FIELDS } from './sections.ts';
+
+interface Props {
+  readonly tabs: readonly (readonly [string, string])[];
+}
+
+/** The settings of the site: what holds where no gate says otherwise, where guests sign in, full access. */
+export function SiteSettings({ tabs }: Props) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const document = useLoad(pending.changes ? pending.key : null, () =>
+    client.document(site.id, pending.state),
+  );
+  if (document.error) return <Failure error={document.error} retry={document.reload} />;
+  if (!document.value) return <Waiting what="the settings" />;
+  const before = document.value['site'];
+  return (
+    <div className="page">
+      <div className="filters">
+        <h1>Site</h1>
+        <SectionTabs label="Site" tabs={tabs} />
+      </div>
+      <SettingsForm
+        key={JSON.stringify(before)}
+        before={isRecord(before) ? before : {}}
+        choices={choicesOf(site.id, pending.state, document.value)}
+      />
+    </div>
+  );
+}
+
+const PAUSE = 400;
+
+function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const [entry, setEntry] = useState(before);
+  const [failure, setFailure] = useState<Error | null>(null);
+  const edits = SITE_FIELDS.flatMap(({ name }): Edit[] => {
+    const value = entry[name];
+    if (JSON.stringify(value) === JSON.stringify(before[name])) return [];
+    return value === undefined || value === ''
+      ? [{ do: 'remove', section: 'site', name }]
+      : [{ do: 'put', section: 'site', name, value }];
+  });
+  const rested = useLater(JSON.stringify(edits), PAUSE);
+  const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
+    client.effect(site.id, pending.state, JSON.parse(rested) as Edit[], signal),
+  );
+  return (
+    <div className="beside settings">
+      <form
+        className="entry-form"
+        aria-label="Settings of the site"
+        onSubmit={(event) => {
+          event.preventDefault();
+          setFailure(null);
+          pending.add(...edits).catch((error: unknown) => setFailure(error as Error));
+        }}
+      >
+        <EntryFields fields={SITE_FIELDS} entry={entry} choices={choices} onChange={setEntry} />
+        {failure && <Failure error={failure} />}
+        <div className="buttons">
+          <Button type="primary" htmlType="submit" disabled={edits.length === 0}>
+            Keep {edits.length === 1 ? 'this change' : 'these changes'}
+          </Button>
+        </div>
+      </form>
+      <aside className="panel wide" aria-label="Effect on the grid">
+        {edits.length === 0 ? (
+          <p className="quiet">What a change does to the grid is shown here before it is kept.</p>
+        ) : (
+          <EffectView effect={effect.value} error={effect.error} isLoading={effect.isLoading} />
+        )}
+      </aside>
+    </div>
+  );
+}

@@ -1,0 +1,140 @@
+import { useState } from 'react';
+import { Button, Checkbox, Select } from 'antd';
+import { Link, useOutletContext } from 'react-router';
+import type { ListedPage } from '@kleidon/core';
+import type { Choices } from '../entries/entry-fields.tsx';
+import { EntryPanel } from '../entries/entry-panel.tsx';
+import { PAGES } from '../entries/sections.ts';
+import { Failure } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { ruleAddress } from '../visit/visit-panel.tsx';
+
+interface Props {
+  /** The page as the list has it; null for a new one. */
+  readonly page: ListedPage | null;
+  /** The page as the site file has it. */
+  readonly value: unknown;
+  readonly choices: Choices;
+  onClose(said: string): void;
+}
+
+/** A page: its settings, another address, and who reaches it. */
+export function PagePanel({ page, value, choices, onClose }: Props) {
+  const [beneath, setBeneath] = useState(true);
+  const [redirect, setRedirect] = useState(true);
+  const hasBeneath =
+    page !== null && choices.pages.some((address) => address.startsWith(`${page.address}/`));
+  return (
+    <EntryPanel
+      section={PAGES}
+      name={page?.address ?? null}
+      value={value}
+      choices={choices}
+      onClose={onClose}
+      above={page && <Standing page={page} />}
+      renaming={{
+        edits: (from, to) => [
+          { do: 'move-page', from, to, beneath: beneath && hasBeneath, redirect },
+        ],
+        choices: (
+          <fieldset className="rows">
+            <legend>It moves; rules that name it follow</legend>
+            <Checkbox checked={redirect} onChange={({ target }) => setRedirect(target.checked)}>
+              A permanent redirect leads from the old address
+            </Checkbox>
+            {hasBeneath && (
+              <Checkbox checked={beneath} onChange={({ target }) => setBeneath(target.checked)}>
+                The pages beneath it move too
+              </Checkbox>
+            )}
+          </fieldset>
+        ),
+      }}
+    >
+      {page && <CopySettings page={page} choices={choices} onClose={onClose} />}
+    </EntryPanel>
+  );
+}
+
+/** What decides about the page, and for whom. */
+function Standing({ page }: { page: ListedPage }) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const { address, words, gates, gatesFrom, byFullAccess, closed, line } = page;
+  return (
+    <section aria-label="Who reaches it">
+      <h2>Who reaches it</h2>
+      <p>
+        {words}
+        {closed !== null && ` (${closed})`}
+        {byFullAccess !== null && `; besides, by full access: ${byFullAccess}`}
+      </p>
+      {gates.length === 0 ? (
+        <p className="quiet">No gate covers it.</p>
+      ) : (
+        <ul className="plain">
+          {gates.map((gate, i) => (
+            <li key={gate}>
+              Gate{' '}
+              <Link
+                to={`/sites/${site.id}/gates?${new URLSearchParams({ name: gate }).toString()}`}
+              >
+                {gate}
+              </Link>{' '}
+              <span className="quiet">{gatesFrom[i]}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <p>
+        <Link
+          to={`/sites/${site.id}/try?${new URLSearchParams({ address, ...(pending.state === 'draft' ? {} : { state: pending.state }) }).toString()}`}
+        >
+          Try it
+        </Link>{' '}
+        · <Link to={ruleAddress(site.id, pending.state, line)}>In the site file, line {line}</Link>
+      </p>
+    </section>
+  );
+}
+
+function CopySettings({
+  page,
+  choices,
+  onClose,
+}: {
+  page: ListedPage;
+  choices: Choices;
+  onClose(said: string): void;
+}) {
+  const { pending } = useOutletContext<SiteFrame>();
+  const [from, setFrom] = useState<string | null>(null);
+  const [failure, setFailure] = useState<Error | null>(null);
+  const copy = async (): Promise<void> => {
+    try {
+      await pending.add({ do: 'copy-settings', from: from!, to: page.address });
+      onClose('The copied settings wait to be saved.');
+    } catch (error) {
+      setFailure(error as Error);
+    }
+  };
+  return (
+    <section aria-label="Settings of another page" className="copy">
+      <h2>Take the settings of another page</h2>
+      <Select
+        aria-label="The other page"
+        showSearch
+        placeholder="Another page"
+        value={from}
+        onChange={setFrom}
+        options={choices.pages
+          .filter((address) => address !== page.address)
+          .map((address) => ({ value: address, label: address }))}
+      />
+      <Button disabled={from === null} onClick={() => void copy()}>
+        Copy
+      </Button>
+      <p className="quiet">Dates, draft, listing, HTTPS and refresh, and the gates that name it.</p>
+      {failure && <Failure error={failure} />}
+    </section>
+  );
+}

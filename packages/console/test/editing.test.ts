@@ -1,0 +1,263 @@
+import type { Locator, Page } from 'playwright-core';
+import { barriers, setStage, type Stage } from './browser.ts';
+
+let stage: Stage;
+beforeAll(async () => {
+  stage = await setStage();
+});
+afterAll(() => stage.close());
+
+const form = (page: Page): Locator => page.locator('.entry-form');
+const field = (page: Page, name: string): Locator =>
+  form(page).getByRole('textbox', { name, exact: true });
+const effect = (page: Page): Locator =>
+  page.getByRole('complementary', { name: 'Effect on the grid' });
+const keep = async (page: Page): Promise<void> => {
+  await page.getByRole('button', { name: /^Keep th/ }).click();
+  await page.getByRole('link', { name: /changes? waits?$/ }).waitFor();
+};
+const choose = async (page: Page, control: Locator, option: string): Promise<void> => {
+  await control.click();
+  await page.locator('.ant-select-item-option', { hasText: option }).last().click();
+};
+const draft = async (): Promise<string> => (await stage.client.draft('merrow')).text;
+const comments = (text: string): string[] => text.match(/#.*$/gm) ?? [];
+
+/** Drops what a test left waiting; each window has a browser profile, and so changes, of its own. */
+async function saveAll(page: Page): Promise<void> {
+  await page.getByRole('link', { name: /changes? waits?$/ }).click();
+  await page.getByRole('button', { name: /^Save (the change|all)/ }).click();
+  await page.getByText(/Saved as version \d+ of the draft/).waitFor();
+}
+
+describe('a gate', () => {
+  test('is typed or built from choices, each in step with the other, with its effect beside it', async () => {
+    const page = await stage.open('/gates?name=crew-room');
+    const admits = field(page, 'Admits');
+    await admits.fill('role warden or role ringer');
+    await form(page).getByText('That is: anyone with the role warden or ringer.').waitFor();
+    const kinds = form(page).getByRole('combobox', { name: 'Which' });
+    await effect(page).getByText('4 of 500 cells change.').waitFor();
+    expect(await effect(page).getByRole('listitem').first().textContent()).toMatch(
+      /^\/crew vik● reach 200 → × block 403$/,
+    );
+    expect(await kinds.count()).toBe(2);
+    await choose(page, kinds.nth(1), 'volunteer');
+    // At once, before the text of the first choice has come back.
+    await form(page).getByRole('button', { name: 'Add a choice' }).click();
+    await form(page)
+      .getByText(/anyone signed in/)
+      .waitFor();
+    expect(await admits.inputValue()).toBe('role warden or role volunteer or signed-in');
+    await admits.fill('role wardn');
+    await form(page).getByText('No role is called "wardn". Did you mean "warden"?').waitFor();
+    expect(await form(page).getByRole('group', { name: 'Admits, from choices' }).count()).toBe(0);
+    await page.close();
+  });
+
+  test('that is new is kept with others, and its effect is on the pages it stands at', async () => {
+    const page = await stage.open('/gates');
+    await page.getByRole('button', { name: 'New gate' }).click();
+    await field(page, 'Name').fill('tides');
+    const at = form(page).getByRole('combobox', { name: 'At (exactly these)' });
+    await at.fill('/tides');
+    await at.press('Enter');
+    await at.press('Escape');
+    await field(page, 'Admits').fill('signed-in');
+    await effect(page).getByText('1 of 500 cells changes.').waitFor();
+    await keep(page);
+    await page.getByRole('button', { name: 'Open gate tides' }).waitFor();
+    await saveAll(page);
+    expect(await draft()).toContain('\n  tides: { at: /tides, admit: signed-in }\n');
+    await page.close();
+  });
+});
+
+describe('changes that wait', () => {
+  test('are listed, survive a reload, are dropped one by one, and are saved as one', async () => {
+    const before = await stage.client.draft('merrow');
+    const page = await stage.open('/names/audiences?name=crew');
+    await field(page, 'Name').fill('helpers');
+    await effect(page).getByText('None of 500 cells changes.').waitFor();
+    await keep(page);
+    await page.goto(`${stage.service.address}/sites/merrow/pages?page=/about`);
+    await field(page, 'Title').fill('Who we are');
+    await keep(page);
+    await page.goto(`${stage.service.address}/sites/merrow/pages?page=/crew`);
+    await field(page, 'Address').fill('/team');
+    await form(page)
+      .getByRole('checkbox', { name: /beneath it move too/ })
+      .waitFor();
+    await effect(page)
+      .getByText(/^New pages: \/team,/)
+      .waitFor();
+    await keep(page);
+    await page.reload();
+    await page.getByRole('link', { name: '3 changes wait' }).click();
+    const waiting = page.getByRole('list', { name: 'Changes' }).getByRole('listitem');
+    expect(await waiting.locator('span').allTextContents()).toEqual(
+      expect.arrayContaining([
+        'Audience crew is called helpers, in every rule',
+        'Page /about: Who we are',
+        'Page /crew and what is beneath it move to /team, with a redirect',
+      ]),
+    );
+    expect((await stage.client.draft('merrow')).version).toBe(before.version);
+    await page.getByRole('button', { name: 'Drop: Page /about: Who we are' }).click();
+    await page.getByText('Dropped: Page /about: Who we are.').waitFor();
+    expect(await barriers(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Save all 2' }).click();
+    await page.getByText(`Saved as version ${before.version + 1} of the draft.`).waitFor();
+    const text = await draft();
+    expect(text).toContain('  helpers: role volunteer or role ringer or role warden\n');
+    expect(text).toContain('    under: /team\n    admit: helpers\n');
+    expect(text).toContain('from: /crew/*, to: /team/*, kind: permanent');
+    expect(text).toContain('  /about: About us\n');
+    expect(comments(text)).toEqual(comments(before.text));
+    const { errors, findings } = await stage.client.check('merrow');
+    expect([errors, findings]).toEqual([[], []]);
+    await page.close();
+  });
+
+  test('that can not be made any more are told, and everything else is saved', async () => {
+    const page = await stage.open('/site/parts?name=latest-photos');
+    await page.getByRole('button', { name: 'Remove part' }).click();
+    await page.getByRole('link', { name: '1 change waits' }).waitFor();
+    await page.goto(`${stage.service.address}/sites/merrow/names/groups?new=yes`);
+    await field(page, 'Name').fill('nest-watch');
+    await field(page, 'What it is for').fill('People who watch nests');
+    await keep(page);
+    const { version, text } = await stage.client.draft('merrow');
+    await stage.client.saveDraft('merrow', version, text.replace(/ {2}latest-photos: .*\n/, ''));
+    await page.goto(`${stage.service.address}/sites/merrow/changes`);
+    await page.getByText('There is no part "latest-photos" any more.').first().waitFor();
+    expect(await page.getByRole('button', { name: 'Save all 2' }).isDisabled()).toBe(true);
+    await page.getByRole('button', { name: 'Drop: Part latest-photos is removed' }).click();
+    await page.getByRole('button', { name: 'Save the change' }).click();
+    await page.getByText(/Saved as version/).waitFor();
+    expect(await draft()).toContain('  nest-watch: People who watch nests\n');
+    await page.close();
+  });
+
+  test('are seen in the grid and in a visit before they are saved', async () => {
+    const page = await stage.open('/visitors?new=yes');
+    await field(page, 'Name').fill('nia');
+    await choose(page, form(page).getByRole('combobox', { name: 'Roles' }), 'warden');
+    await page.keyboard.press('Escape');
+    await effect(page).getByText('New visitors: nia').waitFor();
+    await keep(page);
+    await page.getByRole('link', { name: 'Reach grid' }).click();
+    await page.getByRole('columnheader', { name: /^Nia/ }).waitFor();
+    await page.getByRole('combobox', { name: 'State of the site' }).click();
+    await page.locator('.ant-select-item-option', { hasText: 'Draft as saved' }).click();
+    await page.getByRole('columnheader', { name: /^Nia/ }).waitFor({ state: 'detached' });
+    await page.getByRole('link', { name: '1 change waits' }).click();
+    await page.getByRole('button', { name: 'Drop all' }).click();
+    await page.getByText('Nothing waits.').waitFor();
+    await page.close();
+  });
+});
+
+describe('forms', () => {
+  test('of a page: who reaches it, its gates, the settings of another', async () => {
+    const page = await stage.open('/pages?page=/join');
+    await page.getByRole('region', { name: 'Who reaches it' }).getByText('everyone').waitFor();
+    const other = page.getByRole('combobox', { name: 'The other page' });
+    await other.fill('/field-guide/waders');
+    await other.press('Enter');
+    await page.getByRole('button', { name: 'Copy', exact: true }).click();
+    await page.getByText('The copied settings wait to be saved.').waitFor();
+    await page.goto(`${stage.service.address}/sites/merrow/pages?page=/join`);
+    await page
+      .getByRole('region', { name: 'Who reaches it' })
+      .getByRole('link', { name: 'field-guide-chapters' })
+      .click();
+    await field(page, 'Name').waitFor();
+    expect(await field(page, 'Name').inputValue()).toBe('field-guide-chapters');
+    await page.close();
+  });
+
+  test('of a new page, written short', async () => {
+    const page = await stage.open('/pages');
+    await page.getByRole('button', { name: 'New page' }).click();
+    await field(page, 'Address').fill('/nests');
+    await field(page, 'Title').fill('Nests');
+    await effect(page).getByText('New pages: /nests').waitFor();
+    await keep(page);
+    await page.getByRole('button', { name: 'Open page /nests' }).waitFor();
+    await saveAll(page);
+    expect(await draft()).toContain('\n  /nests: Nests\n');
+    await page.close();
+  });
+
+  test('of a visitor: with what they reach, and where the rest leaves them', async () => {
+    const page = await stage.open('/visitors?name=lars');
+    const reached = page.getByRole('region', { name: 'What lars reaches' });
+    await reached.getByRole('heading', { name: /^Reaches \d+ of \d+ pages$/ }).waitFor();
+    const expected = await stage.client.reachedBy('merrow', { as: 'lars' });
+    expect(await reached.getByRole('heading').textContent()).toBe(
+      `Reaches ${expected.reached.length} of ${expected.reached.length + expected.others.length} pages`,
+    );
+    expect(
+      await reached.getByRole('listitem').filter({ hasText: '/permit' }).first().textContent(),
+    ).toContain('block');
+    await page.getByRole('button', { name: 'Add purchase' }).click();
+    const second = page.getByRole('group', { name: 'purchase 2' });
+    await choose(page, second.getByRole('combobox', { name: 'Product' }), 'song-course');
+    await effect(page)
+      .getByText(/\/song-course\/:lesson/)
+      .waitFor();
+    await keep(page);
+    await saveAll(page);
+    expect(await draft()).toMatch(/lars:.*product: song-course \}.*# it has run out\n/);
+    await page.close();
+  });
+
+  test('of the site: the starting position, and where people land', async () => {
+    const page = await stage.open('/site');
+    await choose(
+      page,
+      form(page).getByRole('combobox', { name: 'Pages without a gate are' }),
+      'closed',
+    );
+    await effect(page)
+      .getByText(/\d+ of \d+ cells change\./)
+      .waitFor();
+    await keep(page);
+    await page.getByRole('link', { name: 'Landings' }).click();
+    await page.getByRole('button', { name: 'Open landing 3' }).click();
+    await form(page).getByRole('combobox', { name: 'Go to' }).fill('/about');
+    await keep(page);
+    await page.getByRole('link', { name: '2 changes wait' }).click();
+    await page.getByText('Site: ungated is closed').waitFor();
+    await page.getByText('Landing becomes: after sign-out; who anyone; go /about').waitFor();
+    await page.getByRole('button', { name: 'Drop all' }).click();
+    await page.close();
+  });
+
+  test.each([
+    ['/pages?page=/crew-only', 'Page /crew-only'],
+    ['/gates?name=permit-area', 'Gate permit-area'],
+    ['/visitors?name=petra', 'Visitor petra'],
+    ['/names/products?name=hide-permit', 'Product hide-permit'],
+    ['/names/audiences?new=yes', 'New audience'],
+    ['/site/menus?name=main', 'Menu main'],
+    ['/site', null],
+  ])('%s can be used by everyone, in light and in dark', async (path, panel) => {
+    for (const colorScheme of ['light', 'dark'] as const) {
+      const page = await stage.open(path, { colorScheme });
+      await form(page).waitFor();
+      if (panel !== null) await page.getByRole('complementary', { name: panel }).waitFor();
+      expect(await barriers(page)).toEqual([]);
+      await page.close();
+    }
+  });
+
+  test('what is not there is said, with the way on', async () => {
+    const page = await stage.open('/names/none');
+    await page.getByText('There is nothing at this address').waitFor();
+    await page.goto(`${stage.service.address}/sites/merrow/gates?text=nothing-like-it`);
+    await page.getByText('No gate fits this search.').waitFor();
+    await page.close();
+  });
+});
