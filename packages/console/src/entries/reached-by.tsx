@@ -17,6 +17,13 @@ export function ReachedByView({ site, state, visitor, version }: Props) {
   const found = useLoad(`${site} ${version} ${visitor}`, () =>
     client.reachedBy(site, { as: visitor, state }),
   );
+  const landings = useLoad(`${site} ${version} ${visitor} landings`, () =>
+    Promise.all(
+      (['sign-in', 'sign-out'] as const).map((after) =>
+        client.landing(site, { as: visitor, state, after }),
+      ),
+    ),
+  );
   if (found.error) return <Failure error={found.error} retry={found.reload} site={site} />;
   if (!found.value) return <Waiting what="what they reach" />;
   const { reached, others } = found.value;
@@ -27,6 +34,14 @@ export function ReachedByView({ site, state, visitor, version }: Props) {
       <h2>
         Reaches {reached.length} of {reached.length + others.length} pages
       </h2>
+      {landings.value?.map(({ after, address, visit: { outcome } }) => (
+        <p key={after}>
+          After {after} they land at <code>{address}</code>{' '}
+          <span className={`${outcome} tag`}>
+            <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}
+          </span>
+        </p>
+      ))}
       <details>
         <summary>Those reached</summary>
         <ul className="plain">

@@ -5,8 +5,10 @@ import type { ListedPage } from '@kleidon/core';
 import type { Choices } from '../entries/entry-fields.tsx';
 import { EntryPanel } from '../entries/entry-panel.tsx';
 import { PAGES } from '../entries/sections.ts';
+import { client } from '../client.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { useLoad } from '../use-load.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 
 interface Props {
@@ -60,6 +62,9 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
 function Standing({ page }: { page: ListedPage }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { address, words, gates, gatesFrom, byFullAccess, closed, line } = page;
+  const change = useLoad(`${site.id} ${pending.key} ${address}`, (signal) =>
+    client.whoReaches(site.id, { address, right: 'change', state: pending.state }, signal),
+  );
   return (
     <section aria-label="Who reaches it">
       <h2>Who reaches it</h2>
@@ -68,6 +73,7 @@ function Standing({ page }: { page: ListedPage }) {
         {closed !== null && ` (${closed})`}
         {byFullAccess !== null && `; besides, by full access: ${byFullAccess}`}
       </p>
+      {change.value && change.value.words !== words && <p>May change it: {change.value.words}</p>}
       {gates.length === 0 ? (
         <p className="quiet">No gate covers it.</p>
       ) : (
