@@ -88,8 +88,9 @@ describe('changes that wait', () => {
     await form(page)
       .getByRole('checkbox', { name: /beneath it move too/ })
       .waitFor();
+    await effect(page).getByText('None of 500 cells changes.').waitFor();
     await effect(page)
-      .getByText(/^New pages: \/team,/)
+      .getByText(/^Pages that move: \/crew → \/team,/)
       .waitFor();
     await keep(page);
     await page.reload();

@@ -4,6 +4,7 @@ export { printCondition } from './condition/print.ts';
 export { compareGrids, type ChangedCell, type GridChange } from './comparison/compare-grids.ts';
 export { decide } from './decision/decide.ts';
 export type { Edit, ListSection, NamedSection } from './edits/edit.ts';
+export { movedPages } from './edits/move-page.ts';
 export { planEdits, valueOf, type PlannedEdits } from './edits/plan-edits.ts';
 export { sayEdit } from './edits/say-edit.ts';
 export type { Content, Decision, DecisionOutcome, Request } from './decision/decision.ts';

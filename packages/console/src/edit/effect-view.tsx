@@ -44,6 +44,7 @@ function Change({ effect: { change, errors, refused } }: { effect: Effect }) {
     );
   }
   const lists = [
+    ['Pages that move', change.pagesMoved.map(({ from, to }) => `${from} → ${to}`)],
     ['New pages', change.pagesAdded],
     ['Pages gone', change.pagesRemoved],
     ['New visitors', change.visitorsAdded],

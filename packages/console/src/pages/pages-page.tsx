@@ -89,7 +89,7 @@ export function PagesPage() {
 }
 
 /** Columns that make room for a form. */
-const BESIDE_A_FORM = ['state', 'gates'];
+const BESIDE_A_FORM = ['state', 'gates', 'words'];
 
 /** How deep in the tree each page stands. */
 function depthsOf(pages: readonly ListedPage[]): ReadonlyMap<string, number> {

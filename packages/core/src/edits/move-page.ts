@@ -46,6 +46,18 @@ export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
   ];
 }
 
+/** The new addresses of the pages that edits move, by the old. */
+export function movedPages(
+  edits: readonly Edit[],
+  addresses: readonly string[],
+): Map<string, string> {
+  const moves = edits.filter((edit): edit is MovePage => edit.do === 'move-page');
+  const ends = addresses.map(
+    (address) => [address, moves.reduce((at, move) => movedTo(move, at), address)] as const,
+  );
+  return new Map(ends.filter(([from, to]) => from !== to));
+}
+
 /** An address after the move; a query or fragment behind it stays. */
 function movedTo({ from, to, beneath }: MovePage, address: string): string {
   const rest = address.slice(from.length);

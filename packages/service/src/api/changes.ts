@@ -3,6 +3,7 @@ import * as yup from 'yup';
 import {
   compareGrids,
   grid,
+  movedPages,
   planEdits,
   readCondition,
   printCondition,
@@ -149,6 +150,10 @@ export function changesRouter(context: Context): Router {
           ? compareGrids(
               grid(was!.prepared, was!.prepared.site.visitors, at),
               grid(is!.prepared, is!.prepared.site.visitors, at),
+              movedPages(
+                edits,
+                was!.prepared.site.pages.map(({ address }) => address),
+              ),
             )
           : null;
       response.json({
