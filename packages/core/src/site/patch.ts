@@ -47,6 +47,9 @@ export function patchSite(text: string, operations: readonly PatchOperation[]): 
   return patched;
 }
 
+/** The library's own test for keys that stand twice compares each with all others. */
+const parsed = (text: string): Document => parseDocument(text, { uniqueKeys: false });
+
 interface Splice {
   readonly start: number;
   readonly end: number;
@@ -73,7 +76,7 @@ function runOfSplices(
     if (operation.op !== 'replace' && operation.op !== 'move') break;
     const path = operation.op === 'move' ? operation.from : operation.path;
     if ([path, operation.path].some((one) => touched.some((other) => isWithin(one, other)))) break;
-    document ??= parseDocument(text);
+    document ??= parsed(text);
     const splice = document.errors.length > 0 ? null : spliceOf(text, document, operation);
     if (splice === null) break;
     run.push(splice);
@@ -118,7 +121,7 @@ function spliced(text: string, splices: readonly Splice[]): string {
 
 function applyOne(text: string, operation: PatchOperation, number: number): string {
   const fail = (message: string): PatchProblem => new PatchProblem(number, message);
-  const document = parseDocument(text);
+  const document = parsed(text);
   if (document.errors.length > 0) throw fail('The site file is not YAML.');
   if (operation.op === 'move' || operation.op === 'copy')
     return transfer(text, document, operation, number, fail);

@@ -11,6 +11,8 @@ import {
   valueOf,
   type Condition,
   type Edit,
+  type Grid,
+  type PreparedSite,
 } from '@kleidon/core';
 import { draftOf, fileOf, textOf, type Context } from './context.ts';
 import { savedDraft } from './drafts.ts';
@@ -46,9 +48,23 @@ const conditionBody = yup
     ({ text, condition }) => (text === undefined) !== (condition === undefined),
   );
 
+const MINUTE = 60_000;
+
+/** While someone types in a form, the grid before their edit stays the same: it is kept for the next key. */
+function keepGrid(): (prepared: PreparedSite, at: number) => Grid {
+  let kept: { readonly prepared: PreparedSite; readonly at: number; readonly grid: Grid } | null =
+    null;
+  return (prepared, at) => {
+    if (kept?.prepared !== prepared || kept.at !== at)
+      kept = { prepared, at, grid: grid(prepared, prepared.site.visitors, at) };
+    return kept.grid;
+  };
+}
+
 /** Edits that wait to be saved together, what they would change, and conditions as they are built. */
 export function changesRouter(context: Context): Router {
   const router = Router();
+  const gridBefore = keepGrid();
   const place = (params: Record<string, unknown>): { site: string; id: string } => {
     const { site } = draftOf(context, params['site'] as string);
     const id = params['changes'] as string;
@@ -144,11 +160,12 @@ export function changesRouter(context: Context): Router {
       const { text, refused } = planEdits(before, edits);
       const [was, is] = [before, text].map((one) => context.states.read(one, fileOf(site)));
       const timeZone = is!.prepared?.site.timeZone ?? 'UTC';
-      const at = momentOf(asked.at, timeZone, context.now());
+      const now = new Date(Math.floor(context.now().getTime() / MINUTE) * MINUTE);
+      const at = momentOf(asked.at, timeZone, now);
       const change =
         was!.prepared && is!.prepared
           ? compareGrids(
-              grid(was!.prepared, was!.prepared.site.visitors, at),
+              gridBefore(was!.prepared, at),
               grid(is!.prepared, is!.prepared.site.visitors, at),
               movedPages(
                 edits,
