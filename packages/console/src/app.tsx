@@ -2,7 +2,13 @@ import { App as AntApp, ConfigProvider } from 'antd';
 import { Route, Routes } from 'react-router';
 import { ChangesPage } from './changes/changes-page.tsx';
 import { DraftPage } from './draft/draft-page.tsx';
-import { GatesPage, NamesPage, SitePage, VisitorsPage } from './entries/entry-pages.tsx';
+import {
+  AddressesPage,
+  GatesPage,
+  NamesPage,
+  SitePage,
+  VisitorsPage,
+} from './entries/entry-pages.tsx';
 import { GridPage } from './grid/grid-page.tsx';
 import { Shell } from './shell/shell.tsx';
 import { PagesPage } from './pages/pages-page.tsx';
@@ -25,6 +31,7 @@ export function App() {
             <Route path="gates" element={<GatesPage />} />
             <Route path="visitors" element={<VisitorsPage />} />
             <Route path="names/:section?" element={<NamesPage />} />
+            <Route path="addresses/:section?" element={<AddressesPage />} />
             <Route path="site/:section?" element={<SitePage />} />
             <Route path="changes" element={<ChangesPage />} />
             <Route path="try" element={<TryPage />} />

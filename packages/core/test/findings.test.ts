@@ -45,6 +45,61 @@ const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]
     `${S} }\nlandings: [{ after: sign-in, go: /shop }]`,
   ],
   [
+    'redirect-loop',
+    `${S} }\nredirects: [{ from: /a, to: /b }, { from: /b, to: /a }]`,
+    `${S} }\nredirects: [{ from: /a, to: /b }, { from: /b, to: /shop }]\naccepted: [{ finding: redirect-chain, note: x }]`,
+  ],
+  [
+    'redirect-loop',
+    `${S} }\nredirects: [{ from: '/a/*', to: '/a/b/*' }]`,
+    `${S} }\nredirects: [{ from: '/a/*', to: '/b/*' }]`,
+  ],
+  [
+    'redirect-chain',
+    `${S} }\nredirects: [{ from: /a, to: /b }, { from: /b, to: /shop }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /b, to: /shop }]`,
+  ],
+  [
+    'redirect-chain',
+    `${S} }\nredirects: [{ from: '/x/*', to: '/y/*' }, { from: '/y/*', to: /shop }]`,
+    `${S} }\nredirects: [{ from: '/x/*', to: '/y/*' }, { from: '/z/*', to: /shop }]`,
+  ],
+  [
+    'redirect-shadowed',
+    `${S} }\nredirects: [{ from: /x/a, to: /shop }, { from: '/x/*', to: /sign-in, rank: 1 }]`,
+    `${S} }\nredirects: [{ from: /x/a, to: /shop }, { from: '/x/*', to: /sign-in }]`,
+  ],
+  [
+    'redirect-shadowed',
+    `${S} }\nredirects: [{ from: /x/a, to: /shop }, { from: '/x/*', to: /sign-in, rank: 1 }]`,
+    `${S} }\nredirects: [{ from: /x/a, to: /shop }, { from: '/x/*', to: /sign-in, rank: 1, when: role a }]`,
+  ],
+  [
+    'redirect-dead-end',
+    `${S} }\nredirects: [{ from: /a, to: /gone }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop }]`,
+  ],
+  [
+    'redirect-hides-page',
+    `${S}, /x: X }\nredirects: [{ from: /x, to: /shop }]\naccepted: [{ finding: nobody-reaches, note: x }]`,
+    `${S}, /x: X }\nredirects: [{ from: /x, to: /shop, unless-page: yes }]`,
+  ],
+  [
+    'redirect-to-closed',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nredirects: [{ from: /old, to: /x }]`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nredirects: [{ from: /old, to: /x, when: role a }]`,
+  ],
+  [
+    'redirect-to-closed',
+    `${S}, /x: X }\n${gate('at: /x, admit: signed-in, otherwise: [{ do: refuse }]')}\nredirects: [{ from: /old, to: /x }]`,
+    `${S}, /x: X }\n${gate('at: /x, admit: signed-in')}\nredirects: [{ from: /old, to: /x }]`,
+  ],
+  [
+    'redirect-permanent-for-some',
+    `${S} }\nredirects: [{ from: /a, to: /shop, kind: permanent, when: role a }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop, kind: permanent, when: language = "en" }]`,
+  ],
+  [
     'menu-leads-nowhere',
     `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nmenus: { m: { links: [/x, /shop] } }`,
     `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nmenus: { m: { links: [/x, /shop], shows: usable } }`,
@@ -154,13 +209,13 @@ const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]
   ],
   [
     'tie',
-    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: / }]`,
-    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: /, when: guest }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: /shop }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: /shop, when: guest }]`,
   ],
   [
     'unused-acceptance',
     `${S} }\naccepted: [{ finding: tie, note: x }]`,
-    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: / }]\naccepted: [{ finding: tie, note: x }]`,
+    `${S} }\nredirects: [{ from: /a, to: /shop }, { from: /a, to: /shop }]\naccepted: [{ finding: tie, note: x }]`,
   ],
 ];
 

@@ -3,7 +3,7 @@ import { Nothing } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { EntriesPage } from './entries-page.tsx';
 import { ReachedByView } from './reached-by.tsx';
-import { GATES, IN_SITE, NAMES, VISITORS, type Section } from './sections.ts';
+import { ADDRESSES, GATES, IN_SITE, NAMES, VISITORS, type Section } from './sections.ts';
 import { SiteSettings } from './site-settings.tsx';
 
 /** The gates: whom each admits, and what becomes of the others. */
@@ -32,6 +32,13 @@ export function VisitorsPage() {
 export function NamesPage() {
   const { site, section } = useParams();
   return <Shared title="Names" base={`/sites/${site}/names`} sections={NAMES} path={section} />;
+}
+
+/** Where addresses lead that are no pages. */
+export function AddressesPage() {
+  const { site, section } = useParams();
+  const base = `/sites/${site}/addresses`;
+  return <Shared title="Addresses" base={base} sections={ADDRESSES} path={section} />;
 }
 
 /** The settings of the site, and what concerns it as a whole. */

@@ -40,7 +40,9 @@ export type EntrySection =
   | 'visitors'
   | 'parts'
   | 'menus'
-  | 'landings';
+  | 'landings'
+  | 'redirects'
+  | 'not-found';
 
 const FROM: Field = { name: 'from', label: 'From', is: 'date' };
 const UNTIL: Field = { name: 'until', label: 'Until', is: 'date', help: 'the first day after' };
@@ -237,9 +239,49 @@ const MENUS: Section = {
   ],
 };
 
+const REDIRECTS: Section = {
+  section: 'redirects',
+  title: 'Redirects',
+  one: 'redirect',
+  is: 'list',
+  about: 'Where old addresses lead. The most specific applies.',
+  columns: ['from', 'to', 'kind', 'query', 'when', 'since', 'until', 'note'],
+  brief: ['from', 'to'],
+  fields: [
+    { name: 'from', label: 'From', is: 'text', help: 'an address or a pattern' },
+    { name: 'to', label: 'To', is: 'address', help: 'its pieces are filled in' },
+    { name: 'kind', label: 'Kind', is: 'choice', of: ['temporary', 'permanent'] },
+    { name: 'query', label: 'Query', is: 'choice', of: ['drop', 'keep'] },
+    { name: 'when', label: 'Only for', is: 'condition' },
+    { name: 'since', label: 'Since', is: 'date' },
+    UNTIL,
+    { name: 'unless-page', label: 'Only where no page is', is: 'check', value: 'yes' },
+    { name: 'note', label: 'Note', is: 'text', help: 'why, for whoever comes next' },
+    RANK,
+  ],
+};
+
+const NOT_FOUND: Section = {
+  section: 'not-found',
+  title: 'Not found',
+  one: 'not-found rule',
+  is: 'list',
+  about: 'What is shown where nothing is. The most specific applies.',
+  columns: ['under', 'show', 'say', 'status'],
+  fields: [
+    { name: 'under', label: 'Under', is: 'address' },
+    { name: 'show', label: 'Shows the page', is: 'address' },
+    { name: 'say', label: 'Or says', is: 'text', help: '{path.name} is a piece of the address' },
+    { name: 'status', label: 'Status', is: 'number', help: '404, or 410 for gone' },
+    RANK,
+  ],
+};
+
 /** The sections that share a page of the console, in the order of its tabs. */
 export const NAMES: readonly Section[] = [ROLES, GROUPS, PRODUCTS, AUDIENCES];
 export const IN_SITE: readonly Section[] = [LANDINGS, MENUS, PARTS];
+
+export const ADDRESSES: readonly Section[] = [REDIRECTS, NOT_FOUND];
 
 /** The settings of the site itself. */
 export const SITE_FIELDS: readonly Field[] = [

@@ -21,6 +21,7 @@ const PAGES = [
   ['/pages', 'Pages'],
   ['/gates', 'Gates'],
   ['/visitors', 'Visitors'],
+  ['/addresses', 'Addresses'],
   ['/names', 'Names'],
   ['/site', 'Site'],
   ['/try', 'Try an address'],

@@ -13,6 +13,13 @@ import { nobodyReaches } from './nobody-reaches.ts';
 import { offersNothing } from './offers-nothing.ts';
 import { openBeneath } from './open-beneath.ts';
 import { otherwiseUnused } from './otherwise-unused.ts';
+import { redirectChain } from './redirect-chain.ts';
+import { redirectDeadEnd } from './redirect-dead-end.ts';
+import { redirectHidesPage } from './redirect-hides-page.ts';
+import { redirectLoop } from './redirect-loop.ts';
+import { redirectPermanentForSome } from './redirect-permanent-for-some.ts';
+import { redirectShadowed } from './redirect-shadowed.ts';
+import { redirectToClosed } from './redirect-to-closed.ts';
 import { sendsToClosed } from './sends-to-closed.ts';
 import { showsMissing } from './shows-missing.ts';
 import { signInClosed } from './sign-in-closed.ts';
@@ -37,6 +44,13 @@ const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [
   menuLeadsNowhere,
   menuRedirects,
   unlistedLinked,
+  redirectLoop,
+  redirectChain,
+  redirectShadowed,
+  redirectDeadEnd,
+  redirectHidesPage,
+  redirectToClosed,
+  redirectPermanentForSome,
   datePassed,
   tie,
 ];

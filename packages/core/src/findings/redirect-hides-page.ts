@@ -1,0 +1,37 @@
+import { lookUp } from '../pattern/index-of-patterns.ts';
+import { literalOf } from '../pattern/pattern.ts';
+import { pathOf } from '../reach/who-reaches.ts';
+import { pointer } from '../site/pointer.ts';
+import type { Redirect } from '../site/site.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** A redirect stands before a page that is there: nobody reaches the page, or some do not. */
+export function redirectHidesPage({ prepared, at }: Inspected): Found[] {
+  const { pages, redirects } = prepared.site;
+  const hidden = new Map<Redirect, string[]>();
+  for (const page of pages) {
+    if (literalOf(page.pattern) === null) continue;
+    const match = lookUp(prepared.redirects, pathOf(prepared, page)).find(
+      ({ rule }) =>
+        !rule.unlessPage &&
+        (rule.from === null || at >= rule.from) &&
+        (rule.until === null || at < rule.until),
+    );
+    if (match) hidden.set(match.rule, [...(hidden.get(match.rule) ?? []), page.address]);
+  }
+  return [...hidden].map(([redirect, addresses]) => ({
+    code: 'redirect-hides-page',
+    severity: redirect.when === null ? 'high' : 'low',
+    about: `redirect ${redirect.name}`,
+    place: redirect.place,
+    message: `The redirect from ${redirect.name} stands before ${addresses.join(', ')}: ${redirect.when === null ? 'nobody reaches what is there' : 'those it is for do not reach what is there'}.`,
+    remedy: 'Write "unless-page: yes", or remove the page or the redirect.',
+    fix: [
+      {
+        op: 'add' as const,
+        path: pointer('redirects', redirects.indexOf(redirect), 'unless-page'),
+        value: 'yes',
+      },
+    ],
+  }));
+}

@@ -1,0 +1,22 @@
+import { readsOf } from '../condition/reads.ts';
+import { pointer } from '../site/pointer.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** A permanent redirect depends on who asks: browsers would keep it for whoever comes next. */
+export function redirectPermanentForSome({ prepared: { site, names } }: Inspected): Found[] {
+  return site.redirects.flatMap((redirect, position): Found[] => {
+    const { name, kind, when, place } = redirect;
+    if (kind !== 'permanent' || when === null || !readsOf(when, names).visitor) return [];
+    return [
+      {
+        code: 'redirect-permanent-for-some',
+        severity: 'medium',
+        about: `redirect ${name}`,
+        place,
+        message: `The redirect from ${name} is called permanent and depends on who asks; it is sent as temporary, so that no browser keeps it for someone else.`,
+        remedy: 'Write "kind: temporary".',
+        fix: [{ op: 'replace', path: pointer('redirects', position, 'kind'), value: 'temporary' }],
+      },
+    ];
+  });
+}
