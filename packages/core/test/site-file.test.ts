@@ -97,7 +97,10 @@ redirects:
     ['visitors: { v: { bought: [{ product: permit }] } }', 'unknown-product'],
     ['visitors: { v: { bought: [{}] } }', 'missing-field'],
     ['rewrites: []', 'not-yet'],
-    ['pages:\n  /a: { aliases: [/b] }', 'not-yet'],
+    ['pages: { /a: { aliases: /b }, /b: B }', 'same-address'],
+    ['pages: { /a: { aliases: /b }, /c: { aliases: /B/ } }', 'same-address'],
+    ['pages: { "/a/:b": { aliases: /b } }', 'wrong-value'],
+    ['pages: { /a: { aliases: "/b/:c" } }', 'wrong-value'],
     ['pagse: {}', 'unknown-field'],
   ])('%j is the error %s', (body, code) => {
     expect(codes(body)).toContain(code);

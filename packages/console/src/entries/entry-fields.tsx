@@ -108,6 +108,20 @@ function EntryField({
           onChange={onChange}
         />
       );
+    case 'fields':
+      return (
+        <fieldset className="rows">
+          <legend>{label}</legend>
+          <div className="row-fields">
+            <EntryFields
+              fields={field.of}
+              entry={isRecord(value) ? value : {}}
+              choices={choices}
+              onChange={(next) => onChange(withoutEmpty(next))}
+            />
+          </div>
+        </fieldset>
+      );
     default:
       return (
         <label className="stacked">
@@ -120,7 +134,7 @@ function EntryField({
   }
 }
 
-type Simple = Exclude<Field, { is: 'check' | 'condition' | 'rows' }>;
+type Simple = Exclude<Field, { is: 'check' | 'condition' | 'rows' | 'fields' }>;
 
 function Control({
   field,
@@ -162,6 +176,18 @@ function Control({
           tokenSeparators={[' ', ',']}
           onChange={(next: string[]) => onChange(fromList(next))}
           options={choices.pages.map((one) => ({ value: one, label: one }))}
+        />
+      );
+    case 'words':
+      return (
+        <Select
+          {...named}
+          mode="tags"
+          open={false}
+          suffix={null}
+          value={[...asList(value)]}
+          tokenSeparators={[' ', ',']}
+          onChange={(next: string[]) => onChange(next.length > 0 ? next : undefined)}
         />
       );
     case 'names':

@@ -6,7 +6,7 @@ export type Field = {
   readonly help?: string;
 } & (
   | { readonly is: 'text' | 'long-text' | 'date' | 'number' | 'condition' | 'addresses' }
-  | { readonly is: 'address' | 'attributes' }
+  | { readonly is: 'address' | 'attributes' | 'words' }
   /** Checked where the value is this one. */
   | { readonly is: 'check'; readonly value: 'yes' | 'no' | 'required' }
   /** One of these; the first is what holds where nothing is written. */
@@ -14,6 +14,7 @@ export type Field = {
   | { readonly is: 'names'; readonly of: 'roles' | 'groups' }
   | { readonly is: 'name'; readonly of: 'products' }
   | { readonly is: 'rows'; readonly of: readonly Field[]; readonly one: string }
+  | { readonly is: 'fields'; readonly of: readonly Field[] }
 );
 
 /** A part of a site file as the console lists and edits it. */
@@ -71,6 +72,7 @@ export const PAGES: Section = {
     { name: 'leads-to', label: 'Leads to', is: 'address', help: 'a page, a file or another site' },
     { name: 'refresh', label: 'Asks for itself again after', is: 'text', help: '60s, 5m or 1h' },
     { name: 'missing-unless', label: 'Missing unless', is: 'condition' },
+    { name: 'aliases', label: 'Other addresses, which redirect to it', is: 'addresses' },
     { name: 'example', label: 'Example', is: 'address', help: 'a real address, for a pattern' },
   ],
 };
@@ -304,5 +306,22 @@ export const SITE_FIELDS: readonly Field[] = [
   },
   { name: 'sign-in', label: 'Guests sign in at', is: 'address' },
   { name: 'full-access', label: 'Admitted everywhere', is: 'condition' },
+  {
+    name: 'tidy',
+    label: 'One form of each address',
+    is: 'fields',
+    of: [
+      { name: 'case', label: 'Letter case', is: 'choice', of: ['lower', 'keep'] },
+      { name: 'final-slash', label: 'Final slash', is: 'choice', of: ['drop', 'add', 'keep'] },
+      { name: 'endings', label: 'Endings dropped', is: 'words', help: 'such as .html' },
+      {
+        name: 'index',
+        label: 'Index names',
+        is: 'words',
+        help: 'index, or an address of the home page such as /home',
+      },
+      { name: 'words', label: 'Between words', is: 'choice', of: ['keep', '-', '_'] },
+    ],
+  },
   { name: 'time-zone', label: 'Time zone', is: 'text', help: 'such as Europe/London' },
 ];

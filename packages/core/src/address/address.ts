@@ -1,4 +1,5 @@
 import { canonicalPath, isAmbiguous } from '../pattern/canonical.ts';
+import { isSimple, matchForm, type Tidy } from './tidy.ts';
 
 /** An address of a site, read and brought to one form. */
 export interface Address {
@@ -81,14 +82,20 @@ const CONTROL = /[\u0000-\u001f\u007f]/;
  *
  * @param text a path with or without a query (`/crew?x=1`), or an absolute http(s) URL
  * @param base protocol and host of an address that has none
- * @param ignoreCase whether letter case makes no difference on this site
+ * @param tidy which spellings are the same on this site
  */
-export function readAddress(text: string, base: Home, ignoreCase: boolean): ReadAddress {
+export function readAddress(text: string, base: Home, tidy: Tidy): ReadAddress {
   if (text.length > MAX_ADDRESS_LENGTH) return refuse('too-long');
   if (isPlain(text)) {
     return {
       ok: true,
-      address: { protocol: base.protocol, host: base.host, asked: text, path: text, query: '' },
+      address: {
+        protocol: base.protocol,
+        host: base.host,
+        asked: text,
+        path: isSimple(tidy) ? text : matchForm(text, tidy),
+        query: '',
+      },
     };
   }
   if (CONTROL.test(text)) return refuse('control-character');
@@ -114,20 +121,10 @@ export function readAddress(text: string, base: Home, ignoreCase: boolean): Read
       protocol: url.protocol as Address['protocol'],
       host: url.host,
       asked,
-      path: matchForm(asked, ignoreCase),
+      path: matchForm(asked, tidy),
       query: url.search.slice(1),
     },
   };
-}
-
-/**
- * The form of a canonical path that rules are matched against: doubled slashes joined, no final
- * slash, lower case where case makes no difference. Applying it twice changes nothing.
- */
-export function matchForm(path: string, ignoreCase: boolean): string {
-  const joined = path.includes('//') ? path.replace(/\/{2,}/g, '/') : path;
-  const open = joined.length > 1 && joined.endsWith('/') ? joined.slice(0, -1) : joined;
-  return ignoreCase ? canonicalPath(open, { ignoreCase })! : open;
 }
 
 /** Prints an address: as a path on `home`, as a whole URL elsewhere. */

@@ -20,7 +20,7 @@ const READ: Reason = {
 
 /** Reads the address by the WHATWG URL Standard; ends as `invalid` when it can be read two ways. */
 export function addressStage(on: Deciding): Ending | null {
-  const read = readAddress(on.request.address, on.prepared.site, on.prepared.ignoreCase);
+  const read = readAddress(on.request.address, on.prepared.site, on.prepared.site.tidy);
   if (read.ok) {
     on.address = read.address;
     on.reasons.push(READ);

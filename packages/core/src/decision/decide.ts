@@ -12,6 +12,7 @@ import { leadStage } from './lead.ts';
 import { notFoundStage } from './not-found.ts';
 import { pageStage } from './page.ts';
 import { redirectStage } from './redirect.ts';
+import { tidyStage } from './tidy.ts';
 
 /** The stages of a decision in their order. The last one always ends. */
 export const STAGES: readonly (readonly [StageName, Stage])[] = [
@@ -19,6 +20,7 @@ export const STAGES: readonly (readonly [StageName, Stage])[] = [
   ['host', hostStage],
   ['https', httpsStage],
   ['redirect', redirectStage],
+  ['tidy', tidyStage],
   ['gate', gateStage],
   ['page', pageStage],
   ['lead', leadStage],

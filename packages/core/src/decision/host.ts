@@ -1,5 +1,6 @@
 import type { Deciding, Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
+import { tidyPath } from './tidy.ts';
 
 const HOME: Reason = {
   stage: 'host',
@@ -12,7 +13,7 @@ const HOME: Reason = {
 /** Sends the site's other hosts to the primary one; an unknown host is not this site's to answer for. */
 export function hostStage(on: Deciding): Ending | null {
   const { site, hosts } = on.prepared;
-  const { host, asked, query } = on.address;
+  const { host, query } = on.address;
   if (host === site.host) {
     on.reasons.push(HOME);
     return null;
@@ -20,7 +21,7 @@ export function hostStage(on: Deciding): Ending | null {
   if (site.also.includes(host)) {
     const text = `${host} is another name of this site; its primary host is ${site.host}.`;
     on.reasons.push({ stage: 'host', rule: 'site also', verdict: 'redirected', text, place: null });
-    const location = `${site.protocol}//${site.host}${asked}${query === '' ? '' : `?${query}`}`;
+    const location = `${site.protocol}//${site.host}${tidyPath(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
     return { outcome: 'redirect', status: 308, location, permanent: true };
   }
   const isKnown = hosts.has(host);

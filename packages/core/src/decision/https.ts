@@ -1,6 +1,7 @@
 import type { Deciding, Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
 import { findPage } from './page.ts';
+import { tidyPath } from './tidy.ts';
 
 const SECURE: Reason = {
   stage: 'https',
@@ -13,7 +14,7 @@ const SECURE: Reason = {
 /** Sends a request to HTTPS where the site or the page requires it. */
 export function httpsStage(on: Deciding): Ending | null {
   const { site } = on.prepared;
-  const { protocol, host, asked, query } = on.address;
+  const { protocol, host, query } = on.address;
   if (protocol === 'https:' || host !== site.host) {
     on.reasons.push(SECURE);
     return null;
@@ -32,6 +33,6 @@ export function httpsStage(on: Deciding): Ending | null {
       : 'This site is only to be had over HTTPS.',
     place: page?.place ?? null,
   });
-  const location = `https://${host}${asked}${query === '' ? '' : `?${query}`}`;
+  const location = `https://${host}${tidyPath(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
   return { outcome: 'redirect', status: 308, location, permanent: true };
 }

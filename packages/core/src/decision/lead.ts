@@ -14,7 +14,7 @@ export function leadStage(on: Deciding): Ending | null {
     text: `The page ${page.address} leads to ${location}.`,
     place: page.place,
   });
-  const read = readAddress(location, on.prepared.site, on.prepared.ignoreCase);
+  const read = readAddress(location, on.prepared.site, on.prepared.site.tidy);
   const isAway = read.ok && !on.prepared.hosts.has(read.address.host);
   return { outcome: isAway ? 'away' : 'redirect', status: 302, location };
 }

@@ -1,3 +1,4 @@
+import { matchForm } from '../address/tidy.ts';
 import type { Names } from '../condition/evaluate.ts';
 import { buildIndex, type Indexed, type PatternIndex } from '../pattern/index-of-patterns.ts';
 import type { Reason } from './reason.ts';
@@ -10,7 +11,8 @@ import type { Gate, NotFoundRule, Page, Redirect, Right, Site } from '../site/si
 export interface PreparedSite {
   readonly site: Site;
   readonly names: Names;
-  readonly ignoreCase: boolean;
+  /** The primary address of every other address of a page, both in the form that rules are matched against. */
+  readonly primary: ReadonlyMap<string, string>;
   readonly pages: PatternIndex<PreparedPage>;
   readonly gates: Readonly<Record<Right, PatternIndex<Gate>>>;
   readonly redirects: PatternIndex<Redirect>;
@@ -40,7 +42,7 @@ export function prepareSite(site: Site): PreparedSite {
   return {
     site,
     names: { audiences: new Map(Object.entries(site.audiences)), timeZone: site.timeZone },
-    ignoreCase: site.tidy.case === 'lower',
+    primary: primaryAddresses(site),
     pages: buildIndex(site.pages.map(indexedPage)),
     gates: {
       view: buildIndex(indexedGates(site, 'view')),
@@ -53,6 +55,21 @@ export function prepareSite(site: Site): PreparedSite {
     notFound: buildIndex(site.notFound.map(indexedNotFound)),
     hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
   };
+}
+
+function primaryAddresses({ homes, pages, tidy }: Site): Map<string, string> {
+  const all = [
+    ...homes.map((home) => [home, '/'] as const),
+    ...pages.flatMap(({ aliases, address }) => aliases.map((alias) => [alias, address] as const)),
+  ];
+  return new Map(
+    all
+      .map(([alias, address]): [string, string] => [
+        matchForm(alias, tidy),
+        matchForm(address, tidy),
+      ])
+      .filter(([alias, address]) => alias !== address),
+  );
 }
 
 const indexedPage = (page: Page): Indexed<PreparedPage> => ({

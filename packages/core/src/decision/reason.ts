@@ -1,7 +1,16 @@
 import type { Place } from '../site/site.ts';
 
 export type StageName =
-  'address' | 'host' | 'https' | 'redirect' | 'gate' | 'page' | 'lead' | 'answer' | 'not-found';
+  | 'address'
+  | 'host'
+  | 'https'
+  | 'redirect'
+  | 'tidy'
+  | 'gate'
+  | 'page'
+  | 'lead'
+  | 'answer'
+  | 'not-found';
 
 /** What a stage had to say about its rule. */
 export type Verdict =

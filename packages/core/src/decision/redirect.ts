@@ -5,7 +5,9 @@ import { printDay } from '../time/instant.ts';
 import type { Redirect } from '../site/site.ts';
 import { called, holds, isView, type Deciding, type Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
+import { readAddress } from '../address/address.ts';
 import { findPage } from './page.ts';
+import { tidyPath } from './tidy.ts';
 
 const NONE: Reason = {
   stage: 'redirect',
@@ -67,7 +69,8 @@ function objectionTo(on: Deciding, { rule, groups }: Match<Redirect>): string | 
 
 function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
   const { site, hosts } = on.prepared;
-  const target = fillTarget(rule.to, groups, rule.query === 'keep' ? on.address.query : '');
+  const filled = fillTarget(rule.to, groups, rule.query === 'keep' ? on.address.query : '');
+  const target = tidied(on, filled);
   const home = `${site.protocol}//${site.host}`;
   const isAtHome = on.address.host === site.host;
   const location = target.startsWith('/')
@@ -98,6 +101,14 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
     location,
     permanent,
   };
+}
+
+/** A target on this site in its one form at once: the tidying would cost another hop. */
+function tidied({ prepared }: Deciding, target: string): string {
+  if (!target.startsWith('/')) return target;
+  const [, path = '', rest = ''] = /^([^?#]*)(.*)$/s.exec(target)!;
+  const read = readAddress(path, prepared.site, prepared.site.tidy);
+  return read.ok ? tidyPath(prepared, read.address) + rest : target;
 }
 
 /** GET and HEAD are redirected with 301 and 302, other methods with 308 and 307, which keep the method. */

@@ -1,4 +1,4 @@
-import { matchForm, readAddress, type Address } from '../address/address.ts';
+import { readAddress, type Address } from '../address/address.ts';
 import type { PreparedSite } from './prepared-site.ts';
 
 /** The name of the query field that carries the way back after signing in. */
@@ -6,13 +6,11 @@ const RETURN_FIELD = 'return';
 
 /** Where a guest is asked to sign in, with the way back to what they asked for. */
 export function signInLocation(prepared: PreparedSite, address: Address): string {
-  const { site, ignoreCase } = prepared;
+  const { site } = prepared;
   const asked = address.query === '' ? address.asked : `${address.asked}?${address.query}`;
-  const read = readAddress(site.signIn!, site, ignoreCase);
+  const read = readAddress(site.signIn!, site, site.tidy);
   const isSignInPage =
-    read.ok &&
-    read.address.host === address.host &&
-    matchForm(read.address.asked, ignoreCase) === address.path;
+    read.ok && read.address.host === address.host && read.address.path === address.path;
   // A way back to the sign-in page itself would grow with every hop and hide the loop.
   if (isSignInPage) return asked;
   const separator = site.signIn!.includes('?') ? '&' : '?';

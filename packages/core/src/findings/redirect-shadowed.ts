@@ -1,18 +1,18 @@
 import { lookUp } from '../pattern/index-of-patterns.ts';
 import { literalOf } from '../pattern/pattern.ts';
-import { matchForm } from '../address/address.ts';
+import { matchForm } from '../address/tidy.ts';
 import type { Redirect } from '../site/site.ts';
 import type { Found, Inspected } from './found.ts';
 
 /** A redirect that never applies, because another one is always first at its address. */
 export function redirectShadowed({ prepared }: Inspected): Found[] {
-  const { site, redirects, redirectsByHost, ignoreCase } = prepared;
+  const { site, redirects, redirectsByHost } = prepared;
   return site.redirects.flatMap((redirect): Found[] => {
     const literal = literalOf(redirect.pattern);
     if (literal === null) return [];
     const { host, name, place } = redirect;
     const index = host === null || host === site.host ? redirects : redirectsByHost.get(host);
-    const matches = index ? lookUp(index, matchForm(literal, ignoreCase)) : [];
+    const matches = index ? lookUp(index, matchForm(literal, site.tidy)) : [];
     const own = matches.findIndex(({ rule }) => rule === redirect);
     const before = matches
       .slice(0, Math.max(own, 0))

@@ -1,4 +1,5 @@
 import { readAddress } from '../address/address.ts';
+import type { Tidy } from '../address/tidy.ts';
 import { parsePattern } from '../pattern/parse.ts';
 import { buildIndex, lookUp } from '../pattern/index-of-patterns.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
@@ -64,7 +65,7 @@ export function grid(
   filter: GridFilter = {},
 ): Grid {
   const shown = visitors.filter(({ name }) => !filter.visitors || filter.visitors.includes(name));
-  const isIn = sectionTest(filter.under, prepared.ignoreCase);
+  const isIn = sectionTest(filter.under, prepared.site.tidy);
   const pages = inTreeOrder(prepared.site.pages).filter(({ page }) => isIn(page.example));
   const rows = pages.map(({ page, parent }): Row => {
     const address = page.example;
@@ -99,14 +100,16 @@ function cellOf(prepared: PreparedSite, address: string, visitor: Visitor, at: n
   return { outcome, status, final, hops: redirectsOf(course), fullAccess };
 }
 
-function sectionTest(under: string | undefined, ignoreCase: boolean): (address: string) => boolean {
+function sectionTest(under: string | undefined, tidy: Tidy): (address: string) => boolean {
   if (under === undefined) return () => true;
-  const pattern = parsePattern(under.length > 1 ? under.replace(/\/$/, '') : under, { ignoreCase });
+  const pattern = parsePattern(under.length > 1 ? under.replace(/\/$/, '') : under, {
+    ignoreCase: tidy.case === 'lower',
+  });
   const index = buildIndex([
     { rule: true, pattern, under: true, rank: 0, conditional: false, name: '' },
   ]);
   return (address) => {
-    const read = readAddress(address, { protocol: 'https:', host: 'site.invalid' }, ignoreCase);
+    const read = readAddress(address, { protocol: 'https:', host: 'site.invalid' }, tidy);
     return read.ok && lookUp(index, read.address.path).length > 0;
   };
 }

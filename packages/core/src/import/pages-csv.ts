@@ -72,15 +72,15 @@ export function proposePagesFromCsv(
 }
 
 /** The path of an address of the site; an address that is a path may be a pattern. */
-function pathOf({ site, hosts, ignoreCase }: PreparedSite, address: string): string | null {
+function pathOf({ site, hosts }: PreparedSite, address: string): string | null {
   if (address.startsWith('/') && !address.startsWith('//')) return address;
-  const read = readAddress(address, site, ignoreCase);
+  const read = readAddress(address, site, site.tidy);
   if (!read.ok || !/^https?:/i.test(address)) return null;
   return hosts.has(read.address.host) ? read.address.path : 'elsewhere';
 }
 
-function isCovered({ site, pages, ignoreCase }: PreparedSite, path: string): boolean {
-  const read = readAddress(path, site, ignoreCase);
+function isCovered({ site, pages }: PreparedSite, path: string): boolean {
+  const read = readAddress(path, site, site.tidy);
   return read.ok && lookUp(pages, read.address.path).length > 0;
 }
 

@@ -17,13 +17,13 @@ const FILE = /\.(?!html?$|php$|aspx?$|jsp$)[a-z0-9]{1,5}$/;
 
 /** Proposes the pages that a list of addresses adds to a site; what is there already is kept. */
 export function proposePages(prepared: PreparedSite, found: Iterable<FoundPage>): Proposal {
-  const { site, hosts, ignoreCase } = prepared;
+  const { site, hosts } = prepared;
   const pages = new Map<string, Addition>();
   const refused: NotTaken[] = [];
   let known = 0;
   let elsewhere = 0;
   for (const page of found) {
-    const read = readAddress(page.address, site, ignoreCase);
+    const read = readAddress(page.address, site, site.tidy);
     if (!read.ok)
       refused.push({ what: page.address, line: null, why: 'It is no address of a page.' });
     else if (!hosts.has(read.address.host)) elsewhere++;

@@ -77,6 +77,6 @@ function ruleFor(
 }
 
 /** Only a path: whatever names a host could lead elsewhere after someone has just signed in. */
-function isOfThisSite({ site, ignoreCase }: PreparedSite, address: string): boolean {
-  return address.startsWith('/') && readAddress(address, site, ignoreCase).ok;
+function isOfThisSite({ site }: PreparedSite, address: string): boolean {
+  return address.startsWith('/') && readAddress(address, site, site.tidy).ok;
 }

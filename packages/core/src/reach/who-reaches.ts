@@ -81,7 +81,7 @@ const ANYONE: Condition = { is: 'anyone' };
 /** The page at an address of the site; null where none is. */
 export function pageAt(prepared: PreparedSite, address: string): Match<PreparedPage> | null {
   const page = prepared.site.pages.find((one) => one.address === address);
-  const read = readAddress(page?.example ?? address, prepared.site, prepared.ignoreCase);
+  const read = readAddress(page?.example ?? address, prepared.site, prepared.site.tidy);
   if (!read.ok || read.address.host !== prepared.site.host) return null;
   return lookUp(prepared.pages, read.address.path)[0] ?? null;
 }
@@ -109,7 +109,7 @@ function redirectsAt(prepared: PreparedSite, page: Page, at: number) {
 
 /** The path at which rules are matched against a page. */
 export function pathOf(prepared: PreparedSite, page: Page): string {
-  const read = readAddress(page.example, prepared.site, prepared.ignoreCase);
+  const read = readAddress(page.example, prepared.site, prepared.site.tidy);
   return read.ok ? read.address.path : page.example;
 }
 

@@ -1,8 +1,9 @@
-import { matchForm, readAddress } from '../address/address.ts';
+import { readAddress } from '../address/address.ts';
+import { matchForm, type Tidy } from '../address/tidy.ts';
 import { valuesIn, walk, type Condition } from '../condition/condition.ts';
 import { parseCondition, RESERVED_WORDS } from '../condition/parse.ts';
 import { ConditionProblem } from '../condition/tokens.ts';
-import { parsePattern, PatternProblem } from '../pattern/parse.ts';
+import { escapePattern, parsePattern, PatternProblem } from '../pattern/parse.ts';
 import { literalOf, type Pattern } from '../pattern/pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { parseTarget, type Target } from '../pattern/target.ts';
@@ -27,7 +28,7 @@ export class FieldReader {
     private readonly document: SiteDocument,
     private readonly names: KnownNames,
     readonly timeZone: string,
-    private readonly ignoreCase: boolean,
+    private readonly tidy: Tidy,
   ) {}
 
   /** A condition; one that can't be read admits nobody. */
@@ -132,11 +133,10 @@ export class FieldReader {
 
   private pattern(text: string, path: Path, offset = 0): Pattern | null {
     try {
-      const pattern = parsePattern(text, { ignoreCase: this.ignoreCase });
-      const literal = literalOf(pattern);
-      return literal !== null && literal !== '/' && /\/{2,}|\/$/.test(literal)
-        ? parsePattern(tidyText(text), { ignoreCase: this.ignoreCase })
-        : pattern;
+      const options = { ignoreCase: this.tidy.case === 'lower' };
+      const pattern = parsePattern(text, options);
+      const form = tidyPatternText(text, literalOf(pattern), this.tidy);
+      return form === text ? pattern : { ...parsePattern(form, options), text };
     } catch (error) {
       if (!(error instanceof PatternProblem)) throw error;
       this.patternError(path, error.offset + offset, error.message, error.remedy);
@@ -153,7 +153,7 @@ export class FieldReader {
   /** What two page addresses have in common when they are the same address. */
   matchFormOf(pattern: Pattern): string {
     const literal = literalOf(pattern);
-    if (literal !== null) return matchForm(literal, this.ignoreCase);
+    if (literal !== null) return matchForm(literal, this.tidy);
     return JSON.stringify(
       pattern.parts.map((part) => (part.is === 'text' ? part : { ...part, name: '' })),
     );
@@ -205,7 +205,7 @@ export class FieldReader {
 
   /** A plain address, of this site or another. */
   address(text: string, path: Path): void {
-    const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.ignoreCase);
+    const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.tidy);
     if (!read.ok) {
       this.list.atValue(
         'address',
@@ -230,7 +230,7 @@ export class FieldReader {
 
   /** The example of a page must be an address of that page. */
   example(text: string, pattern: Pattern, path: Path): void {
-    const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.ignoreCase);
+    const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.tidy);
     if (read.ok && regexpOf(pattern).matches(read.address.path)) return;
     this.list.atValue(
       'address',
@@ -319,6 +319,19 @@ export class FieldReader {
   }
 }
 
-function tidyText(text: string): string {
-  return text.replace(/\/{2,}/g, '/').replace(/(.)\/$/, '$1');
+const PIECES = /(:[\p{ID_Start}$_][\p{ID_Continue}$_]*|\((?:\\.|[^\\)])*\)|\\.)|[_+]/gu;
+
+/** A pattern as it is matched: requests come to it in their one form, so that it must have that form too. */
+function tidyPatternText(text: string, literal: string | null, tidy: Tidy): string {
+  if (literal !== null) {
+    const form = matchForm(literal, tidy);
+    return form === literal ? text : escapePattern(form);
+  }
+  const { words } = tidy;
+  const spaced =
+    words === 'keep'
+      ? text
+      : text.replace(PIECES, (whole, piece?: string) => piece ?? (whole === words ? whole : words));
+  const ending = tidy.endings.find((one) => spaced.endsWith(one));
+  return ending === undefined ? spaced : spaced.slice(0, -ending.length);
 }

@@ -31,7 +31,7 @@ export function readVisitor(text: string, site: Site, name = 'someone'): ReadVis
     product: Object.keys(site.products),
     audience: Object.keys(site.audiences),
   };
-  const read = new FieldReader(list, document, names, site.timeZone, site.tidy.case === 'lower');
+  const read = new FieldReader(list, document, names, site.timeZone, site.tidy);
   const visitor = buildVisitor(name, value as yup.InferType<typeof visitorSchema>, [], read);
   return list.errors.length > 0 ? { ok: false, errors: list.errors } : { ok: true, visitor };
 }

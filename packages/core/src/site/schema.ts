@@ -111,7 +111,7 @@ const oneOf = <T extends string | number>(...values: readonly T[]): yup.Schema<T
 const show = (value: unknown): string => (value === undefined ? 'nothing' : JSON.stringify(value));
 
 /** Fields that the format has, and that this version does not read yet. */
-const LATER = new Set(['aliases', 'final-slash', 'endings', 'index', 'rewrites', 'guarantees']);
+const LATER = new Set(['rewrites', 'guarantees']);
 
 const notYet = (name: string): [SiteErrorCode, string, string] => [
   'not-yet',
@@ -181,7 +181,15 @@ export const siteSchema = fields('site', {
   'sign-in': text(),
   'full-access': text(),
   'time-zone': text(),
-  tidy: optional(fields('tidy', { case: oneOf('lower', 'keep') })),
+  tidy: optional(
+    fields('tidy', {
+      case: oneOf('lower', 'keep'),
+      'final-slash': oneOf('drop', 'add', 'keep'),
+      endings: names(),
+      index: names(),
+      words: oneOf('-', '_', 'keep'),
+    }),
+  ),
 });
 
 const productSchema = fields('a product', {
@@ -202,6 +210,7 @@ const pageSchema = fields('a page', {
   refresh: text(),
   listed: flag(),
   example: text(),
+  aliases: textList(),
 });
 
 const gateSchema = fields('a gate', {

@@ -1,6 +1,7 @@
 import type { Condition } from '../condition/condition.ts';
 import type { Pattern } from '../pattern/pattern.ts';
 import type { Target } from '../pattern/target.ts';
+import type { Tidy } from '../address/tidy.ts';
 import type { Visitor } from './visitor.ts';
 
 /** Where something stands in the site file; both count from 1. */
@@ -21,7 +22,9 @@ export interface Site {
   readonly signIn: string | null;
   readonly fullAccess: Condition | null;
   readonly timeZone: string;
-  readonly tidy: { readonly case: 'lower' | 'keep' };
+  readonly tidy: Tidy;
+  /** Other addresses of the home page. */
+  readonly homes: readonly string[];
   readonly roles: Readonly<Record<string, string>>;
   readonly groups: Readonly<Record<string, string>>;
   readonly products: Readonly<Record<string, Product>>;
@@ -52,6 +55,8 @@ export interface Period {
 
 export interface Page extends Period {
   readonly address: string;
+  /** Other addresses of the page, which redirect to it. */
+  readonly aliases: readonly string[];
   readonly pattern: Pattern;
   readonly title: string;
   readonly kind: 'document' | 'file';

@@ -119,16 +119,16 @@ export function redirectsOf({ hops }: Pick<Visit, 'hops'>): number {
 }
 
 function sameForm(prepared: PreparedSite, address: string): string {
-  const read = readAddress(address, prepared.site, prepared.ignoreCase);
+  const read = readAddress(address, prepared.site, prepared.site.tidy);
   return read.ok ? printAddress(read.address, prepared.site) : address;
 }
 
 /** The address that a redirect leads to, or null when it leaves the site. */
 function follow(prepared: PreparedSite, from: string, location: string): string | null {
-  const { site, hosts, ignoreCase } = prepared;
+  const { site, hosts } = prepared;
   const withoutFragment = location.replace(/#.*$/s, '');
-  const base = readAddress(from, site, ignoreCase);
-  const read = readAddress(withoutFragment, base.ok ? base.address : site, ignoreCase);
+  const base = readAddress(from, site, site.tidy);
+  const read = readAddress(withoutFragment, base.ok ? base.address : site, site.tidy);
   if (!read.ok) return withoutFragment;
   return hosts.has(read.address.host) ? printAddress(read.address, site) : null;
 }

@@ -1,0 +1,65 @@
+import { canonicalPath } from '../pattern/canonical.ts';
+
+/** Which spellings of an address are the same, and which of them is the one that the others redirect to. */
+export interface Tidy {
+  /** Whether letter case makes no difference. */
+  readonly case: 'lower' | 'keep';
+  readonly finalSlash: 'drop' | 'add' | 'keep';
+  /** Endings of the last segment that are dropped, such as `.html`. */
+  readonly endings: readonly string[];
+  /** Names of a last segment that stand for the section, such as `index`. */
+  readonly index: readonly string[];
+  /** What separates words; underscores, plus signs and spaces become this. */
+  readonly words: '-' | '_' | 'keep';
+}
+
+export const USUAL_TIDY: Tidy = {
+  case: 'lower',
+  finalSlash: 'drop',
+  endings: [],
+  index: [],
+  words: 'keep',
+};
+
+const SEPARATORS = { '-': /_|\+|%20/g, _: /-|\+|%20/g };
+
+/** Whether a plain path is in the form that rules are matched against without further work. */
+export const isSimple = ({ endings, index, words }: Tidy): boolean =>
+  endings.length === 0 && index.length === 0 && words === 'keep';
+
+/**
+ * The form of a canonical path that rules are matched against, the same for every spelling of one
+ * address: doubled slashes joined, no final slash, lower case where case makes no difference, no
+ * ending, no index name, one word separator. Applying it twice changes nothing.
+ */
+export function matchForm(path: string, tidy: Tidy): string {
+  const joined = path.includes('//') ? path.replace(/\/{2,}/g, '/') : path;
+  const open = joined.length > 1 && joined.endsWith('/') ? joined.slice(0, -1) : joined;
+  const lower = tidy.case === 'lower' ? canonicalPath(open, { ignoreCase: true })! : open;
+  if (isSimple(tidy)) return lower;
+  return withoutTail(
+    tidy.words === 'keep' ? lower : lower.replace(SEPARATORS[tidy.words], tidy.words),
+    tidy,
+  );
+}
+
+/** Without the endings and index names at its end; one may come to light when another is gone. */
+function withoutTail(path: string, tidy: Tidy): string {
+  let form = path;
+  for (;;) {
+    const start = form.lastIndexOf('/') + 1;
+    const last = form.slice(start);
+    const ending = tidy.endings.find((one) => last.length > one.length && last.endsWith(one));
+    if (ending !== undefined) form = form.slice(0, -ending.length);
+    else if (tidy.index.includes(last)) form = form.slice(0, Math.max(start - 1, 1));
+    else return form;
+  }
+}
+
+/** A form with the final slash that the site wants; a file has none. */
+export function withFinalSlash(form: string, asked: string, { finalSlash }: Tidy): string {
+  if (form === '/' || finalSlash === 'drop') return form;
+  const isWanted =
+    finalSlash === 'add' ? !/\.[^/]+$/.test(form) : asked.length > 1 && asked.endsWith('/');
+  return isWanted ? `${form}/` : form;
+}

@@ -1,0 +1,46 @@
+import { withFinalSlash } from '../address/tidy.ts';
+import type { Address } from '../address/address.ts';
+import { isView, type Deciding, type Ending } from './decision.ts';
+import type { PreparedSite } from './prepared-site.ts';
+import type { Reason } from './reason.ts';
+
+const TIDY: Reason = {
+  stage: 'tidy',
+  rule: null,
+  verdict: 'passed',
+  text: 'This is the one form of the address.',
+  place: null,
+};
+
+/** Sends every other spelling, and every other address, of a page to its primary address: all at once. */
+export function tidyStage(on: Deciding): Ending | null {
+  const { address, prepared } = on;
+  if (address.host !== prepared.site.host) {
+    on.reasons.push(TIDY);
+    return null;
+  }
+  const path = tidyPath(prepared, address);
+  if (path === address.asked) {
+    on.reasons.push(TIDY);
+    return null;
+  }
+  const isAlias = prepared.primary.has(address.path);
+  on.reasons.push({
+    stage: 'tidy',
+    rule: isAlias ? `page ${path}` : 'site tidy',
+    verdict: 'redirected',
+    text: isAlias
+      ? `${address.path} is another address of ${path}.`
+      : `${path} is the one form of this address.`,
+    place: null,
+  });
+  const location = `${path}${address.query === '' ? '' : `?${address.query}`}`;
+  const status = isView(on.request.method) ? 301 : 308;
+  return { outcome: 'redirect', status, location, permanent: true };
+}
+
+/** The path of the primary address, spelled as the site spells its addresses. */
+export function tidyPath({ primary, site }: PreparedSite, { path, asked }: Address): string {
+  const other = primary.size === 0 ? undefined : primary.get(path);
+  return withFinalSlash(other ?? path, other ?? asked, site.tidy);
+}
