@@ -12,6 +12,7 @@ import { addServe } from './commands/serve.ts';
 import { addShown } from './commands/shown.ts';
 import { addSites } from './commands/sites.ts';
 import { addVisit } from './commands/visit.ts';
+import { addVisitList } from './commands/visit-list.ts';
 import { addWhoReaches } from './commands/who-reaches.ts';
 import { EXIT, Stop } from './exit.ts';
 import { printErrors } from './output/check.ts';
@@ -40,6 +41,7 @@ Examples:
   addServe,
   addCheck,
   addVisit,
+  addVisitList,
   addGrid,
   addWhoReaches,
   addReachedBy,

@@ -20,11 +20,13 @@ import {
   readSite,
   readVisitor,
   visit,
+  visitList,
   type Grid,
   type Outcome,
   type PreparedSite,
   type SiteError,
   type Landed,
+  type ListedVisit,
   type ReachedBy,
   type Right,
   type Shown,
@@ -51,6 +53,11 @@ export interface Source {
   landing(about: About, after: Landed['after'], from?: string): Promise<Landed>;
   shown(about: About, links: readonly string[]): Promise<Shown>;
   visit(request: About & { readonly address: string; readonly method?: string }): Promise<Visit>;
+  visitList(
+    addresses: readonly string[],
+    as: readonly string[] | undefined,
+    at?: string,
+  ): Promise<readonly ListedVisit[]>;
   grid(request: Omit<GridRequest, 'state'>): Promise<Grid>;
 }
 
@@ -123,6 +130,11 @@ function fromFile(file: string): Source {
       const [site, visitor, at] = asking(about);
       return Promise.resolve(visit(site, { method, address }, visitor, at));
     },
+    visitList: (addresses, as, at) => {
+      const site = prepared();
+      const visitors = as?.map((name) => named(site, name)) ?? site.site.visitors;
+      return Promise.resolve(visitList(site, addresses, visitors, momentOf(site, at)));
+    },
     grid: ({ under, visitors, outcomes, at }) => {
       const site = prepared();
       visitors?.forEach((name) => named(site, name));
@@ -185,6 +197,13 @@ function fromService(options: SourceOptions): Source {
       client.shown(await siteFrom(client, options), { ...someone(about), links }),
     visit: async ({ address, method = 'GET', ...about }) =>
       client.visit(await siteFrom(client, options), { ...someone(about), address, method }),
+    visitList: async (addresses, as, at) =>
+      client.visitList(await siteFrom(client, options), {
+        addresses,
+        state,
+        ...(as === undefined ? {} : { as }),
+        ...(at === undefined ? {} : { at }),
+      }),
     grid: async (request) => client.grid(await siteFrom(client, options), { ...request, state }),
   };
 }

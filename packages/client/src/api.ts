@@ -109,6 +109,14 @@ export interface VisitRequest {
   readonly state?: string;
 }
 
+/** Many addresses, for some visitors of the site file or for all. */
+export interface VisitListRequest {
+  readonly addresses: readonly string[];
+  readonly as?: readonly string[];
+  readonly at?: string;
+  readonly state?: string;
+}
+
 export interface GridRequest {
   readonly state?: string | undefined;
   readonly at?: string | undefined;

@@ -3,6 +3,7 @@ import type {
   Edit,
   Grid,
   Landed,
+  ListedVisit,
   ListedPage,
   PatchOperation,
   ReachedBy,
@@ -26,6 +27,7 @@ import type {
   SavedDraft,
   ShownRequest,
   SiteSummary,
+  VisitListRequest,
   VisitRequest,
   WhoRequest,
 } from './api.ts';
@@ -69,6 +71,11 @@ export interface Client {
   checkText(text: string, signal?: AbortSignal): Promise<Check>;
   names(site: string, state?: string): Promise<Names>;
   visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<Visit>;
+  visitList(
+    site: string,
+    request: VisitListRequest,
+    signal?: AbortSignal,
+  ): Promise<readonly ListedVisit[]>;
   grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<Grid>;
   pages(site: string, state?: string): Promise<readonly ListedPage[]>;
   whoReaches(site: string, request: WhoRequest, signal?: AbortSignal): Promise<WhoReaches>;
@@ -181,6 +188,8 @@ export function createClient(address: string): Client {
     pages: async (site, state = 'draft') =>
       (await call<{ pages: ListedPage[] }>(at(site, `/pages?state=${state}`))).pages,
     visit: (site, request, signal) => post(at(site, '/visits'), request, signal),
+    visitList: async (site, request, signal) =>
+      (await post<{ visits: ListedVisit[] }>(at(site, '/visit-lists'), request, signal)).visits,
     reachedBy: (site, request) => post(at(site, '/reached-by'), request),
     landing: (site, request) => post(at(site, '/landings'), request),
     shown: (site, request) => post(at(site, '/shown'), request),

@@ -13,6 +13,7 @@ import { GridPage } from './grid/grid-page.tsx';
 import { Shell } from './shell/shell.tsx';
 import { PagesPage } from './pages/pages-page.tsx';
 import { FirstSite } from './sites/first-site.tsx';
+import { TryListPage } from './try/list-page.tsx';
 import { TryPage } from './try/try-page.tsx';
 import { Nothing } from './shell/notices.tsx';
 import { useTheme } from './shell/theme.ts';
@@ -35,6 +36,7 @@ export function App() {
             <Route path="site/:section?" element={<SitePage />} />
             <Route path="changes" element={<ChangesPage />} />
             <Route path="try" element={<TryPage />} />
+            <Route path="try/list" element={<TryListPage />} />
             <Route path="file" element={<DraftPage isDark={theme.isDark} />} />
             <Route path="*" element={<Nothing />} />
           </Route>

@@ -192,6 +192,25 @@ describe('trying an address', () => {
     await page.close();
   });
 
+  test('from a pasted list, for one visitor or for all', async () => {
+    const page = await stage.open('/try/list?as=vik');
+    await page
+      .getByRole('textbox', { name: 'Addresses, one a line' })
+      .fill('/latest\n/Rota.html\n\n/nothing');
+    await page.getByRole('button', { name: 'Try them' }).click();
+    const ends = page.getByRole('region', { name: 'Where they end' });
+    await ends.getByRole('cell', { name: '/crew/rota' }).waitFor();
+    await page.getByText('3 visits').waitFor();
+    const download = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Download CSV' }).click();
+    const stream = await (await download).createReadStream();
+    let csv = '';
+    for await (const chunk of stream) csv += String(chunk);
+    expect(csv).toContain('/Rota.html,vik,reach,200,/crew/rota,1\r\n');
+    expect(await barriers(page)).toEqual([]);
+    await page.close();
+  });
+
   test('that can be read two ways says why it is refused', async () => {
     const page = await stage.open('/try?as=gale');
     await page.getByRole('textbox', { name: 'Address' }).fill('/crew%2Frota');

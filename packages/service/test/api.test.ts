@@ -387,6 +387,39 @@ describe('the HTTP interface', () => {
     expect(await problem(await ask('/api/sites/%ff/draft'))).toEqual([400, 'wrong-request']);
   });
 
+  test('many addresses are asked for at once, as JSON or as CSV', async () => {
+    const list = (body: object, accept = 'application/json') =>
+      ask('/api/sites/merrow/visit-lists', {
+        method: 'POST',
+        headers: { ...json, Accept: accept },
+        body: JSON.stringify(body),
+      });
+    const addresses = ['/latest', '/Rota.html', '/crew%2Frota', '=1'];
+    const { visits } = (await (await list({ addresses, as: ['gale'] })).json()) as {
+      visits: { outcome: string; hops: number }[];
+    };
+    expect(visits.map(({ outcome, hops }) => [outcome, hops])).toEqual([
+      ['reach', 2],
+      ['sign-in', 2],
+      ['invalid', 0],
+      ['invalid', 0],
+    ]);
+    const csv = await (await list({ addresses, as: ['gale'] }, 'text/csv')).text();
+    expect(csv.split('\r\n')).toEqual([
+      'asked,visitor,outcome,status,final,hops',
+      '/latest,gale,reach,200,/sightings,2',
+      '/Rota.html,gale,sign-in,200,/sign-in?return=%2Fcrew%2Frota,2',
+      '/crew%2Frota,gale,invalid,400,/crew%2Frota,0',
+      "'=1,gale,invalid,400,'=1,0",
+      '',
+    ]);
+    const all = (await (await list({ addresses: ['/'] })).json()) as { visits: object[] };
+    expect(all.visits).toHaveLength(10);
+    const many = Array.from({ length: 20_001 }, () => '/');
+    expect((await list({ addresses: many })).status).toBe(400);
+    expect((await list({ addresses: ['/'], as: ['nobody'] })).status).toBe(404);
+  });
+
   test('every type of problem leads to what it means', async () => {
     const { type, remedy } = (await (await ask('/api/sites/none')).json()) as {
       type: string;

@@ -1,3 +1,4 @@
+import { NO_LINES } from './no-lines.ts';
 import Table from 'cli-table3';
 import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
 import { OUTCOMES, type Cell, type Grid, type Row } from '@kleidon/core';
@@ -65,26 +66,6 @@ function printBand(
     .map((line) => line.trimEnd())
     .join('\n');
 }
-
-const NO_LINES = Object.fromEntries(
-  [
-    'top',
-    'top-mid',
-    'top-left',
-    'top-right',
-    'bottom',
-    'bottom-mid',
-    'bottom-left',
-    'bottom-right',
-    'left',
-    'left-mid',
-    'mid',
-    'mid-mid',
-    'right',
-    'right-mid',
-    'middle',
-  ].map((name) => [name, '']),
-);
 
 function printCell({ outcome, fullAccess }: Cell): string {
   const { sign } = fullAccess ? FULL_ACCESS : OUTCOME_WORDS[outcome];

@@ -2,9 +2,11 @@ import { Input, Radio, Select } from 'antd';
 import { useOutletContext } from 'react-router';
 import type { MadeUpVisitor, Names, VisitRequest } from '@kleidon/client';
 import { client } from '../client.ts';
+import { SectionTabs } from '../entries/section-tabs.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
+import { tryTabs } from './try-tabs.ts';
 import { useAddressState } from '../use-address-state.ts';
 import { useLoad } from '../use-load.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
@@ -35,6 +37,7 @@ export function TryPage() {
         onSubmit={(event) => event.preventDefault()}
       >
         <h1>Try an address</h1>
+        <SectionTabs label="Try" tabs={tryTabs(site.id)} />
         <label>
           Address
           <Input

@@ -63,7 +63,7 @@ const [SLASH, DOT] = [0x2f, 0x2e];
  * Whether an address is in its one form already, as most of those asked for are: plain characters,
  * and no segment that is empty or begins with a dot.
  */
-function isPlain(text: string): boolean {
+export function isPlain(text: string): boolean {
   if (text.charCodeAt(0) !== SLASH) return false;
   let before = SLASH;
   for (let i = 1; i < text.length; i++) {

@@ -5,7 +5,9 @@ import { printDay } from '../time/instant.ts';
 import type { Redirect } from '../site/site.ts';
 import { called, holds, isView, type Deciding, type Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
-import { readAddress } from '../address/address.ts';
+import { isPlain, readAddress } from '../address/address.ts';
+import { isSimple } from '../address/tidy.ts';
+import type { PreparedSite } from './prepared-site.ts';
 import { findPage } from './page.ts';
 import { tidyPath } from './tidy.ts';
 
@@ -105,11 +107,15 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
 
 /** A target on this site in its one form at once: the tidying would cost another hop. */
 function tidied({ prepared }: Deciding, target: string): string {
-  if (!target.startsWith('/')) return target;
+  if (!target.startsWith('/') || isTidy(prepared, target)) return target;
   const [, path = '', rest = ''] = /^([^?#]*)(.*)$/s.exec(target)!;
   const read = readAddress(path, prepared.site, prepared.site.tidy);
   return read.ok ? tidyPath(prepared, read.address) + rest : target;
 }
+
+/** Most targets are plain and tidy: a look at their characters tells. */
+const isTidy = ({ primary, site: { tidy } }: PreparedSite, target: string): boolean =>
+  tidy.finalSlash !== 'add' && isSimple(tidy) && isPlain(target) && !primary.has(target);
 
 /** GET and HEAD are redirected with 301 and 302, other methods with 308 and 307, which keep the method. */
 function statusOf(permanent: boolean, method: string): number {

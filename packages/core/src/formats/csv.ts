@@ -1,4 +1,5 @@
 import { CsvError, parse } from 'csv-parse/sync';
+import { stringify } from 'csv-stringify/sync';
 
 /** Why a CSV file could not be read. */
 export class CsvProblem extends Error {
@@ -98,4 +99,21 @@ function parseRows(text: string): { record: string[]; line: number }[] {
     if (!(error instanceof CsvError)) throw error;
     throw new CsvProblem(Number(error['lines'] ?? next), `This is not CSV: ${error.message}`);
   }
+}
+
+/**
+ * Writes a CSV file (RFC 4180). What a spreadsheet would take for a formula is written as text.
+ * @param columns the fields to be written, and their heads
+ */
+export function writeTable<T extends object>(
+  rows: readonly T[],
+  columns: readonly (keyof T & string)[],
+): string {
+  return stringify([...rows], {
+    header: true,
+    columns: [...columns],
+    record_delimiter: 'windows',
+    escape_formulas: true,
+    cast: { boolean: (value) => (value ? 'yes' : 'no') },
+  });
 }

@@ -1,9 +1,10 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import { grid, OUTCOMES, visit, type Outcome } from '@kleidon/core';
+import { grid, OUTCOMES, visit, visitList, writeTable, type Outcome } from '@kleidon/core';
 import { draftOf, fileOf, preparedOf, textOf, type Context } from './context.ts';
 import { jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';
+import { Problem } from './problem.ts';
 import { named, visitorFrom } from './visitors.ts';
 
 const gridQuery = yup.object({
@@ -34,6 +35,25 @@ const visitBody = yup
   })
   .noUnknown('"${unknown}" is not a field of a visit.')
   .typeError('The body must be a JSON object.');
+
+const MOST_ADDRESSES = 20_000;
+const MOST_VISITS = 300_000;
+
+const visitListBody = yup
+  .object({
+    addresses: yup
+      .array(yup.string().strict().defined())
+      .strict()
+      .required('"addresses" is missing.')
+      .max(MOST_ADDRESSES, `"addresses" has at most ${MOST_ADDRESSES} of them.`),
+    as: yup.array(yup.string().strict().required()).strict(),
+    at: yup.string().strict(),
+    state: state(),
+  })
+  .noUnknown('"${unknown}" is not a field here.')
+  .typeError('The body must be a JSON object.');
+
+const LIST_COLUMNS = ['asked', 'visitor', 'outcome', 'status', 'final', 'hops'] as const;
 
 /** What Kleidon answers about a site: check, visit, grid, and the names that its rules use. */
 export function answersRouter(context: Context): Router {
@@ -84,6 +104,22 @@ export function answersRouter(context: Context): Router {
       const visitor = visitorFrom(asked, prepared);
       const at = momentOf(asked.at, prepared.site.timeZone, context.now());
       response.json(visit(prepared, { method: asked.method, address: asked.address }, visitor, at));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/visit-lists', {
+    post: (request, response) => {
+      const asked = validated(visitListBody, jsonFrom(request));
+      const prepared = preparedOf(context, siteIn(request.params), asked.state);
+      const visitors = asked.as?.map((name) => named(name, prepared)) ?? prepared.site.visitors;
+      if (asked.addresses.length * visitors.length > MOST_VISITS)
+        throw new Problem('wrong-request', `These are more than ${MOST_VISITS} visits.`);
+      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const visits = visitList(prepared, asked.addresses, visitors, at);
+      response.vary('Accept');
+      if (request.accepts(['application/json', 'text/csv']) === 'text/csv')
+        response.type('text/csv').send(writeTable(visits, LIST_COLUMNS));
+      else response.json({ visits });
     },
   });
 

@@ -1,0 +1,152 @@
+import { useState } from 'react';
+import { Button, Input, Select, Table } from 'antd';
+import { useOutletContext } from 'react-router';
+import { OUTCOME_WORDS } from '@kleidon/client';
+import type { ListedVisit } from '@kleidon/core';
+import { client } from '../client.ts';
+import { SectionTabs } from '../entries/section-tabs.tsx';
+import { Failure } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { StateChoice } from '../shell/state-choice.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { tryTabs } from './try-tabs.ts';
+
+const EVERYONE = '';
+
+/** A pasted list of addresses: where each ends, for one visitor or for all, to be copied or downloaded. */
+export function TryListPage() {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const { query, change } = useAddressState();
+  const state = query.get('state') ?? pending.state;
+  const as = query.get('as') ?? EVERYONE;
+  const [text, setText] = useState('');
+  const [asked, setAsked] = useState<readonly string[]>([]);
+  const names = useLoad(`${site.id} ${pending.key} ${state}`, () => client.names(site.id, state));
+  const request = { addresses: asked, state, ...(as === EVERYONE ? {} : { as: [as] }) };
+  const key = asked.length === 0 ? null : `${site.id} ${pending.key} ${JSON.stringify(request)}`;
+  const visits = useLoad(key, (signal) => client.visitList(site.id, request, signal));
+
+  return (
+    <div className="page">
+      <div className="filters">
+        <h1>Try addresses</h1>
+        <SectionTabs label="Try" tabs={tryTabs(site.id)} />
+        <StateChoice value={state} onChange={(next) => change({ state: next })} />
+        <Select
+          aria-label="As"
+          value={as}
+          popupMatchSelectWidth={false}
+          onChange={(next: string) => change({ as: next })}
+          options={[
+            { value: EVERYONE, label: 'All visitors' },
+            ...(names.value?.visitors ?? []).map(({ name, title, summary }) => ({
+              value: name,
+              label: `${title} (${summary})`,
+            })),
+          ]}
+        />
+        <Button
+          type="primary"
+          disabled={text.trim() === ''}
+          onClick={() => setAsked(addressesIn(text))}
+        >
+          Try them
+        </Button>
+        {visits.value && <Taking visits={visits.value} />}
+      </div>
+      <div className="beside">
+        <label className="pasted">
+          <span>Addresses, one a line</span>
+          <Input.TextArea
+            aria-label="Addresses, one a line"
+            className="code"
+            spellCheck={false}
+            value={text}
+            onChange={({ target }) => setText(target.value)}
+          />
+        </label>
+        <section className="table-frame" aria-label="Where they end" aria-live="polite">
+          {visits.error ? (
+            <Failure error={visits.error} retry={visits.reload} site={site.id} />
+          ) : (
+            <Ends visits={visits.value ?? []} isLoading={visits.isLoading} />
+          )}
+        </section>
+      </div>
+    </div>
+  );
+}
+
+const addressesIn = (text: string): string[] =>
+  text
+    .split(/\r?\n/)
+    .map((line) => line.trim())
+    .filter((line) => line !== '');
+
+function Ends({ visits, isLoading }: { visits: readonly ListedVisit[]; isLoading: boolean }) {
+  return (
+    <Table<ListedVisit>
+      size="small"
+      rowKey={({ asked, visitor }) => `${asked} ${visitor}`}
+      dataSource={visits}
+      loading={isLoading}
+      sticky
+      rowHoverable={false}
+      pagination={visits.length > 200 ? { pageSize: 100, showSizeChanger: false } : false}
+      locale={{ emptyText: 'Paste addresses on the left, and try them.' }}
+      columns={[
+        { title: 'Asked for', dataIndex: 'asked', render: (text: string) => <code>{text}</code> },
+        { title: 'As', dataIndex: 'visitor', width: 100 },
+        {
+          title: 'Outcome',
+          key: 'outcome',
+          width: 150,
+          sorter: (a, b) => (a.outcome < b.outcome ? -1 : 1),
+          render: (_, { outcome, status, fullAccess }) => (
+            <span className={`${outcome} tag`}>
+              <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}{' '}
+              {status}
+              {fullAccess && ', by full access'}
+            </span>
+          ),
+        },
+        { title: 'Hops', dataIndex: 'hops', width: 80, sorter: (a, b) => a.hops - b.hops },
+        { title: 'Ends at', dataIndex: 'final', render: (text: string) => <code>{text}</code> },
+      ]}
+    />
+  );
+}
+
+/** Copies the table, with tabs between as spreadsheets take it, or saves it as CSV. */
+function Taking({ visits }: { visits: readonly ListedVisit[] }) {
+  const [said, setSaid] = useState('');
+  const rows = visits.map(({ asked, visitor, outcome, status, final, hops }) =>
+    [asked, visitor, outcome, status, final, hops].map(String),
+  );
+  const all = [['asked', 'visitor', 'outcome', 'status', 'final', 'hops'], ...rows];
+  const copy = async (): Promise<void> => {
+    await navigator.clipboard.writeText(all.map((row) => row.join('\t')).join('\n'));
+    setSaid('Copied.');
+  };
+  const download = (): void => {
+    const csv = all.map((row) => row.map(quoted).join(',')).join('\r\n');
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([`${csv}\r\n`], { type: 'text/csv' }));
+    link.download = 'ends.csv';
+    link.click();
+    URL.revokeObjectURL(link.href);
+  };
+  return (
+    <>
+      <Button onClick={() => void copy()}>Copy</Button>
+      <Button onClick={download}>Download CSV</Button>
+      <span className="quiet" role="status">
+        {said || `${visits.length} visits`}
+      </span>
+    </>
+  );
+}
+
+const quoted = (cell: string): string =>
+  /[",\n]/.test(cell) ? `"${cell.replace(/"/g, '""')}"` : cell;

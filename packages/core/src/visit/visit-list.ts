@@ -1,0 +1,47 @@
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { Visitor } from '../site/visitor.ts';
+import { courseOf, redirectsOf, type Outcome } from './visit.ts';
+
+/** Where one of many addresses ends for one visitor. */
+export interface ListedVisit {
+  readonly asked: string;
+  readonly visitor: string;
+  readonly outcome: Outcome;
+  readonly status: number;
+  readonly final: string;
+  /** The number of redirects followed. */
+  readonly hops: number;
+  readonly fullAccess: boolean;
+}
+
+/** Asks for many addresses, each as every one of some visitors; in the order of the addresses. */
+export function visitList(
+  prepared: PreparedSite,
+  addresses: readonly string[],
+  visitors: readonly Visitor[],
+  at: number,
+): ListedVisit[] {
+  return addresses.flatMap((address) =>
+    visitors.map((visitor) => {
+      const course = courseOf(prepared, { method: 'GET', address }, visitor, at);
+      const { outcome, status, final, fullAccess } = course;
+      return {
+        asked: address,
+        visitor: visitor.name,
+        outcome,
+        status,
+        final,
+        hops: redirectsOf(course),
+        fullAccess,
+      };
+    }),
+  );
+}
+
+/** The addresses of a pasted list: one a line, or the first column of a table; empty lines don't count. */
+export function addressesIn(text: string): string[] {
+  return text
+    .split(/\r?\n/)
+    .map((line) => (/^\s*(?:"([^"]*)"|([^,\t]*))/.exec(line) ?? []).slice(1).join('').trim())
+    .filter((address) => address !== '');
+}
