@@ -2,6 +2,7 @@ import { Command, CommanderError } from 'commander';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
 import { addCheck } from './commands/check.ts';
 import { addDraft } from './commands/draft.ts';
+import { addExport } from './commands/export.ts';
 import { addGrid } from './commands/grid.ts';
 import { addImport } from './commands/import.ts';
 import { addLanding } from './commands/landing.ts';
@@ -52,6 +53,7 @@ Examples:
   addDraft,
   addRelease,
   addImport,
+  addExport,
 ].forEach((add) => add(program));
 overrideExit(program);
 

@@ -1,10 +1,13 @@
 import { createInterface } from 'node:readline/promises';
 import { Option, type Command } from 'commander';
-import { addEntries, type Proposal } from '@kleidon/core';
+import { addEntries, planEdits, type Change, type Proposal } from '@kleidon/core';
 import { withTarget, type TargetOptions } from './options.ts';
 import { print } from './output/print.ts';
 import { count, dim } from './output/style.ts';
 import type { Target } from './target.ts';
+
+/** A proposal may change what is there, where it says so. */
+type Proposed = Proposal & { readonly changes?: readonly Change[] };
 
 export interface ProposalOptions extends TargetOptions {
   readonly write?: boolean;
@@ -25,18 +28,19 @@ export function withProposal(command: Command): Command {
  */
 export async function propose(
   target: Target,
-  proposal: Proposal,
+  proposal: Proposed,
   options: ProposalOptions,
   notes: readonly string[] = [],
 ): Promise<void> {
-  const { additions } = proposal;
+  const { additions, changes = [] } = proposal;
+  const isEmpty = additions.length + changes.length === 0;
   if (options.json) {
-    if (options.write && additions.length > 0) await write(target, proposal);
-    print(true, { ...proposal, written: options.write === true && additions.length > 0 }, () => '');
+    if (options.write && !isEmpty) await write(target, proposal);
+    print(true, { ...proposal, written: options.write === true && !isEmpty }, () => '');
     return;
   }
   print(false, null, () => [...linesOf(proposal), ...notes].join('\n'));
-  if (additions.length === 0) return;
+  if (isEmpty) return;
   const canAsk = process.stdin.isTTY && process.stdout.isTTY && !options.dryRun;
   const isWanted = options.write === true || (canAsk && (await ask(target.name)));
   if (isWanted) await write(target, proposal);
@@ -47,8 +51,15 @@ export async function propose(
   });
 }
 
-const write = (target: Target, { additions }: Proposal): Promise<unknown> =>
-  target.write(addEntries(target.text, additions));
+function write(target: Target, { additions, changes = [] }: Proposed): Promise<unknown> {
+  const edits = changes.map(({ was, value }) => ({
+    do: 'put-item' as const,
+    section: 'redirects' as const,
+    was,
+    value,
+  }));
+  return target.write(addEntries(planEdits(target.text, edits).text, additions));
+}
 
 async function ask(name: string): Promise<boolean> {
   const terminal = createInterface({ input: process.stdin, output: process.stdout });
@@ -59,8 +70,8 @@ async function ask(name: string): Promise<boolean> {
   }
 }
 
-function linesOf({ additions, known, elsewhere, refused }: Proposal): string[] {
-  const kinds = (['pages', 'visitors', 'menus'] as const).flatMap((section) => {
+function linesOf({ additions, changes = [], known, elsewhere, refused }: Proposed): string[] {
+  const kinds = (['pages', 'visitors', 'menus', 'redirects'] as const).flatMap((section) => {
     const some = additions.filter((one) => one.section === section).length;
     return some > 0 ? [count(some, section.slice(0, -1))] : [];
   });
@@ -69,10 +80,14 @@ function linesOf({ additions, known, elsewhere, refused }: Proposal): string[] {
       ({ section, name, value }) =>
         `+ ${section === 'pages' ? '' : `${section.slice(0, -1)} `}${name} ${dim(inShort(value))}`,
     ),
+    ...changes.map(
+      ({ name, was, value }) =>
+        `~ redirect ${name} ${dim(`${inShort(was)} becomes ${inShort(value)}`)}`,
+    ),
     ...refused.map(
       ({ what, line, why }) => `! ${line === null ? '' : `line ${line}: `}${what} ${dim(why)}`,
     ),
-    `${kinds.length === 0 ? 'nothing' : kinds.join(' and ')} to add; ${known} already there, ${elsewhere} of other hosts, ${refused.length} refused`,
+    `${kinds.length === 0 ? 'nothing' : kinds.join(' and ')} to add${changes.length === 0 ? '' : `, ${changes.length} to change`}; ${known} already there, ${elsewhere} of other hosts, ${refused.length} refused`,
   ];
 }
 

@@ -439,6 +439,9 @@ describe('help', () => {
     'import sitemap',
     'import crawl',
     'import csv',
+    'export sitemap',
+    'export robots',
+    'export redirects',
   ])('%s has examples', async (command) => {
     const { code, out } = await kleidon([...command.split(' '), '--help']);
     expect([code, out]).toEqual([0, expect.stringMatching(/Examples?:\n {2}kleidon /)]);

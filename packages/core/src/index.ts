@@ -15,12 +15,18 @@ export { pageList, type ListedPage } from './reach/page-list.ts';
 export { reachedBy, type ReachedBy } from './reach/reached-by.ts';
 export { whoReaches, type WhoReaches } from './reach/who-reaches.ts';
 export { shownTo, type Shown } from './shown/shown.ts';
+export { writeRobots, writeSitemap } from './formats/search-engines.ts';
 export { readSitemap, SitemapProblem, type Sitemap } from './formats/sitemap.ts';
 export { grid, type Cell, type Grid, type GridFilter, type Row } from './grid/grid.ts';
 export { addEntries } from './import/add-entries.ts';
 export { proposePagesFromCsv, type CsvProposal } from './import/pages-csv.ts';
 export { proposePages, type FoundPage } from './import/propose-pages.ts';
-export type { Addition, NotTaken, Proposal } from './import/proposal.ts';
+export {
+  proposeRedirectsFromCsv,
+  REDIRECT_COLUMNS,
+  type RedirectsProposal,
+} from './import/redirects-csv.ts';
+export type { Addition, Change, NotTaken, Proposal } from './import/proposal.ts';
 export { proposeVisitorsFromCsv } from './import/visitors-csv.ts';
 export { CsvProblem, writeTable } from './formats/csv.ts';
 export { parsePattern } from './pattern/parse.ts';

@@ -2,6 +2,7 @@ import { Argument, type Command } from 'commander';
 import {
   CsvProblem,
   proposePagesFromCsv,
+  proposeRedirectsFromCsv,
   proposeVisitorsFromCsv,
   valueOf,
   type CsvProposal,
@@ -11,11 +12,14 @@ import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { preparedFrom, readText } from '../source.ts';
 import { targetFrom, type Target } from '../target.ts';
 
-/** `kleidon import csv`: pages or visitors from a spreadsheet. */
+const KINDS = ['pages', 'visitors', 'redirects'] as const;
+type Kind = (typeof KINDS)[number];
+
+/** `kleidon import csv`: pages, visitors or redirects from a spreadsheet. */
 export function addImportCsv(imports: Command): void {
   withProposal(imports.command('csv'))
-    .description('propose the pages or visitors of a CSV file (RFC 4180)')
-    .addArgument(new Argument('<what>', 'what the lines are').choices(['pages', 'visitors']))
+    .description('propose the pages, visitors or redirects of a CSV file (RFC 4180)')
+    .addArgument(new Argument('<what>', 'what the lines are').choices([...KINDS]))
     .argument('<csv>', 'the file; - reads standard input')
     .addHelpText(
       'after',
@@ -26,12 +30,15 @@ The first line names the columns, in any order. What the site file has already i
   visitors   name; title, id, guest, roles, groups, bought, language
              Several roles, groups or products stand in one cell: ringer; warden
              A purchase may have dates: hide-permit 2026-05-01..2027-05-01
+  redirects  from, to; kind (or 301, 302, 307, 308), query, when, since, until, unless-page, note, rank
+             One with the same "from" and "when" as one that is there changes it.
 
 Examples:
   kleidon import csv pages pages.csv --file www.site.yaml
-  kleidon import csv visitors people.csv --file www.site.yaml --write`,
+  kleidon import csv visitors people.csv --file www.site.yaml --write
+  kleidon import csv redirects moved.csv --file www.site.yaml --dry-run`,
     )
-    .action(async (what: 'pages' | 'visitors', csv: string, options: ProposalOptions) => {
+    .action(async (what: Kind, csv: string, options: ProposalOptions) => {
       const text = readText(csv);
       const target = await targetFrom(options);
       const proposal = proposalOf(what, target, text, csv);
@@ -40,15 +47,11 @@ Examples:
     });
 }
 
-function proposalOf(
-  what: 'pages' | 'visitors',
-  target: Target,
-  text: string,
-  csv: string,
-): CsvProposal {
+function proposalOf(what: Kind, target: Target, text: string, csv: string): CsvProposal {
   const prepared = preparedFrom(target.text, target.name);
   const site = valueOf(target.text);
   try {
+    if (what === 'redirects') return proposeRedirectsFromCsv(site, text);
     return what === 'pages'
       ? proposePagesFromCsv(prepared, site, text)
       : proposeVisitorsFromCsv(site, text);

@@ -1,5 +1,5 @@
 import { isCollection, isMap, parseDocument, type Node, type Pair } from 'yaml';
-import { endOf, indentationOf, insertAfter, lineFor } from '../site/yaml-lines.ts';
+import { endOf, indentationOf, insertAfter, lineFor, type Collection } from '../site/yaml-lines.ts';
 import type { Addition } from './proposal.ts';
 
 /**
@@ -32,19 +32,28 @@ function addTo(text: string, section: string, additions: readonly Addition[]): s
     if (!pair) return `${withFinalNewline(text)}\n${section}:\n${linesOf(additions, '  ')}`;
     const { key, value } = pair;
     if (!isCollection(value)) return insertAfter(text, key.range![1], linesOf(additions, '  '));
-    if (isMap(value) && !value.flow && value.items.length > 0) {
+    if (isBlock(value)) {
       return insertAfter(text, endOf(value), linesOf(additions, indentationOf(text, value)));
     }
   }
   // A file in JSON, or entries in braces: there is no line to put another behind.
-  for (const { name, value } of additions) document.setIn([section, name], value);
+  for (const { name, value } of additions) {
+    if (section === 'redirects') document.addIn([section], value);
+    else document.setIn([section, name], value);
+  }
   return isMap(root) && root.flow
     ? `${JSON.stringify(document.toJS(), null, 2)}\n`
     : document.toString({ lineWidth: 0 });
 }
 
 const linesOf = (additions: readonly Addition[], indentation: string): string =>
-  additions.map(({ name, value }) => lineFor({ [name]: value }, indentation)).join('');
+  additions
+    .map(({ section, name, value }) =>
+      lineFor(section === 'redirects' ? [value] : { [name]: value }, indentation),
+    )
+    .join('');
+
+const isBlock = (node: Collection): boolean => !node.flow && node.items.length > 0;
 
 const withFinalNewline = (text: string): string =>
   text === '' || text.endsWith('\n') ? text : `${text}\n`;

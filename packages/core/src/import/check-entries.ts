@@ -12,7 +12,7 @@ export interface LineEntry {
 /** Parts entries into those that a site file can have and those that it can't; both in the order of the lines. */
 export function sortOut(
   site: SiteValue,
-  section: 'pages' | 'visitors',
+  section: 'pages' | 'visitors' | 'redirects',
   entries: readonly LineEntry[],
   refusedBefore: readonly NotTaken[],
 ): { additions: Addition[]; refused: NotTaken[] } {
@@ -36,17 +36,19 @@ export function sortOut(
  */
 function checkEntries(
   site: SiteValue,
-  section: 'pages' | 'visitors',
+  section: 'pages' | 'visitors' | 'redirects',
   entries: readonly LineEntry[],
 ): (string | null)[] {
-  const { kleidon, site: head, roles, groups, products } = site;
-  const about = { kleidon, site: head, roles, groups, products };
+  const { kleidon, site: head, roles, groups, products, audiences } = site;
+  const about = { kleidon, site: head, roles, groups, products, audiences };
   const first = Object.entries(about)
     .filter(([, value]) => value !== undefined)
     .map(([name, value]) => `${JSON.stringify(name)}: ${JSON.stringify(value)}`);
   // One entry a line, so that the line of an error says which entry it is about.
-  const lines = entries.map(
-    ({ name, value }) => `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`,
+  const lines = entries.map(({ name, value }) =>
+    section === 'redirects'
+      ? `  - ${JSON.stringify(value)}`
+      : `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`,
   );
   const read = readSite([...first, `${section}:`, ...lines, ''].join('\n'), 'entries');
   const wrong = new Map<number, string>();

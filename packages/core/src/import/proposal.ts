@@ -1,7 +1,14 @@
 /** An entry to be added to a site file. */
 export interface Addition {
-  readonly section: 'pages' | 'visitors' | 'menus';
+  readonly section: 'pages' | 'visitors' | 'menus' | 'redirects';
   readonly name: string;
+  readonly value: unknown;
+}
+
+/** An entry of a list that is there already, and what would become of it. */
+export interface Change {
+  readonly name: string;
+  readonly was: unknown;
   readonly value: unknown;
 }
 

@@ -1,0 +1,149 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import robotsParser from 'robots-parser';
+import type { Grid } from '@kleidon/core';
+import type { RedirectsProposal } from '@kleidon/core';
+import { readSitemap } from '@kleidon/core';
+import { SAMPLE, temporaryFolder } from '../../service/test/running.ts';
+import { json, kleidon } from './cli.ts';
+
+const folder = temporaryFolder();
+afterAll(folder.remove);
+const write = (name: string, text: string): string => {
+  const path = join(folder.path, name);
+  writeFileSync(path, text);
+  return path;
+};
+
+// What the package says of its own types differs with the way they are looked up.
+const parse = robotsParser as unknown as (
+  url: string,
+  text: string,
+) => { isAllowed(page: string, agent: string): boolean | undefined };
+const ODD = `kleidon: 1
+site: { name: O, address: https://odd.example, sign-in: /sign-in }
+roles: { crew: x }
+pages:
+  /: Home
+  /sign-in: Sign in
+  '/a\\*b': Star
+  /price$: Dollar
+  /café & more: Café
+  /logo.svg: { kind: file }
+  /register: { listed: no }
+  /journal/:slug: { example: /journal/first }
+  /journal/draft: Kept
+  /crew: Crew
+  /crew/open: Open
+  /hidden: Hidden
+  /old: Old
+  /count: { from: 2030-01-01 }
+  "/assets/*": { kind: file, example: /assets/site.css }
+gates:
+  crew: { under: /crew, admit: role crew }
+  open: { at: /crew/open, admit: anyone }
+  draft: { at: /journal/draft, admit: role crew }
+  hidden: { at: /hidden, admit: role crew, otherwise: [{ do: hide }] }
+redirects: [{ from: /old, to: / }]
+`;
+
+describe('what search engines read', () => {
+  test.each([
+    ['the sample site', SAMPLE],
+    ['a site of odd addresses', write('odd.site.yaml', ODD)],
+  ])('agrees with the grid about every page of %s, and names no closed one', async (_, file) => {
+    const [robots, sitemap] = await Promise.all([
+      kleidon(['export', 'robots', '--file', file]),
+      kleidon(['export', 'sitemap', '--file', file]),
+    ]);
+    const { rows } = await json<Grid>(['grid', '--file', file, '--visitor', 'gale']).catch(
+      async () => json<Grid>(['grid', '--file', withGuest(file)]),
+    );
+    const text = readFileSync(file, 'utf8');
+    const site = /address: (https:\/\/[\w.]+)/.exec(text)![1]!;
+    const read = parse(`${site}/robots.txt`, robots.out);
+    const { locations } = readSitemap(sitemap.out);
+    const listed = new Set(locations.map((one) => new URL(one).pathname));
+    expect(rows.length).toBeGreaterThan(10);
+    for (const { address, visited, cells } of rows) {
+      const cell = cells['gale']!;
+      const isUnlisted = text.includes(`${address}: { title`)
+        ? new RegExp(
+            `^ {2}${address.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}: .*listed: no`,
+            'm',
+          ).test(text)
+        : address === '/register';
+      const isOpen = cell.outcome === 'reach' && cell.hops === 0 && !isUnlisted;
+      const url = site + visited;
+      expect([address, read.isAllowed(url, 'anybot')]).toEqual([address, isOpen]);
+      const isPattern = /:|\(|\/\*$/.test(address);
+      if (!isPattern)
+        expect([address, listed.has(new URL(url).pathname)]).toEqual([address, isOpen]);
+    }
+    for (const closed of ['trustees', 'register', 'hidden', 'crew/rota', 'draft'])
+      expect(robots.out).not.toContain(closed);
+    expect(robots.out).toContain(`Sitemap: ${site}/sitemap.xml`);
+  });
+
+  function withGuest(file: string): string {
+    return write(
+      'guest.site.yaml',
+      `${readFileSync(file, 'utf8')}visitors: { gale: { guest: yes } }\n`,
+    );
+  }
+});
+
+describe('redirects as CSV', () => {
+  test('what was written is read back as known, and nothing is to be done', async () => {
+    const csv = write('out.csv', (await kleidon(['export', 'redirects', '--file', SAMPLE])).out);
+    const proposal = await json<RedirectsProposal>([
+      'import',
+      'csv',
+      'redirects',
+      csv,
+      '--file',
+      SAMPLE,
+    ]);
+    expect(proposal).toMatchObject({ additions: [], changes: [], known: 12, refused: [] });
+  });
+
+  test('says line by line what is added, changed and refused, and writes it when it is to', async () => {
+    const text = readFileSync(SAMPLE, 'utf8');
+    const file = write('r.site.yaml', text);
+    const csv = write(
+      'moved.csv',
+      [
+        'Status;New address;Old address;Why',
+        '301;/sightings;/birds;renamed in 2025',
+        '302;/about;/birds-2;',
+        '301;/visit;/hides;moved',
+        '301;/x;/birds-2;again',
+        '301;/x/:gone;/y/:here;',
+        'maybe;/x;/z;',
+        '301;;/empty;',
+      ].join('\n'),
+    );
+    const command = ['import', 'csv', 'redirects', csv, '--file', file];
+    const dry = await kleidon([...command, '--dry-run']);
+    expect(dry.out.split('\n')).toEqual([
+      '+ redirect /birds-2 to: /about, from: /birds-2, kind: temporary',
+      expect.stringMatching(/^~ redirect \/hides .* becomes .*note: moved/),
+      '! line 5: /birds-2 It stands on line 3 already.',
+      expect.stringMatching(/^! line 6: \/y\/:here "to" uses ":gone"/),
+      expect.stringMatching(
+        /^! line 7: \/z "kind" must be permanent or temporary|^! line 7: \/z "kind" must be/,
+      ),
+      expect.stringMatching(/^! line 8: \/empty "to" is missing/),
+      '1 redirect to add, 1 to change; 1 already there, 0 of other hosts, 4 refused',
+      `Nothing was written to ${file}.`,
+      '',
+    ]);
+    expect(readFileSync(file, 'utf8')).toBe(text);
+    await kleidon([...command, '--write']);
+    const written = readFileSync(file, 'utf8');
+    expect(written).toContain('{ from: /hides, to: /visit, kind: permanent, note: moved }\n');
+    expect(written).toContain('  - { to: /about, from: /birds-2, kind: temporary }\n');
+    expect(written.match(/#.*$/gm)).toEqual(text.match(/#.*$/gm));
+    expect((await kleidon(['check', '--file', file])).out).toContain('0 errors');
+  });
+});
