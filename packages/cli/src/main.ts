@@ -1,6 +1,7 @@
 import { Command, CommanderError } from 'commander';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
 import { addCheck } from './commands/check.ts';
+import { addCloseBy } from './commands/close-by.ts';
 import { addDraft } from './commands/draft.ts';
 import { addExport } from './commands/export.ts';
 import { addGrid } from './commands/grid.ts';
@@ -43,6 +44,7 @@ Examples:
   addCheck,
   addVisit,
   addVisitList,
+  addCloseBy,
   addGrid,
   addWhoReaches,
   addReachedBy,

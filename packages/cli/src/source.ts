@@ -9,6 +9,7 @@ import {
   type WhoRequest,
 } from '@kleidon/client';
 import {
+  closeBy,
   grid,
   inspect,
   landing,
@@ -21,6 +22,7 @@ import {
   readVisitor,
   visit,
   visitList,
+  type CloseBy,
   type Grid,
   type Outcome,
   type PreparedSite,
@@ -53,6 +55,7 @@ export interface Source {
   landing(about: About, after: Landed['after'], from?: string): Promise<Landed>;
   shown(about: About, links: readonly string[]): Promise<Shown>;
   visit(request: About & { readonly address: string; readonly method?: string }): Promise<Visit>;
+  closeBy(address: string, as: string, at?: string): Promise<readonly CloseBy[]>;
   visitList(
     addresses: readonly string[],
     as: readonly string[] | undefined,
@@ -130,6 +133,10 @@ function fromFile(file: string): Source {
       const [site, visitor, at] = asking(about);
       return Promise.resolve(visit(site, { method, address }, visitor, at));
     },
+    closeBy: (address, as, at) => {
+      const site = prepared();
+      return Promise.resolve(closeBy(site, address, named(site, as), momentOf(site, at)));
+    },
     visitList: (addresses, as, at) => {
       const site = prepared();
       const visitors = as?.map((name) => named(site, name)) ?? site.site.visitors;
@@ -197,6 +204,13 @@ function fromService(options: SourceOptions): Source {
       client.shown(await siteFrom(client, options), { ...someone(about), links }),
     visit: async ({ address, method = 'GET', ...about }) =>
       client.visit(await siteFrom(client, options), { ...someone(about), address, method }),
+    closeBy: async (address, as, at) =>
+      client.closeBy(await siteFrom(client, options), {
+        address,
+        as,
+        state,
+        ...(at === undefined ? {} : { at }),
+      }),
     visitList: async (addresses, as, at) =>
       client.visitList(await siteFrom(client, options), {
         addresses,

@@ -13,6 +13,8 @@ const write = (name: string, text: string | Buffer): string => {
 };
 afterAll(() => folder.remove());
 
+const LIST = write('list.txt', '/latest\n/Rota.html\n');
+
 const BROKEN = `kleidon: 1
 site: { name: B, address: https://b.example, sing-in: /x }
 pages:
@@ -353,6 +355,8 @@ describe('with a service', () => {
       ['reached-by', '--as', 'vik', '--at', '2026-11-23'],
       ['landing', '--after', 'sign-in', '--as', 'mia', '--from', '/journal', '--at', '2026-11-23'],
       ['shown', '/crew', '--visitor', '{ roles: [warden] }'],
+      ['close-by', '/crew/rotta', '--as', 'wren'],
+      ['visit-list', LIST, '--as', 'vik', '--at', '2026-11-23'],
     ]) {
       expect(await json(question, { env })).toEqual(await json([...question, '--file', SAMPLE]));
     }
@@ -360,7 +364,6 @@ describe('with a service', () => {
       (
         await to(
           'visit',
-          'visit-list',
           '/permit',
           '--visitor',
           '{ bought: [{ product: hide-permit }] }',
@@ -404,6 +407,18 @@ describe('with a service', () => {
   });
 });
 
+describe('kleidon close-by', () => {
+  test('tells what may have been meant, and nothing that is kept from the visitor', async () => {
+    const ask = async (address: string, as: string): Promise<string> =>
+      (await kleidon(['close-by', address, '--as', as, '--file', SAMPLE])).out;
+    expect((await ask('/crew/rotta', 'wren')).split('\n')[0]).toBe('/crew/rota Rota');
+    expect(await ask('/old/hide-keys', 'vik')).toBe('/crew/hide-keys Where the keys are\n');
+    expect(await ask('/old/hide-keys', 'gale')).toBe('Nothing is close to it.\n');
+    // Open to everyone, and kept out of search engines: not to be found by guessing either.
+    expect(await ask('/registr', 'gale')).not.toContain('register');
+  });
+});
+
 describe('kleidon visit-list', () => {
   test('tells where each address ends, as a table and as CSV', async () => {
     const command = ['visit-list', '-', '--as', 'gale', '--file', SAMPLE];
@@ -432,6 +447,8 @@ describe('help', () => {
     'serve',
     'check',
     'visit',
+    'visit-list',
+    'close-by',
     'grid',
     'sites add',
     'draft put',

@@ -1,4 +1,5 @@
 import type {
+  CloseBy,
   Condition,
   Edit,
   Grid,
@@ -78,6 +79,16 @@ export interface Client {
   ): Promise<readonly ListedVisit[]>;
   grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<Grid>;
   pages(site: string, state?: string): Promise<readonly ListedPage[]>;
+  /** The pages closest to an address where nothing is, of those that a visitor of the site file reaches. */
+  closeBy(
+    site: string,
+    request: {
+      readonly address: string;
+      readonly as: string;
+      readonly at?: string;
+      readonly state?: string;
+    },
+  ): Promise<readonly CloseBy[]>;
   whoReaches(site: string, request: WhoRequest, signal?: AbortSignal): Promise<WhoReaches>;
   reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
   landing(site: string, request: LandingRequest): Promise<Landed>;
@@ -204,6 +215,10 @@ export function createClient(address: string): Client {
     readCondition: (site, state, given, signal) =>
       post(at(site, '/conditions'), { state, ...given }, signal),
     document: (site, state) => call(at(site, `/document?state=${state}`)),
+    closeBy: async (site, request) => {
+      const query = new URLSearchParams({ ...request }).toString();
+      return (await call<{ pages: CloseBy[] }>(at(site, `/close-by?${query}`))).pages;
+    },
     whoReaches: (site, request, signal) => {
       const given = Object.entries(request).filter(
         (entry): entry is [string, string] => entry[1] !== undefined,

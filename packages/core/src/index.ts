@@ -11,6 +11,7 @@ export type { Content, Decision, DecisionOutcome, Request } from './decision/dec
 export type { Reason, StageName, Verdict } from './decision/reason.ts';
 export { inspect } from './findings/findings.ts';
 export { landing, type Landed } from './landing/landing.ts';
+export { closeBy, type CloseBy } from './reach/close-by.ts';
 export { pageList, type ListedPage } from './reach/page-list.ts';
 export { reachedBy, type ReachedBy } from './reach/reached-by.ts';
 export { whoReaches, type WhoReaches } from './reach/who-reaches.ts';

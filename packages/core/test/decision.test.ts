@@ -391,3 +391,19 @@ test('a page may ask to be asked for again, and not to be listed', () => {
   const { headers } = ask(site('pages: { /a: { refresh: 5m, listed: no } }'), '/a');
   expect(headers).toEqual({ Refresh: '300', 'X-Robots-Tag': 'noindex' });
 });
+
+test('words where nothing is have pieces of the address, and the steps beyond the section', () => {
+  const prepared = site(
+    `pages: { /: Home, "/course/:lesson": { missing-unless: path.lesson <= 12 } }
+not-found: [{ under: /course, say: "No lesson {path.lesson}; {rest}; {rest.1} and {rest.2}; {other}" }]`,
+  );
+  const words = (address: string) => ask(prepared, address).content;
+  expect(words('/course/13')).toEqual({
+    is: 'words',
+    text: 'No lesson 13; 13; 13 and ; {other}',
+  });
+  expect(words('/course/caf%C3%A9/%3Cb%3E')).toEqual({
+    is: 'words',
+    text: 'No lesson ; café/<b>; café and <b>; {other}',
+  });
+});

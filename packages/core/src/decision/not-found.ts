@@ -1,6 +1,7 @@
 import { decodePathText } from '../pattern/canonical.ts';
 import type { Groups } from '../pattern/fill.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import type { NotFoundRule } from '../site/site.ts';
+import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
 import type { Content, Deciding, Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
 
@@ -37,13 +38,28 @@ export function answerMissing(on: Deciding, groups: Groups): Ending {
   });
   const content: Content =
     rule.show === null
-      ? { is: 'words', text: fillWords(rule.say ?? '', { ...match.groups, ...groups }) }
+      ? {
+          is: 'words',
+          text: fillWords(rule.say ?? '', { ...match.groups, ...groups }, remainder(on, match)),
+        }
       : { is: 'page', address: rule.show };
   return { outcome: 'missing', status: rule.status, content };
 }
 
-function fillWords(words: string, groups: Groups): string {
-  return words.replace(/\{path\.([^}]+)\}/g, (_, name: string) =>
-    decodePathText(groups[name] ?? ''),
-  );
+/** The steps of the address beyond the section that the rule is for. */
+function remainder(on: Deciding, { rule }: Match<NotFoundRule>): string[] {
+  const depth =
+    rule.extent.pattern.text === '/' ? 0 : rule.extent.pattern.text.split('/').length - 1;
+  return on.address.path.split('/').slice(depth + 1);
+}
+
+/** Values stand in the words as plain text; whoever shows them as HTML escapes the whole. */
+function fillWords(words: string, groups: Groups, rest: readonly string[]): string {
+  return words
+    .replace(/\{path\.([^}]+)\}/g, (_, name: string) => decodePathText(groups[name] ?? ''))
+    .replace(/\{rest(?:\.([1-9]\d?))?\}/g, (_, step?: string) =>
+      step === undefined
+        ? rest.map(decodePathText).join('/')
+        : decodePathText(rest[Number(step) - 1] ?? ''),
+    );
 }

@@ -27,7 +27,7 @@ export function didYouMean(name: string, known: Iterable<string>): string {
 }
 
 /** Optimal string alignment distance: insertions, deletions, substitutions, swaps of neighbours. */
-function editDistance(a: string, b: string): number {
+export function editDistance(a: string, b: string): number {
   let beforeLast: number[] = [];
   let last = Array.from({ length: b.length + 1 }, (_, i) => i);
   for (let i = 1; i <= a.length; i++) {

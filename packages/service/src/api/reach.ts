@@ -1,6 +1,7 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import {
+  closeBy,
   landing,
   pageList,
   reachedBy,
@@ -13,7 +14,7 @@ import { draftOf, preparedOf, type Context } from './context.ts';
 import { jsonFrom, momentOf, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
-import { visitorFrom } from './visitors.ts';
+import { named, visitorFrom } from './visitors.ts';
 
 const whoQuery = yup.object({
   address: yup.string().required('"address" is missing.'),
@@ -21,6 +22,13 @@ const whoQuery = yup.object({
     .string()
     .default('view')
     .oneOf(['view', 'change'] as const, '"right" is view or change.'),
+  at: yup.string(),
+  state: state(),
+});
+
+const closeByQuery = yup.object({
+  address: yup.string().required('"address" is missing.'),
+  as: yup.string().required('"as" is missing.'),
   at: yup.string(),
   state: state(),
 });
@@ -90,6 +98,16 @@ export function reachRouter(context: Context): Router {
       const found = whoReaches(prepared, asked.address, at, asked.right);
       if (!found) throw new Problem('no-such-page', `No page of the site is at ${asked.address}.`);
       response.json(found);
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/close-by', {
+    get: (request, response) => {
+      const asked = validated(closeByQuery, request.query);
+      const prepared = preparedFor(request.params['site'], asked.state);
+      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const visitor = named(asked.as, prepared);
+      response.json({ pages: closeBy(prepared, asked.address, visitor, at) });
     },
   });
 
