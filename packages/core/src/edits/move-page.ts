@@ -41,7 +41,7 @@ export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
       from: pointer('pages', address),
       path: pointer('pages', movedTo(edit, address)),
     })),
-    ...withoutRedirectsFrom(site, to),
+    ...withoutRedirectsFrom(site, beneath ? [to, `${to}/*`] : [to]),
     ...(redirect ? redirectsFor(from, to, beneath && hasBeneath) : []),
   ];
 }
@@ -88,10 +88,10 @@ function alsoUnder(
     });
 }
 
-/** A redirect that led away from the new address would hide the page that is there now. */
-function withoutRedirectsFrom(site: SiteValue, to: string): PatchOperation[] {
+/** A redirect that led away from the new addresses would hide the pages that are there now. */
+function withoutRedirectsFrom(site: SiteValue, addresses: readonly string[]): PatchOperation[] {
   return textsAt(site, 'redirects', '*', 'from')
-    .filter(({ text }) => text === to)
+    .filter(({ text }) => addresses.includes(text))
     .reverse()
     .map(({ path }) => ({ op: 'remove', path: pointer(...path.slice(0, 2)) }));
 }
