@@ -23,7 +23,8 @@ module.exports = {
       from: { path: `${within('core')}src/` },
       to: {
         dependencyTypes: ['npm', 'npm-dev', 'core'],
-        pathNot: '(^|/)node_modules/(yup|yaml|csv-parse|csv-stringify|fast-xml-parser|fast-xml-builder|fast-xml-validator|re2js)/',
+        pathNot:
+          '(^|/)node_modules/(yup|yaml|csv-parse|csv-stringify|fast-xml-parser|fast-xml-builder|fast-xml-validator|re2js)/',
       },
     },
     {
