@@ -7,7 +7,7 @@ import {
   type Visitor,
 } from '../src/index.ts';
 import { STAGES } from '../src/decision/decide.ts';
-import { GUEST, NOW, siteOf, someone } from './support.ts';
+import { errorsOf, GUEST, NOW, siteOf, someone } from './support.ts';
 
 const ask = (
   site: PreparedSite,
@@ -405,5 +405,39 @@ not-found: [{ under: /course, say: "No lesson {path.lesson}; {rest}; {rest.1} an
   expect(words('/course/caf%C3%A9/%3Cb%3E')).toEqual({
     is: 'words',
     text: 'No lesson ; café/<b>; café and <b>; {other}',
+  });
+});
+
+describe('redirects by query', () => {
+  const prepared = site(`pages: { /: Home, "/people/:name": P, /log: Log, /activity: A }
+redirects:
+  - { from: "/activity?person=:name", to: "/people/:name", kind: permanent, keep-for: 2m }
+  - { from: "/activity?tab=log&all=*", to: /log, query: keep }
+  - { from: /old, to: "/people/robin?from=old#top", kind: permanent }
+`);
+  const led = (address: string) => ask(prepared, address).location;
+
+  test.each([
+    ['/activity?person=robin', '/people/robin'],
+    ['/activity?x=1&person=Caf%C3%A9', '/people/caf%C3%A9'],
+    ['/activity?person=a%2Fb', null],
+    ['/activity?person=..', null],
+    ['/activity?person=', null],
+    ['/activity?tab=log&all=&x=1&x=2', '/log?x=1&x=2'],
+    ['/activity?tab=log', null],
+    ['/activity', null],
+    ['/old?y=1', '/people/robin?from=old#top'],
+  ])('%s leads to %s', (address, location) => {
+    expect(led(address)).toBe(location);
+  });
+
+  test('a permanent one is kept for as long as it says', () => {
+    const { status, headers } = ask(prepared, '/activity?person=robin');
+    expect([status, headers['Cache-Control']]).toEqual([301, 'public, max-age=120']);
+    expect(ask(prepared, '/old').headers['Cache-Control']).toBe('public, max-age=3600');
+  });
+
+  test('a query that says nothing is an error', () => {
+    expect(errorsOf('redirects: [{ from: "/a?b", to: /c }]')[0]!.message).toContain('"?b"');
   });
 });

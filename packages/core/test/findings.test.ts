@@ -75,6 +75,11 @@ const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]
     `${S} }\nredirects: [{ from: /x/a, to: /shop }, { from: '/x/*', to: /sign-in, rank: 1, when: role a }]`,
   ],
   [
+    'redirect-shadowed',
+    `${S} }\nredirects: [{ from: /x, to: /shop }, { from: '/x?a=1', to: /sign-in, rank: -1 }]`,
+    `${S} }\nredirects: [{ from: /x, to: /shop }, { from: '/x?a=1', to: /sign-in }]`,
+  ],
+  [
     'redirect-dead-end',
     `${S} }\nredirects: [{ from: /a, to: /gone }]`,
     `${S} }\nredirects: [{ from: /a, to: /shop }]`,

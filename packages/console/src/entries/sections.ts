@@ -257,6 +257,12 @@ const REDIRECTS: Section = {
     { name: 'when', label: 'Only for', is: 'condition' },
     { name: 'since', label: 'Since', is: 'date' },
     UNTIL,
+    {
+      name: 'keep-for',
+      label: 'Browsers keep it for',
+      is: 'text',
+      help: '5m or 24h, if permanent',
+    },
     { name: 'unless-page', label: 'Only where no page is', is: 'check', value: 'yes' },
     { name: 'note', label: 'Note', is: 'text', help: 'why, for whoever comes next' },
     RANK,

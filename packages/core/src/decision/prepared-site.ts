@@ -112,7 +112,7 @@ export const indexedRedirect = (redirect: Redirect): Indexed<Redirect> => ({
   pattern: redirect.pattern,
   under: false,
   rank: redirect.rank,
-  conditional: redirect.when !== null,
+  conditional: redirect.when !== null || redirect.asked.length > 0,
   name: `${redirect.name} → ${redirect.to.text}`,
 });
 

@@ -1,4 +1,6 @@
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import type { Groups } from '../pattern/fill.ts';
+import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
 import { printCondition } from '../condition/print.ts';
 import { printDay } from '../time/instant.ts';
@@ -10,6 +12,8 @@ import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { findPage } from './page.ts';
 import { tidyPath } from './tidy.ts';
+
+const NO_PIECES: Groups = Object.freeze({});
 
 const NONE: Reason = {
   stage: 'redirect',
@@ -31,8 +35,14 @@ export function redirectStage(on: Deciding): Ending | null {
     on.reasons.push(NONE);
     return null;
   }
-  for (const [position, match] of matches.entries()) {
-    const objection = objectionTo(on, match);
+  for (const [position, { rule, groups }] of matches.entries()) {
+    const asked = rule.asked.length === 0 ? NO_PIECES : matchQuery(rule.asked, address.query);
+    const match =
+      asked === NO_PIECES ? matches[position]! : { rule, groups: { ...groups, ...asked } };
+    const objection =
+      asked === null
+        ? `The redirect from ${rule.name} is for another query.`
+        : objectionTo(on, match);
     if (objection !== null) {
       on.reasons.push(reason(match.rule, 'skipped', objection));
       continue;
@@ -71,7 +81,8 @@ function objectionTo(on: Deciding, { rule, groups }: Match<Redirect>): string | 
 
 function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
   const { site, hosts } = on.prepared;
-  const filled = fillTarget(rule.to, groups, rule.query === 'keep' ? on.address.query : '');
+  const kept = rule.query === 'keep' ? withoutFields(rule.asked, on.address.query) : '';
+  const filled = fillTarget(rule.to, groups, kept);
   const target = tidied(on, filled);
   const home = `${site.protocol}//${site.host}`;
   const isAtHome = on.address.host === site.host;
@@ -85,7 +96,7 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
   const isAway = !location.startsWith('/') && !hosts.has(new URL(location).host);
   // A browser keeps a permanent redirect for everyone who uses it: it must not depend on who asked.
   const permanent = rule.kind === 'permanent' && !on.readsVisitor;
-  const kept =
+  const demoted =
     rule.kind === 'permanent' && !permanent
       ? ' It is sent as temporary, because it depends on who asks.'
       : '';
@@ -94,7 +105,7 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
     reason(
       rule,
       'redirected',
-      `The redirect from ${rule.name} leads to ${location}, ${permanent ? 'for good' : 'for now'}.${kept}${note}`,
+      `The redirect from ${rule.name} leads to ${location}, ${permanent ? 'for good' : 'for now'}.${demoted}${note}`,
     ),
   );
   return {
@@ -102,6 +113,9 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
     status: statusOf(permanent, on.request.method),
     location,
     permanent,
+    ...(permanent && rule.keepFor !== null
+      ? { headers: { 'Cache-Control': `public, max-age=${rule.keepFor}` } }
+      : {}),
   };
 }
 

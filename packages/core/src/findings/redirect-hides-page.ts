@@ -14,6 +14,7 @@ export function redirectHidesPage({ prepared, at }: Inspected): Found[] {
     const match = lookUp(prepared.redirects, pathOf(prepared, page)).find(
       ({ rule }) =>
         !rule.unlessPage &&
+        rule.asked.length === 0 &&
         (rule.from === null || at >= rule.from) &&
         (rule.until === null || at < rule.until),
     );

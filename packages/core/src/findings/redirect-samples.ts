@@ -35,7 +35,9 @@ export function redirectSamples({ prepared, at }: Inspected): Sample[] {
 }
 
 /** An address that a redirect is for. */
-function sampleAddress({ host, pattern }: Redirect): string {
+function sampleAddress({ host, pattern, asked }: Redirect): string {
   const path = exampleOf(pattern, null);
-  return host === null ? path : `https://${host}${path}`;
+  const query = new URLSearchParams(asked.map(({ field, value }) => [field, value ?? 'example']));
+  const address = asked.length === 0 ? path : `${path}?${query.toString()}`;
+  return host === null ? address : `https://${host}${address}`;
 }

@@ -31,8 +31,8 @@ export function redirectShadowed({ prepared }: Inspected): Found[] {
   });
 }
 
-const isAlways = ({ when, from, until, unlessPage }: Redirect): boolean =>
-  when === null && from === null && until === null && !unlessPage;
+const isAlways = ({ when, from, until, unlessPage, asked }: Redirect): boolean =>
+  when === null && asked.length === 0 && from === null && until === null && !unlessPage;
 
 /** Two that only their names tell apart are found as a tie. */
 const isTie = (one: Redirect, other: Redirect): boolean =>

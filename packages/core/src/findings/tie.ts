@@ -1,16 +1,21 @@
 import { indexedGates, indexedRedirect } from '../decision/prepared-site.ts';
 import { ties } from '../pattern/index-of-patterns.ts';
 import { inWords } from '../text/list.ts';
-import type { Place } from '../site/site.ts';
+import type { Place, Redirect } from '../site/site.ts';
 import type { Found, Inspected } from './found.ts';
 
 /** Two rules of one kind are for the same addresses, and nothing says which of them applies. */
 export function tie({ prepared: { site } }: Inspected): Found[] {
   const gates = (['view', 'change'] as const).flatMap((right) => ties(indexedGates(site, right)));
-  const hosts = new Set(site.redirects.map(({ host }) => host));
-  const redirects = [...hosts].flatMap((host) =>
-    ties(site.redirects.filter((redirect) => redirect.host === host).map(indexedRedirect)),
-  );
+  // Redirects of other hosts, or for other queries, are never for the same addresses.
+  const kinds = new Map<string, Redirect[]>();
+  for (const redirect of site.redirects) {
+    const key = JSON.stringify([redirect.host, redirect.asked]);
+    const same = kinds.get(key);
+    if (same) same.push(redirect);
+    else kinds.set(key, [redirect]);
+  }
+  const redirects = [...kinds.values()].flatMap((same) => ties(same.map(indexedRedirect)));
   return [
     ...gates.map((same) => found('gates', same)),
     ...redirects.map((same) => found('redirects', same)),

@@ -15,6 +15,7 @@ const COLUMNS = {
   since: ['begins', 'start'],
   until: ['ends', 'end', 'expires'],
   'unless-page': [],
+  'keep-for': [],
   note: ['comment', 'reason', 'why'],
   rank: ['priority'],
 } as const;

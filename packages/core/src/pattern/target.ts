@@ -35,9 +35,7 @@ export function parseTarget(text: string): Target {
     );
   }
   const [beforeFragment, fragment = null] = splitOnce(rest, '#');
-  const question = /(?<![\\)}*]|:[\p{ID_Start}$_][\p{ID_Continue}$_]*)\?/u.exec(beforeFragment);
-  const path = question ? beforeFragment.slice(0, question.index) : beforeFragment;
-  const query = question ? beforeFragment.slice(question.index + 1) : null;
+  const [path, query] = splitQuery(beforeFragment);
   return {
     text,
     origin: origin?.toLowerCase() ?? null,
@@ -45,6 +43,13 @@ export function parseTarget(text: string): Target {
     query: query === null ? null : parsePattern(query),
     fragment,
   };
+}
+
+/** Cuts an address at the question mark that begins its query: one behind a group means something else. */
+export function splitQuery(text: string): [path: string, query: string | null] {
+  const question = /(?<![\\)}*]|:[\p{ID_Start}$_][\p{ID_Continue}$_]*)\?/u.exec(text);
+  if (!question) return [text, null];
+  return [text.slice(0, question.index), text.slice(question.index + 1)];
 }
 
 /** The names of all groups that a target wants to have filled. */

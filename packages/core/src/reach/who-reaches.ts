@@ -102,6 +102,7 @@ function redirectsAt(prepared: PreparedSite, page: Page, at: number) {
   return lookUp(prepared.redirects, pathOf(prepared, page)).filter(
     ({ rule }) =>
       !rule.unlessPage &&
+      rule.asked.length === 0 &&
       (rule.from === null || at >= rule.from) &&
       (rule.until === null || at < rule.until),
   );

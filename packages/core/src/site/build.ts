@@ -402,13 +402,14 @@ function buildRedirect(
   const from = read.source(entry.from, [...path, 'from']);
   const to = read.target(entry.to, [...path, 'to']);
   if (!from || !to) return null;
+  const known = [...from.pattern.names, ...from.asked.flatMap(({ piece }) => piece ?? [])];
   for (const piece of groupsWanted(to)) {
-    if (from.pattern.names.includes(piece)) continue;
+    if (known.includes(piece)) continue;
     read.list.atValue(
       'unknown-piece',
       [...path, 'to'],
       `"to" uses ${pieceName(piece)}, which "from" does not match.`,
-      didYouMean(piece, from.pattern.names),
+      didYouMean(piece, known),
     );
   }
   return {
@@ -421,6 +422,7 @@ function buildRedirect(
       entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], from.pattern),
     ...read.period(entry.since, entry.until, path, 'since'),
     unlessPage: isYes(entry['unless-page']),
+    keepFor: read.seconds(entry['keep-for'], [...path, 'keep-for']),
     note: entry.note ?? null,
     rank: entry.rank ?? 0,
     place: document.valueAt(path),

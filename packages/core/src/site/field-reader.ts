@@ -6,7 +6,8 @@ import { ConditionProblem } from '../condition/tokens.ts';
 import { escapePattern, parsePattern, PatternProblem } from '../pattern/parse.ts';
 import { literalOf, type Pattern } from '../pattern/pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
-import { parseTarget, type Target } from '../pattern/target.ts';
+import { parseQuery, type QueryPiece } from '../pattern/query.ts';
+import { parseTarget, splitQuery, type Target } from '../pattern/target.ts';
 import { didYouMean } from '../text/nearest.ts';
 import { readInstant } from '../time/instant.ts';
 import type { ErrorList, Path, SiteDocument } from './document.ts';
@@ -159,16 +160,33 @@ export class FieldReader {
     );
   }
 
-  /** What a redirect matches: a pathname pattern, behind protocol and host where it is for another host. */
-  source(text: string, path: Path): { host: string | null; pattern: Pattern } | null {
-    const origin = /^https?:\/\/[^/?#]*/i.exec(text)?.[0];
+  /**
+   * What a redirect matches: a pathname pattern, behind protocol and host where it is for another
+   * host, and before what the query must have.
+   */
+  source(
+    text: string,
+    path: Path,
+  ): { host: string | null; pattern: Pattern; asked: readonly QueryPiece[] } | null {
+    const [address, query] = splitQuery(text);
+    const asked = query === null ? [] : parseQuery(query);
+    if (asked === null) {
+      this.patternError(
+        path,
+        address.length + 1,
+        `"?${query}" is not what a query can have.`,
+        'Write fields with values, such as ?id=7, ?person=:name or ?all=*.',
+      );
+      return null;
+    }
+    const origin = /^https?:\/\/[^/?#]*/i.exec(address)?.[0];
     if (origin === undefined) {
-      const pattern = this.pagePattern(text, path);
-      return pattern ? { host: null, pattern } : null;
+      const pattern = this.pagePattern(address, path);
+      return pattern ? { host: null, pattern, asked } : null;
     }
     const home = this.origin(origin, path);
-    const pattern = this.pattern(text.slice(origin.length) || '/', path, origin.length);
-    return home && pattern ? { host: home.host, pattern } : null;
+    const pattern = this.pattern(address.slice(origin.length) || '/', path, origin.length);
+    return home && pattern ? { host: home.host, pattern, asked } : null;
   }
 
   /** Where a redirect leads. */

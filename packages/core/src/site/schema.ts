@@ -252,6 +252,7 @@ const redirectSchema = fields('a redirect', {
   since: text(),
   until: text(),
   'unless-page': flag(),
+  'keep-for': text(),
   note: text(),
   rank: number(),
 });

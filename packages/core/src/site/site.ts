@@ -1,5 +1,6 @@
 import type { Condition } from '../condition/condition.ts';
 import type { Pattern } from '../pattern/pattern.ts';
+import type { QueryPiece } from '../pattern/query.ts';
 import type { Target } from '../pattern/target.ts';
 import type { Tidy } from '../address/tidy.ts';
 import type { Visitor } from './visitor.ts';
@@ -104,11 +105,15 @@ export interface Redirect extends Period {
   readonly name: string;
   readonly host: string | null;
   readonly pattern: Pattern;
+  /** What the query must have; nothing as a rule. */
+  readonly asked: readonly QueryPiece[];
   readonly to: Target;
   readonly kind: 'permanent' | 'temporary';
   readonly query: 'keep' | 'drop';
   readonly when: Condition | null;
   readonly unlessPage: boolean;
+  /** Seconds for which browsers may keep a permanent one; null for as long as is usual. */
+  readonly keepFor: number | null;
   readonly note: string | null;
   readonly rank: number;
   readonly place: Place;

@@ -1,0 +1,53 @@
+import { encodePathText } from './canonical.ts';
+import type { Groups } from './fill.ts';
+
+/** One field that a query must have, with this value or with any that a named piece takes. */
+export interface QueryPiece {
+  readonly field: string;
+  readonly value: string | null;
+  /** The name of the piece; null where the value is given, or does not matter. */
+  readonly piece: string | null;
+}
+
+/** Reads the query of a pattern: `person=:name&tab=log&all=*`. Null where a field stands without a value. */
+export function parseQuery(text: string): QueryPiece[] | null {
+  const pieces = text.split('&').map((pair): QueryPiece | null => {
+    const [field = '', value] = pair.split(/=(.*)/s);
+    if (field === '' || value === undefined) return null;
+    const name = /^:([\p{ID_Start}$_][\p{ID_Continue}$_]*)$/u.exec(value)?.[1];
+    if (name !== undefined) return { field: plain(field), value: null, piece: name };
+    return { field: plain(field), value: value === '*' ? null : plain(value), piece: null };
+  });
+  return pieces.includes(null) ? null : (pieces as QueryPiece[]);
+}
+
+const plain = (text: string): string => new URLSearchParams(`x=${text}`).get('x')!;
+
+/** A value that could be taken for more than one step of a path is for no piece of one. */
+const ONE_STEP = /^[^/\\\u0000-\u001f\u007f]+$/;
+
+/**
+ * Matches a query as forms write it (URL Standard, application/x-www-form-urlencoded).
+ * @returns what the named pieces took, as it stands in a path; null where the query does not match
+ */
+export function matchQuery(pieces: readonly QueryPiece[], query: string): Groups | null {
+  const fields = new URLSearchParams(query);
+  const groups: Record<string, string> = {};
+  for (const { field, value, piece } of pieces) {
+    const asked = fields.get(field);
+    if (asked === null || (value !== null && asked !== value)) return null;
+    if (piece === null) continue;
+    if (!ONE_STEP.test(asked) || asked === '.' || asked === '..') return null;
+    groups[piece] = encodePathText(asked);
+  }
+  return groups;
+}
+
+/** A query without the fields that were matched; the others stay as they were written. */
+export function withoutFields(pieces: readonly QueryPiece[], query: string): string {
+  const matched = new Set(pieces.map(({ field }) => field));
+  return query
+    .split('&')
+    .filter((pair) => pair !== '' && !matched.has(plain(pair.split('=', 1)[0]!)))
+    .join('&');
+}
