@@ -91,13 +91,13 @@ const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]
   ],
   [
     'redirect-to-closed',
-    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nredirects: [{ from: /old, to: /x }]`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nredirects: [{ from: /old, to: /x, when: crew }]`,
     `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nredirects: [{ from: /old, to: /x, when: role a }]`,
   ],
   [
     'redirect-to-closed',
     `${S}, /x: X }\n${gate('at: /x, admit: signed-in, otherwise: [{ do: refuse }]')}\nredirects: [{ from: /old, to: /x }]`,
-    `${S}, /x: X }\n${gate('at: /x, admit: signed-in')}\nredirects: [{ from: /old, to: /x }]`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nredirects: [{ from: /old, to: /x }]`,
   ],
   [
     'redirect-permanent-for-some',

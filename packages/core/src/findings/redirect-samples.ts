@@ -1,6 +1,6 @@
 import { evaluate } from '../condition/evaluate.ts';
 import { exampleOf } from '../site/example.ts';
-import type { Redirect } from '../site/site.ts';
+import type { Redirect, Site } from '../site/site.ts';
 import { GUEST, type Visitor } from '../site/visitor.ts';
 import { visit, type Visit } from '../visit/visit.ts';
 import type { Inspected } from './found.ts';
@@ -17,7 +17,7 @@ export interface Sample {
 /** One visit for each redirect that has a say now, by someone it is for; redirects that others forestall are left out. */
 export function redirectSamples({ prepared, at }: Inspected): Sample[] {
   const { site, names } = prepared;
-  const visitors: readonly Visitor[] = [GUEST, ...site.visitors];
+  const visitors = candidates(site);
   return site.redirects.flatMap((redirect, position): Sample[] => {
     const { from, until, when } = redirect;
     if ((from !== null && at < from) || (until !== null && at >= until)) return [];
@@ -32,6 +32,18 @@ export function redirectSamples({ prepared, at }: Inspected): Sample[] {
     const isIts = decided?.place?.line === redirect.place.line;
     return isIts ? [{ redirect, position, address, visit: made }] : [];
   });
+}
+
+/** Whom a condition may be for: guests, the visitors of the site file, and one of each role and group. */
+function candidates({ visitors, roles, groups }: Site): Visitor[] {
+  const signedIn: Visitor = { ...GUEST, name: 'someone', guest: false, id: 'someone' };
+  return [
+    GUEST,
+    ...visitors,
+    signedIn,
+    ...Object.keys(roles).map((role) => ({ ...signedIn, roles: [role] })),
+    ...Object.keys(groups).map((group) => ({ ...signedIn, groups: [group] })),
+  ];
 }
 
 /** An address that a redirect is for. */

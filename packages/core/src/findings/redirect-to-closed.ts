@@ -16,6 +16,8 @@ export function redirectToClosed(inspected: Inspected): Found[] {
     const page = pageAt(prepared, target)?.rule.page;
     if (!page || closedNow(page, at, prepared.site.timeZone) !== null) return [];
     const { outcome } = visit(prepared, { method: 'GET', address: target }, GUEST, at);
+    // Where guests may sign in, an old address leads to a closed page as the page's own address does.
+    if (redirect.when === null && outcome === 'sign-in') return [];
     const sent: Condition[] = [
       redirect.when ?? { is: 'anyone' },
       ...(outcome === 'sign-in' ? [{ is: 'signed-in' as const }] : []),
