@@ -1,0 +1,70 @@
+import { readHtml } from '../src/crawl/read-html.ts';
+
+const at = 'https://h.example/dir/page';
+const read = (html: string) => readHtml(html, at);
+
+describe('what a crawl takes from a page', () => {
+  test.each([
+    ['<title> A &amp; B\n C </title>', 'A & B C'],
+    ['<TITLE>Upper</TITLE>', 'Upper'],
+    ['<svg><title>not</title></svg><title>it</title>', 'not'],
+    ['<title></title>', null],
+    ['<p>none', null],
+    [`<title>${'x'.repeat(500)}</title>`, 'x'.repeat(200)],
+  ])('%s has the title %j', (html, title) => {
+    expect(read(html).title).toBe(title);
+  });
+
+  test('links are whole addresses without fragments, each once', () => {
+    const { links } = read(
+      `<a href="x">1</a><a href="./x#y">2</a><a href="/r?q=1&amp;p=2">3</a><a href="//o.example/">4</a>
+       <area href="map"><iframe src="frame"></iframe><a name="none">5</a><a href="http://[">6</a><a href=" sp ">7</a>`,
+    );
+    expect(links).toEqual([
+      'https://h.example/dir/x',
+      'https://h.example/r?q=1&p=2',
+      'https://o.example/',
+      'https://h.example/dir/map',
+      'https://h.example/dir/frame',
+      'https://h.example/dir/sp',
+    ]);
+  });
+
+  test('a base moves them', () => {
+    expect(read('<base href="/other/"><a href="x">').links).toEqual(['https://h.example/other/x']);
+  });
+
+  test('menus are navigation with two links or more, and end where they end', () => {
+    const { menus } = read(
+      `<nav aria-label="Main"><ul><li><a href="/a">A</a><li><a href="/b">B</a></ul></nav>
+       <a href="/c">C</a>
+       <div role="navigation" id="foot"><a href="/d">D</a><a href="/e">E</a></div>
+       <nav><a href="/alone">x</a></nav>`,
+    );
+    expect(menus).toEqual([
+      { label: 'Main', links: ['https://h.example/a', 'https://h.example/b'] },
+      { label: 'foot', links: ['https://h.example/d', 'https://h.example/e'] },
+    ]);
+  });
+
+  test.each([
+    ['noindex', false, true],
+    ['NOFOLLOW', true, false],
+    ['none', false, false],
+    ['index, follow', true, true],
+  ])('robots %s', (content, listed, follow) => {
+    const page = read(`<meta name="robots" content="${content}">`);
+    expect([page.listed, page.follow]).toEqual([listed, follow]);
+  });
+
+  test('what is not HTML is no trouble', () => {
+    for (const text of [
+      '',
+      '<',
+      '<a href=',
+      '\u0000<nav><nav><a href="/x">',
+      '<![CDATA[<a href="/y">]]>',
+    ])
+      expect(() => read(text)).not.toThrow();
+  });
+});

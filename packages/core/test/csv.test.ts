@@ -1,0 +1,75 @@
+import fc from 'fast-check';
+import { writeTable } from '../src/index.ts';
+import { CsvProblem, readTable } from '../src/formats/csv.ts';
+
+const COLUMNS = { address: ['url', 'path'], title: ['name'], 'leads-to': [] } as const;
+const read = (text: string) => readTable(text, COLUMNS, 'address');
+
+describe('a table in CSV', () => {
+  test.each([
+    ['commas', 'URL,Name\n/a,A'],
+    ['semicolons', 'URL;Name\n/a;A'],
+    ['tabs', 'URL\tName\n/a\tA'],
+    ['CRLF and a byte order mark', '\uFEFFURL,Name\r\n/a,A\r\n'],
+    ['quotes', '"URL","Name"\n"/a","A"'],
+    ['another order', 'name,url\nA,/a'],
+    ['spaces and capitals in the heads', ' U R L ,NAME\n /a , A '],
+  ])('is read with %s', (_, text) => {
+    expect(read(text)).toEqual({
+      rows: [{ line: 2, values: { address: '/a', title: 'A' } }],
+      unread: [],
+    });
+  });
+
+  test('tells the line of each row, also behind a cell of several lines and behind empty ones', () => {
+    const { rows, unread } = read('path,leads to,x\n/a,"one\ntwo",1\n\n/b,,2\n,,\n/c');
+    expect(rows).toEqual([
+      { line: 2, values: { address: '/a', 'leads-to': 'one\ntwo' } },
+      { line: expect.any(Number) as number, values: { address: '/b' } },
+      { line: expect.any(Number) as number, values: { address: '/c' } },
+    ]);
+    expect(unread).toEqual(['x']);
+  });
+
+  test.each([
+    ['', 1, 'empty'],
+    ['title\nx', 1, 'No column is called address, url, path. The columns are: title.'],
+    ['url,path\n/a,/b', 1, 'Two columns are both the address.'],
+    ['url\n"a', 2, 'This is not CSV'],
+    ['url\na"b"', 2, 'This is not CSV'],
+  ])('%j is refused', (text, line, message) => {
+    let problem: unknown;
+    try {
+      read(text);
+    } catch (error) {
+      problem = error;
+    }
+    expect(problem).toBeInstanceOf(CsvProblem);
+    expect(problem).toMatchObject({ message: expect.stringContaining(message) as string });
+    expect((problem as CsvProblem).line).toBeLessThanOrEqual(line);
+  });
+
+  test('whatever was written is read back', () => {
+    const cell = fc
+      .string({ unit: 'grapheme', maxLength: 12 })
+      .map((text) => text.trim())
+      // What a spreadsheet takes for a formula is written as text, with a mark before it.
+      .filter((text) => !/^[=+\-@\t\r\uFF1D\uFF0B\uFF0D\uFF20]/.test(text));
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ address: cell.filter((one) => one !== ''), title: cell }), {
+          minLength: 1,
+        }),
+        (rows) => {
+          const text = writeTable(rows, ['title', 'address']);
+          const { rows: back } = read(text);
+          expect(back.map(({ values }) => ({ title: '', ...values }))).toEqual(rows);
+        },
+      ),
+    );
+  });
+
+  test('a formula is written as text', () => {
+    expect(writeTable([{ a: '=1+1', b: true }], ['a', 'b'])).toBe("a,b\r\n'=1+1,yes\r\n");
+  });
+});
