@@ -1,8 +1,5 @@
 import type * as yup from 'yup';
 import type { Condition } from '../condition/condition.ts';
-import { USUAL_TIDY, type Tidy } from '../address/tidy.ts';
-import { parsePattern } from '../pattern/parse.ts';
-import { literalOf } from '../pattern/pattern.ts';
 import { groupsWanted } from '../pattern/target.ts';
 import { didYouMean } from '../text/nearest.ts';
 import { isTimeZone } from '../time/instant.ts';
@@ -24,6 +21,8 @@ import type {
   Redirect,
   Site,
 } from './site.ts';
+import { asList } from './as-list.ts';
+import { buildTidy, checkAliases, checkTidy } from './build-tidy.ts';
 import { buildVisitor } from './build-visitor.ts';
 
 type EntryOf<N extends keyof typeof SECTIONS> = yup.InferType<(typeof SECTIONS)[N]['entry']>;
@@ -142,102 +141,9 @@ export function buildSite(entries: Entries, document: SiteDocument, list: ErrorL
   };
 }
 
-type TidyEntry = NonNullable<NonNullable<Entries['site']>['tidy']> | undefined;
-
-function buildTidy(entry: TidyEntry): Tidy {
-  const isLower = (entry?.case ?? USUAL_TIDY.case) === 'lower';
-  const cased = (one: string): string => (isLower ? one.toLowerCase() : one);
-  return {
-    case: entry?.case ?? USUAL_TIDY.case,
-    finalSlash: entry?.['final-slash'] ?? USUAL_TIDY.finalSlash,
-    endings: (entry?.endings ?? []).map(cased),
-    index: (entry?.index ?? []).filter((one) => !one.startsWith('/')).map(cased),
-    words: entry?.words ?? USUAL_TIDY.words,
-  };
-}
-
-function checkTidy(entry: TidyEntry, read: FieldReader): void {
-  const path: Path = ['site', 'tidy'];
-  (entry?.endings ?? []).forEach((ending, position) => {
-    if (/^\.[\w-]+$/.test(ending)) return;
-    read.list.atValue(
-      'wrong-value',
-      [...path, 'endings', position],
-      `"${ending}" is not an ending.`,
-      'Write it with its dot, such as .html.',
-    );
-  });
-  (entry?.index ?? []).forEach((index, position) => {
-    const at = [...path, 'index', position];
-    if (index.startsWith('/')) read.address(index, at);
-    else if (!/^[\w.-]+$/.test(index)) {
-      read.list.atValue(
-        'wrong-value',
-        at,
-        `"${index}" is no index name.`,
-        'Write an address of the home page, such as /home, or the last segment of a section, such as index.',
-      );
-    }
-  });
-}
-
-/** Every address leads to one page: an alias is no page, no pattern, and no other page's alias. */
-function checkAliases(
-  pages: readonly Page[],
-  homes: readonly string[],
-  read: FieldReader,
-  list: ErrorList,
-): void {
-  const taken = new Map(pages.map((page) => [read.matchFormOf(page.pattern), page.address]));
-  const claim = (alias: string, owner: string, path: Path): void => {
-    const pattern = read.pagePattern(alias, path);
-    if (!pattern) return;
-    if (literalOf(pattern) === null) {
-      list.atValue(
-        'wrong-value',
-        path,
-        `"${alias}" is a pattern.`,
-        'An alias is one address; use a redirect for many.',
-      );
-      return;
-    }
-    const form = read.matchFormOf(pattern);
-    const other = taken.get(form);
-    if (other !== undefined)
-      list.atValue(
-        'same-address',
-        path,
-        `"${alias}" is an address of ${other} already.`,
-        'Remove one of the two.',
-      );
-    else taken.set(form, owner);
-  };
-  homes.forEach((home, position) => {
-    // The home page may say so too, as may a tidying rule: /index.html is / already where both end so.
-    if (read.matchFormOf(parsePattern('/')) !== read.matchFormOf(parsePattern(home)))
-      claim(home, '/', ['site', 'tidy', 'index', position]);
-  });
-  for (const { address, aliases, pattern } of pages) {
-    const path: Path = ['pages', address, 'aliases'];
-    if (aliases.length > 0 && literalOf(pattern) === null) {
-      list.atKey(
-        'wrong-value',
-        path,
-        'A page whose address is a pattern has no aliases.',
-        'Write a redirect from the other pattern.',
-      );
-      continue;
-    }
-    aliases.forEach((alias, position) => claim(alias, address, [...path, position]));
-  }
-}
-
 const descriptions = (
   entries: readonly (readonly [string | number, string | null | undefined])[],
 ) => Object.fromEntries(entries.map(([key, text]) => [String(key), text ?? '']));
-
-const asList = (value: string | readonly string[] | undefined): readonly string[] =>
-  value === undefined ? [] : typeof value === 'string' ? [value] : value;
 
 function buildAudiences(
   entries: Entries['audiences'],
