@@ -77,6 +77,8 @@ export interface Client {
     request: VisitListRequest,
     signal?: AbortSignal,
   ): Promise<readonly ListedVisit[]>;
+  /** The same as CSV (RFC 4180). */
+  visitListCsv(site: string, request: VisitListRequest): Promise<string>;
   grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<Grid>;
   pages(site: string, state?: string): Promise<readonly ListedPage[]>;
   /** The pages closest to an address where nothing is, of those that a visitor of the site file reaches. */
@@ -128,7 +130,11 @@ export interface Client {
 export function createClient(address: string): Client {
   const base = address.replace(/\/+$/, '');
 
-  async function call<T>(path: string, init: RequestInit = {}): Promise<T> {
+  async function call<T>(
+    path: string,
+    init: RequestInit = {},
+    read: (response: Response) => Promise<unknown> = (response) => response.json(),
+  ): Promise<T> {
     let response: Response;
     let body: unknown;
     try {
@@ -136,7 +142,7 @@ export function createClient(address: string): Client {
         ...init,
         headers: { Accept: 'application/json', ...init.headers },
       });
-      body = await response.json();
+      body = response.ok ? await read(response) : await response.json();
     } catch (error) {
       if (init.signal?.aborted) throw error;
       throw new Unreachable(base || 'this address', error);
@@ -201,6 +207,16 @@ export function createClient(address: string): Client {
     visit: (site, request, signal) => post(at(site, '/visits'), request, signal),
     visitList: async (site, request, signal) =>
       (await post<{ visits: ListedVisit[] }>(at(site, '/visit-lists'), request, signal)).visits,
+    visitListCsv: (site, request) =>
+      call(
+        at(site, '/visit-lists'),
+        {
+          method: 'POST',
+          headers: { ...json, Accept: 'text/csv' },
+          body: JSON.stringify(request),
+        },
+        (response) => response.text(),
+      ),
     reachedBy: (site, request) => post(at(site, '/reached-by'), request),
     landing: (site, request) => post(at(site, '/landings'), request),
     shown: (site, request) => post(at(site, '/shown'), request),

@@ -236,6 +236,18 @@ describe('putting', () => {
     expect({ title, listed }).toEqual({ title: 'Join us', listed: false });
   });
 
+  test('names that every object of the language has are names like any other', () => {
+    for (const name of ['constructor', 'toString', 'hasOwnProperty']) {
+      const text = edited({ do: 'put', section: 'roles', name, value: 'Odd' });
+      expect(text).toContain(`  ${name}: Odd\n`);
+      const renamed: Edit = { do: 'rename', section: 'roles', name: 'ringer', to: name };
+      expect(edited(renamed)).toContain(`role ${name} or role warden`);
+      expect(refusal({ do: 'remove', section: 'gates', name })).toBe(
+        `There is no gate "${name}" any more.`,
+      );
+    }
+  });
+
   test('edits that can be made are made, whatever became of the others', () => {
     const edits: Edit[] = [
       { do: 'remove', section: 'gates', name: 'none' },

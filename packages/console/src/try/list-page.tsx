@@ -53,7 +53,9 @@ export function TryListPage() {
         >
           Try them
         </Button>
-        {visits.value && <Taking visits={visits.value} />}
+        {visits.value && (
+          <Taking visits={visits.value} load={() => client.visitListCsv(site.id, request)} />
+        )}
       </div>
       <div className="beside">
         <label className="pasted">
@@ -119,34 +121,33 @@ function Ends({ visits, isLoading }: { visits: readonly ListedVisit[]; isLoading
 }
 
 /** Copies the table, with tabs between as spreadsheets take it, or saves it as CSV. */
-function Taking({ visits }: { visits: readonly ListedVisit[] }) {
+function Taking({ visits, load }: { visits: readonly ListedVisit[]; load: () => Promise<string> }) {
   const [said, setSaid] = useState('');
   const rows = visits.map(({ asked, visitor, outcome, status, final, hops }) =>
-    [asked, visitor, outcome, status, final, hops].map(String),
+    [asked, visitor, outcome, status, final, hops].join('\t'),
   );
-  const all = [['asked', 'visitor', 'outcome', 'status', 'final', 'hops'], ...rows];
   const copy = async (): Promise<void> => {
-    await navigator.clipboard.writeText(all.map((row) => row.join('\t')).join('\n'));
+    await navigator.clipboard.writeText(
+      ['asked\tvisitor\toutcome\tstatus\tfinal\thops', ...rows].join('\n'),
+    );
     setSaid('Copied.');
   };
-  const download = (): void => {
-    const csv = all.map((row) => row.map(quoted).join(',')).join('\r\n');
+  const download = async (): Promise<void> => {
     const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([`${csv}\r\n`], { type: 'text/csv' }));
+    link.href = URL.createObjectURL(new Blob([await load()], { type: 'text/csv' }));
     link.download = 'ends.csv';
     link.click();
     URL.revokeObjectURL(link.href);
   };
+  const run = (work: () => Promise<void>) => () =>
+    void work().catch((error: unknown) => setSaid((error as Error).message));
   return (
     <>
-      <Button onClick={() => void copy()}>Copy</Button>
-      <Button onClick={download}>Download CSV</Button>
+      <Button onClick={run(copy)}>Copy</Button>
+      <Button onClick={run(download)}>Download CSV</Button>
       <span className="quiet" role="status">
         {said || `${visits.length} visits`}
       </span>
     </>
   );
 }
-
-const quoted = (cell: string): string =>
-  /[",\n]/.test(cell) ? `"${cell.replace(/"/g, '""')}"` : cell;

@@ -14,7 +14,7 @@ export function changeValue(path: Path, before: unknown, after: unknown): PatchO
       ...Object.entries(after)
         .filter(([, value]) => value !== undefined)
         .flatMap(([key, value]): PatchOperation[] =>
-          key in before
+          Object.hasOwn(before, key)
             ? changeValue([...path, key], before[key], value)
             : [{ op: 'add', path: pointer(...path, key), value }],
         ),
@@ -33,6 +33,6 @@ export function isSame(one: unknown, other: unknown): boolean {
   const keys = Object.keys(one);
   return (
     keys.length === Object.keys(other).length &&
-    keys.every((key) => key in other && isSame(one[key], other[key]))
+    keys.every((key) => Object.hasOwn(other, key) && isSame(one[key], other[key]))
   );
 }

@@ -17,8 +17,8 @@ export function copySettings(
   mustBeThere(site, 'pages', to);
   const pages = entriesOf(site, 'pages');
   const value = {
-    ...only(fieldsOf(pages[to]), (field) => OWN.includes(field)),
-    ...only(fieldsOf(pages[from]), (field) => !OWN.includes(field)),
+    ...fieldsWhere(fieldsOf(pages[to]), (field) => OWN.includes(field)),
+    ...fieldsWhere(fieldsOf(pages[from]), (field) => !OWN.includes(field)),
   };
   const gates = Object.entries(entriesOf(site, 'gates')).flatMap(([name, gate]) =>
     isRecord(gate)
@@ -45,7 +45,7 @@ function standingAt(
 const fieldsOf = (page: unknown): Record<string, unknown> =>
   isRecord(page) ? page : { title: page };
 
-const only = (
+const fieldsWhere = (
   fields: Record<string, unknown>,
   isWanted: (field: string) => boolean,
 ): Record<string, unknown> =>

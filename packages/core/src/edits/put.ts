@@ -11,7 +11,7 @@ export function put({ section, name, value }: Of<'put'>, site: SiteValue): Patch
   const path = [section, name];
   if (name === '') throw new Refused(`A ${ENTRY_WORD[section]} needs a name.`);
   const entries = entriesOf(site, section);
-  if (!(name in entries)) {
+  if (!Object.hasOwn(entries, name)) {
     const short = section === 'pages' ? shortForm(value) : value;
     return [{ op: 'add', path: pointer(...path), value: short }];
   }

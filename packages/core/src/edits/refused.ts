@@ -29,12 +29,12 @@ export const ENTRY_WORD: Readonly<Record<string, string>> = {
 };
 
 export function mustBeThere(site: SiteValue, section: string, name: string): void {
-  if (name in entriesOf(site, section)) return;
+  if (Object.hasOwn(entriesOf(site, section), name)) return;
   throw new Refused(`There is no ${ENTRY_WORD[section]} "${name}" any more.`);
 }
 
 export function mustBeFree(site: SiteValue, section: string, name: string): void {
   if (name === '') throw new Refused(`A ${ENTRY_WORD[section]} needs a name.`);
-  if (name in entriesOf(site, section))
+  if (Object.hasOwn(entriesOf(site, section), name))
     throw new Refused(`There is a ${ENTRY_WORD[section]} "${name}" already.`);
 }

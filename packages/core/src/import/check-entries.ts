@@ -9,6 +9,22 @@ export interface LineEntry {
   readonly line: number;
 }
 
+/**
+ * Takes a row unless one of the same name was taken; then the line of that one is told.
+ * @param taken the rows that were taken, by name
+ */
+export function takeOnce<T extends { readonly line: number }>(
+  taken: Map<string, T>,
+  refused: NotTaken[],
+  name: string,
+  row: T,
+  what = name,
+): void {
+  const before = taken.get(name);
+  if (before === undefined) taken.set(name, row);
+  else refused.push({ what, line: row.line, why: `It stands on line ${before.line} already.` });
+}
+
 /** Parts entries into those that a site file can have and those that it can't; both in the order of the lines. */
 export function sortOut(
   site: SiteValue,

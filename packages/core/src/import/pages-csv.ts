@@ -3,7 +3,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { SiteValue } from '../edits/edit.ts';
 import { readTable, type Row } from '../formats/csv.ts';
 import { lookUp } from '../pattern/index-of-patterns.ts';
-import { sortOut } from './check-entries.ts';
+import { sortOut, takeOnce } from './check-entries.ts';
 import type { NotTaken, Proposal } from './proposal.ts';
 
 const COLUMNS = {
@@ -55,13 +55,7 @@ export function proposePagesFromCsv(
         why: address === undefined ? 'It has no address.' : 'It is no address of a page.',
       });
     else if (addresses.has(path) || isCovered(prepared, path)) known++;
-    else if (taken.has(path))
-      refused.push({
-        what: path,
-        line: row.line,
-        why: `It stands on line ${taken.get(path)!.line} already.`,
-      });
-    else taken.set(path, row);
+    else takeOnce(taken, refused, path, row);
   }
   const entries = [...taken].map(([address, row]) => ({
     name: address,

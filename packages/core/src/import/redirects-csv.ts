@@ -2,7 +2,7 @@ import type { SiteValue } from '../edits/edit.ts';
 import { isSame } from '../edits/change-value.ts';
 import { readTable, type Row } from '../formats/csv.ts';
 import { isRecord } from '../site/schema.ts';
-import { sortOut } from './check-entries.ts';
+import { sortOut, takeOnce } from './check-entries.ts';
 import type { CsvProposal } from './pages-csv.ts';
 import type { Change, NotTaken } from './proposal.ts';
 
@@ -47,15 +47,8 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
   const taken = new Map<string, { value: Readonly<Record<string, unknown>>; line: number }>();
   for (const row of rows) {
     const value = redirectFrom(row);
-    const key = keyOf(value);
-    const before = taken.get(key);
-    if (before)
-      refused.push({
-        what: String(row.values.from),
-        line: row.line,
-        why: `It stands on line ${before.line} already.`,
-      });
-    else taken.set(key, { value, line: row.line });
+    const what = String(row.values.from);
+    takeOnce(taken, refused, keyOf(value), { value, line: row.line }, what);
   }
   const entries = [...taken.values()].map(({ value, line }) => ({
     name: typeof value['from'] === 'string' ? value['from'] : '',

@@ -1,7 +1,7 @@
 import type { SiteValue } from '../edits/edit.ts';
 import { entriesOf } from '../edits/refused.ts';
 import { readTable, type Row } from '../formats/csv.ts';
-import { sortOut } from './check-entries.ts';
+import { sortOut, takeOnce } from './check-entries.ts';
 import type { CsvProposal } from './pages-csv.ts';
 import type { NotTaken } from './proposal.ts';
 
@@ -34,14 +34,8 @@ export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvPropos
   for (const row of rows) {
     const { name } = row.values;
     if (name === undefined) refused.push({ what: '', line: row.line, why: 'It has no name.' });
-    else if (name in there) known++;
-    else if (taken.has(name))
-      refused.push({
-        what: name,
-        line: row.line,
-        why: `It stands on line ${taken.get(name)!.line} already.`,
-      });
-    else taken.set(name, row);
+    else if (Object.hasOwn(there, name)) known++;
+    else takeOnce(taken, refused, name, row);
   }
   const entries = [...taken].map(([name, row]) => ({
     name,
