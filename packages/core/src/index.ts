@@ -22,11 +22,8 @@ export { grid, type Cell, type Grid, type GridFilter, type Row } from './grid/gr
 export { addEntries } from './import/add-entries.ts';
 export { proposePagesFromCsv, type CsvProposal } from './import/pages-csv.ts';
 export { proposePages, type FoundPage } from './import/propose-pages.ts';
-export {
-  proposeRedirectsFromCsv,
-  REDIRECT_COLUMNS,
-  type RedirectsProposal,
-} from './import/redirects-csv.ts';
+export { proposeRedirectsFromCsv, type RedirectsProposal } from './import/redirects-csv.ts';
+export { REDIRECT_COLUMNS } from './site/redirect-columns.ts';
 export type { Addition, Change, NotTaken, Proposal } from './import/proposal.ts';
 export { proposeVisitorsFromCsv } from './import/visitors-csv.ts';
 export { CsvProblem, writeTable } from './formats/csv.ts';

@@ -40,13 +40,14 @@ describe('a decision', () => {
       'https',
       'redirect',
       'tidy',
+      'rewrite',
       'gate',
       'page',
       'answer',
     ]);
     const order = STAGES.map(([name]) => name);
     expect(decision.reasons.map(({ stage }) => order.indexOf(stage))).toEqual([
-      0, 1, 2, 3, 4, 5, 6, 8,
+      0, 1, 2, 3, 4, 5, 6, 7, 9,
     ]);
   });
 

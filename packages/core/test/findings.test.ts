@@ -76,6 +76,56 @@ const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]
   ],
   [
     'redirect-shadowed',
+    `${S} }\nredirects: [{ from: '/x/y/*', to: /shop }, { from: '/x/*', to: /sign-in, rank: 1 }]`,
+    `${S} }\nredirects: [{ from: '/x/y/*', to: /shop }, { from: '/x/:one', to: /sign-in, rank: 1 }]`,
+  ],
+  [
+    'redirect-shadowed',
+    `${S} }\nredirects: [{ from: '/x/:a', to: /shop }, { from: '/x/*', to: /sign-in, rank: 1 }]`,
+    `${S} }\nredirects: [{ from: '/x/:a', to: /shop }, { from: '/x/b', to: /sign-in, rank: 1 }]`,
+  ],
+  [
+    'rewrite-dead-end',
+    `${S} }\nrewrites: [{ from: '/x/:a', serve: '/gone?a=:a' }]`,
+    `${S} }\nrewrites: [{ from: '/x/:a', serve: '/shop?a=:a' }]`,
+  ],
+  [
+    'rewrite-hides-page',
+    `${S}, /x/y: Y }\nrewrites: [{ from: '/x/:a', serve: '/shop?a=:a' }]`,
+    `${S}, /x/y: Y }\nrewrites: [{ from: '/x/:a', serve: '/shop?a=:a', unless-page: yes }]`,
+  ],
+  [
+    'rewrite-round-gate',
+    `${S} }\n${gate('under: /x, admit: role a')}\nrewrites: [{ from: '/x/:a', serve: '/shop?a=:a' }]`,
+    `${S} }\n${gate('under: /x, admit: role a')}\nrewrites: [{ from: '/x/:a', serve: '/shop?a=:a', canonical: yes }]`,
+  ],
+  [
+    'rewrite-round-gate',
+    `${S}, /x/y: Y, /p: P }\n${gate('under: /x, admit: role a')}\nrewrites: [{ from: /x/y, serve: /p }]`,
+    `${S}, /x/y: Y, /p: P }\n${gate('under: [/x, /p], admit: role a')}\nrewrites: [{ from: /x/y, serve: /p }]`,
+  ],
+  [
+    'person-page-clash',
+    `${S}, /people/rules: R }\n${gate("under: '/people/:who', admit: visitor.id = path.who or role a")}`,
+    `${S}, /people/rules: R }\n${gate("under: '/people/:who', admit: role a or role b")}`,
+  ],
+  [
+    'person-page-clash',
+    `${S}, '/people/:name': P, /x: { aliases: /people/Kim } }\nvisitors: { kim: { roles: [a] } }`,
+    `${S}, '/people/:name': P, /x: { aliases: /people/kimmy } }\nvisitors: { kim: { roles: [a] } }`,
+  ],
+  [
+    'tie',
+    `${S} }\nrewrites: [{ from: '/x/:a', serve: /shop }, { from: '/x/:b', serve: /sign-in }]`,
+    `${S} }\nrewrites: [{ from: '/x/:a', serve: /shop }, { from: '/x/:b', serve: /sign-in, rank: 1 }]\naccepted: []`,
+  ],
+  [
+    'date-passed',
+    `${S} }\nrewrites: [{ from: /x, serve: /shop, until: 2026-01-01 }]`,
+    `${S} }\nrewrites: [{ from: /x, serve: /shop, until: 2028-01-01 }]`,
+  ],
+  [
+    'redirect-shadowed',
     `${S} }\nredirects: [{ from: /x, to: /shop }, { from: '/x?a=1', to: /sign-in, rank: -1 }]`,
     `${S} }\nredirects: [{ from: /x, to: /shop }, { from: '/x?a=1', to: /sign-in }]`,
   ],

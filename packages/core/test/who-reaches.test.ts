@@ -194,14 +194,17 @@ describe('the words are exact', () => {
         condition,
         fc.option(condition),
         fc.option(condition),
+        fc.option(condition),
         fc.boolean(),
-        (admit, above, when, narrows) => {
+        (admit, above, when, served, narrows) => {
           const site = siteOf(
-            `pages: { /s/p: P }
+            `pages: { /s/p: P, /t: T }
 gates:
+  served: { at: /t, admit: ${JSON.stringify(when ?? admit)} }
   near: { at: /s/p, admit: ${JSON.stringify(admit)}, narrows: ${narrows ? 'yes' : 'no'} }
   above: { under: /s, admit: ${JSON.stringify(above ?? 'anyone')} }
-redirects: [{ from: /s/p, to: /, when: ${JSON.stringify(when ?? 'nobody')} }]`,
+redirects: [{ from: /s/p, to: /, when: ${JSON.stringify(when ?? 'nobody')} }]
+rewrites: [{ from: /s/p, serve: /t, when: ${JSON.stringify(served ?? 'nobody')} }]`,
             HEAD,
           );
           const said = whoReaches(site, '/s/p', NOW)!;

@@ -12,6 +12,7 @@ import { leadStage } from './lead.ts';
 import { notFoundStage } from './not-found.ts';
 import { pageStage } from './page.ts';
 import { redirectStage } from './redirect.ts';
+import { rewriteStage } from './rewrite.ts';
 import { tidyStage } from './tidy.ts';
 
 /** The stages of a decision in their order. The last one always ends. */
@@ -21,6 +22,7 @@ export const STAGES: readonly (readonly [StageName, Stage])[] = [
   ['https', httpsStage],
   ['redirect', redirectStage],
   ['tidy', tidyStage],
+  ['rewrite', rewriteStage],
   ['gate', gateStage],
   ['page', pageStage],
   ['lead', leadStage],
@@ -53,6 +55,7 @@ export function decide(
     reasons: [],
     address: UNREAD,
     found: undefined,
+    served: null,
     readsVisitor: false,
     readsLanguage: false,
     fullAccess: false,
@@ -71,6 +74,7 @@ function conclude(on: Deciding, ending: Ending): Decision {
     location: ending.location ?? null,
     page: on.found?.exists ? on.found.page.address : null,
     content: ending.content ?? null,
+    served: ending.outcome === 'reach' ? (on.served?.location ?? null) : null,
     headers: headersOf(on, ending),
     fullAccess: on.fullAccess,
     reasons: on.reasons,

@@ -1,7 +1,7 @@
 import type { Address } from '../address/address.ts';
 import type { Condition } from '../condition/condition.ts';
 import type { Groups } from '../pattern/fill.ts';
-import type { Page } from '../site/site.ts';
+import type { Page, Rewrite } from '../site/site.ts';
 import { evaluate } from '../condition/evaluate.ts';
 import { readsOf } from '../condition/reads.ts';
 import type { PreparedSite } from './prepared-site.ts';
@@ -35,6 +35,8 @@ export interface Decision {
   /** The address of the page, as the site file has it. */
   readonly page: string | null;
   readonly content: Content | null;
+  /** What the server is asked for instead of the address; null where that is the address itself. */
+  readonly served: string | null;
   readonly headers: Readonly<Record<string, string>>;
   /** The visitor is one of those who are admitted everywhere, and would not be here otherwise. */
   readonly fullAccess: boolean;
@@ -63,6 +65,15 @@ export interface FoundPage {
   readonly reason: Reason;
 }
 
+/** What an address is served from. */
+export interface Served {
+  readonly rewrite: Rewrite;
+  /** A path with query, or a whole URL of another server. */
+  readonly location: string;
+  /** The address on this site, which gates look at too; null on another server. */
+  readonly address: Address | null;
+}
+
 /** A decision in the making; what one stage found out, the later ones use. */
 export interface Deciding {
   readonly prepared: PreparedSite;
@@ -72,6 +83,7 @@ export interface Deciding {
   readonly reasons: Reason[];
   address: Address;
   found: FoundPage | null | undefined;
+  served: Served | null;
   readsVisitor: boolean;
   readsLanguage: boolean;
   fullAccess: boolean;
@@ -82,7 +94,7 @@ export function holds(
   on: Deciding,
   condition: Condition,
   path: Readonly<Record<string, string>>,
-  visitor: Visitor = on.visitor,
+  { visitor = on.visitor, query = on.address.query }: { visitor?: Visitor; query?: string } = {},
 ): boolean {
   const { names } = on.prepared;
   if (condition.is !== 'anyone') {
@@ -90,7 +102,7 @@ export function holds(
     if (reads.visitor) on.readsVisitor = true;
     if (reads.language) on.readsLanguage = true;
   }
-  return evaluate(condition, { visitor, at: on.at, path, query: on.address.query }, names);
+  return evaluate(condition, { visitor, at: on.at, path, query }, names);
 }
 
 /** GET and HEAD only look; every other method asks to change something. */

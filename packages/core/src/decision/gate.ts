@@ -1,8 +1,10 @@
+import type { Address } from '../address/address.ts';
 import { printCondition } from '../condition/print.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { decodePathText } from '../pattern/canonical.ts';
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
 import type { Extent, Gate, Otherwise, Site } from '../site/site.ts';
+import type { Visitor } from '../site/visitor.ts';
 import { printDay } from '../time/instant.ts';
 import { inWords } from '../text/list.ts';
 import { called, holds, isView, type Content, type Deciding, type Ending } from './decision.ts';
@@ -32,13 +34,22 @@ const UNGATED_CHANGE: Reason = {
   text: 'No gate admits anyone to change something here.',
 };
 
-/** Asks the nearest gate for this right whether the visitor is admitted. */
+/**
+ * Asks the nearest gate for this right whether the visitor is admitted: at the address asked for, and
+ * where that is served from another one, there too.
+ */
 export function gateStage(on: Deciding): Ending | null {
+  const ending = gateAt(on, on.address);
+  if (ending !== null || !on.served?.address) return ending;
+  return gateAt(on, on.served.address);
+}
+
+function gateAt(on: Deciding, { path, query }: Address): Ending | null {
   const { gates, site } = on.prepared;
   const passedOver: Reason[] = [];
   let { asked, aside } = NO_GATES;
   if (!isView(on.request.method)) {
-    ({ asked, aside } = chainOf(on, lookUp(gates.change, on.address.path)));
+    ({ asked, aside } = chainOf(on, lookUp(gates.change, path)));
     // A gate outside its dates has no say: who may change the page is then for the gate to view it.
     if (asked.length === 0) {
       passedOver.push(...aside);
@@ -50,8 +61,8 @@ export function gateStage(on: Deciding): Ending | null {
       }
     }
   }
-  if (asked.length === 0) ({ asked, aside } = chainOf(on, lookUp(gates.view, on.address.path)));
-  const ending = asked.length === 0 ? ungated(on) : askAll(on, asked);
+  if (asked.length === 0) ({ asked, aside } = chainOf(on, lookUp(gates.view, path)));
+  const ending = asked.length === 0 ? ungated(on) : askAll(on, asked, query);
   on.reasons.push(...aside, ...passedOver);
   return ending;
 }
@@ -89,12 +100,12 @@ function whyNotNow({ from, until }: Gate, at: number, timeZone: string): string 
 }
 
 /** Asks the gates from the outermost to the nearest; the first that does not admit turns away. */
-function askAll(on: Deciding, asked: readonly Match<Gate>[]): Ending | null {
+function askAll(on: Deciding, asked: readonly Match<Gate>[], query: string): Ending | null {
   for (let i = asked.length - 1; i >= 0; i--) {
     const match = asked[i]!;
     const path = decoded(match.groups);
-    const isAdmitted = holds(on, match.rule.admit, path);
-    if (!isAdmitted && !hasFullAccess(on)) return turnAway(on, match, path);
+    const isAdmitted = holds(on, match.rule.admit, path, { query });
+    if (!isAdmitted && !hasFullAccess(on)) return turnAway(on, match, path, query);
     admit(on, match.rule, isAdmitted);
   }
   return null;
@@ -125,9 +136,14 @@ function admit(on: Deciding, gate: Gate, isAdmitted: boolean): void {
   on.reasons.push(reason(gate, 'admitted', text));
 }
 
-function turnAway(on: Deciding, { rule: gate, groups }: Match<Gate>, path: Groups): Ending {
+function turnAway(
+  on: Deciding,
+  { rule: gate, groups }: Match<Gate>,
+  path: Groups,
+  query: string,
+): Ending {
   const step =
-    gate.otherwise.find(({ who }) => holds(on, who, path)) ??
+    gate.otherwise.find(({ who }) => holds(on, who, path, { query })) ??
     defaultStep(on.visitor.guest, on.prepared.site);
   const because = `${ruleInWords(gate)}, and ${called(on.visitor)} is not among them`;
   const leave = (what: string): void => {
@@ -144,7 +160,7 @@ function turnAway(on: Deciding, { rule: gate, groups }: Match<Gate>, path: Group
       leave('told that there is no such page');
       return answerMissing(on, groups);
     case 'offer':
-      return offer(on, gate, path, leave);
+      return offer(on, (visitor) => holds(on, gate.admit, path, { visitor, query }), leave);
     case 'refuse':
       leave('refused');
       return { outcome: 'block', status: 403, content: contentOf(step) };
@@ -164,7 +180,11 @@ function contentOf({ show, say }: { show: string | null; say: string | null }): 
 }
 
 /** Leads to where the products that would admit are sold: straight there when it is one. */
-function offer(on: Deciding, gate: Gate, path: Groups, leave: (what: string) => void): Ending {
+function offer(
+  on: Deciding,
+  admits: (visitor: Visitor) => boolean,
+  leave: (what: string) => void,
+): Ending {
   const offers = Object.entries(on.prepared.site.products).flatMap(
     ([product, { title, buyAt }]) => {
       const bought = [
@@ -172,9 +192,7 @@ function offer(on: Deciding, gate: Gate, path: Groups, leave: (what: string) => 
         { product, from: null, until: null, refunded: false, paused: false },
       ];
       const buyer = { ...on.visitor, guest: false, bought };
-      return buyAt !== null && holds(on, gate.admit, path, buyer)
-        ? [{ product, title, buyAt }]
-        : [];
+      return buyAt !== null && admits(buyer) ? [{ product, title, buyAt }] : [];
     },
   );
   const [only] = offers;

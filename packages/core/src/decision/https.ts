@@ -1,4 +1,5 @@
 import type { Deciding, Ending } from './decision.ts';
+import type { Page } from '../site/site.ts';
 import type { Reason } from './reason.ts';
 import { findPage } from './page.ts';
 import { tidyPath } from './tidy.ts';
@@ -14,7 +15,7 @@ const SECURE: Reason = {
 /** Sends a request to HTTPS where the site or the page requires it. */
 export function httpsStage(on: Deciding): Ending | null {
   const { site } = on.prepared;
-  const { protocol, host, query } = on.address;
+  const { protocol, host } = on.address;
   if (protocol === 'https:' || host !== site.host) {
     on.reasons.push(SECURE);
     return null;
@@ -24,6 +25,11 @@ export function httpsStage(on: Deciding): Ending | null {
     on.reasons.push(SECURE);
     return null;
   }
+  return toHttps(on, page ?? null);
+}
+
+/** The redirect to HTTPS that a page requires; or the whole site, where no page is given. */
+export function toHttps(on: Deciding, page: Page | null): Ending {
   on.reasons.push({
     stage: 'https',
     rule: page ? `page ${page.address}` : 'site address',
@@ -33,6 +39,7 @@ export function httpsStage(on: Deciding): Ending | null {
       : 'This site is only to be had over HTTPS.',
     place: page?.place ?? null,
   });
+  const { host, query } = on.address;
   const location = `https://${host}${tidyPath(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
   return { outcome: 'redirect', status: 308, location, permanent: true };
 }

@@ -1,9 +1,10 @@
+import type { Address } from '../address/address.ts';
 import { lookUp } from '../pattern/index-of-patterns.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { decodePathText } from '../pattern/canonical.ts';
 import { printCondition } from '../condition/print.ts';
 import { printDay } from '../time/instant.ts';
-import type { Page } from '../site/site.ts';
+import type { Page, Rewrite } from '../site/site.ts';
 import { holds, type Deciding, type Ending, type FoundPage } from './decision.ts';
 import type { Reason } from './reason.ts';
 
@@ -15,21 +16,65 @@ const NONE: Reason = {
   place: null,
 };
 
-/** Finds the page: an exact one before a pattern. What is not there is left to the not-found stage. */
+const NONE_SERVED: Reason = {
+  ...NONE,
+  text: 'There is no page at the address that it is served from.',
+};
+
+/**
+ * Finds the page: an exact one before a pattern. Where an address is served from another, what is
+ * known of either must be there. What is not there is left to the not-found stage.
+ */
 export function pageStage(on: Deciding): Ending | null {
-  on.reasons.push(findPage(on)?.reason ?? NONE);
+  const asked = findPage(on);
+  if (on.served === null || asked?.exists === false) {
+    on.reasons.push(asked?.reason ?? NONE);
+    return null;
+  }
+  const { address, rewrite } = on.served;
+  const served = address === null ? elsewhere(rewrite) : look(on, address);
+  on.reasons.push(asked?.reason ?? served?.reason ?? NONE_SERVED);
+  if (served?.exists) on.found = asked ?? served;
+  else {
+    if (asked) on.reasons.push(served?.reason ?? NONE_SERVED);
+    on.found = served;
+  }
   return null;
+}
+
+/** What another server has is not known page by page: all that is served from there counts as one. */
+function elsewhere({ name, pattern, serve, place }: Rewrite): FoundPage {
+  const page: Page = {
+    address: name,
+    aliases: [],
+    pattern,
+    title: name,
+    kind: 'file',
+    missingUnless: null,
+    from: null,
+    until: null,
+    draft: false,
+    leadsTo: null,
+    https: false,
+    refresh: null,
+    listed: true,
+    example: name,
+    place,
+  };
+  const text = `What is there is for ${serve.origin} to say.`;
+  const reason: Reason = { stage: 'page', rule: null, verdict: 'found', text, place: null };
+  return { page, groups: {}, exists: true, reason };
 }
 
 /** The page at the address of a request; several stages ask, and it is looked up once. */
 export function findPage(on: Deciding): FoundPage | null {
-  if (on.found === undefined) on.found = look(on);
+  if (on.found === undefined) on.found = look(on, on.address);
   return on.found;
 }
 
-function look(on: Deciding): FoundPage | null {
-  if (on.address.host !== on.prepared.site.host) return null;
-  const [match] = lookUp(on.prepared.pages, on.address.path);
+function look(on: Deciding, { host, path }: Address): FoundPage | null {
+  if (host !== on.prepared.site.host) return null;
+  const [match] = lookUp(on.prepared.pages, path);
   if (match === undefined) return null;
   const { page, found } = match.rule;
   const { groups } = match;

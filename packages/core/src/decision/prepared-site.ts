@@ -2,7 +2,7 @@ import { matchForm } from '../address/tidy.ts';
 import type { Names } from '../condition/evaluate.ts';
 import { buildIndex, type Indexed, type PatternIndex } from '../pattern/index-of-patterns.ts';
 import type { Reason } from './reason.ts';
-import type { Gate, NotFoundRule, Page, Redirect, Right, Site } from '../site/site.ts';
+import type { Gate, NotFoundRule, Page, Redirect, Rewrite, Right, Site } from '../site/site.ts';
 
 /**
  * A site arranged for deciding: its rules in indexes, built once for each state of the site, so that
@@ -18,6 +18,7 @@ export interface PreparedSite {
   readonly redirects: PatternIndex<Redirect>;
   /** Redirects that are for one other host only. */
   readonly redirectsByHost: ReadonlyMap<string, PatternIndex<Redirect>>;
+  readonly rewrites: PatternIndex<Rewrite>;
   readonly notFound: PatternIndex<NotFoundRule>;
   /** Every host that reaches this site, the primary one among them. */
   readonly hosts: ReadonlySet<string>;
@@ -38,7 +39,10 @@ export function prepareSite(site: Site): PreparedSite {
     if (same) same.push(redirect);
     else byHost.set(redirect.host, [redirect]);
   }
-  const home = site.redirects.filter(({ host }) => host === null || host === site.host);
+  const home = [
+    ...site.redirects.filter(({ host }) => host === null || host === site.host),
+    ...site.rewrites.flatMap(redirectBack),
+  ];
   return {
     site,
     names: { audiences: new Map(Object.entries(site.audiences)), timeZone: site.timeZone },
@@ -52,6 +56,7 @@ export function prepareSite(site: Site): PreparedSite {
     redirectsByHost: new Map(
       [...byHost].map(([host, rules]) => [host, buildIndex(rules.map(indexedRedirect))]),
     ),
+    rewrites: buildIndex(site.rewrites.map(indexedRewrite)),
     notFound: buildIndex(site.notFound.map(indexedNotFound)),
     hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
   };
@@ -114,6 +119,38 @@ export const indexedRedirect = (redirect: Redirect): Indexed<Redirect> => ({
   rank: redirect.rank,
   conditional: redirect.when !== null || redirect.asked.length > 0,
   name: `${redirect.name} → ${redirect.to.text}`,
+});
+
+/** The redirect from what a canonical rewrite serves to where it is asked for. */
+function redirectBack(rewrite: Rewrite): Redirect[] {
+  const { canonical, when, from, until, rank, place } = rewrite;
+  if (canonical === null) return [];
+  return [
+    {
+      ...canonical,
+      kind: 'permanent',
+      query: 'keep',
+      when,
+      from,
+      until,
+      unlessPage: false,
+      keepFor: null,
+      note: null,
+      rank,
+      turns: rewrite,
+      place,
+    },
+  ];
+}
+
+/** A rewrite as the index takes it. */
+export const indexedRewrite = (rewrite: Rewrite): Indexed<Rewrite> => ({
+  rule: rewrite,
+  pattern: rewrite.pattern,
+  under: false,
+  rank: rewrite.rank,
+  conditional: rewrite.when !== null,
+  name: `${rewrite.name} → ${rewrite.serve.text}`,
 });
 
 const indexedNotFound = (rule: NotFoundRule): Indexed<NotFoundRule> => ({

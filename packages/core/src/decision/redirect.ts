@@ -1,4 +1,5 @@
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import { canonicalPath } from '../pattern/canonical.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
@@ -76,12 +77,34 @@ function objectionTo(on: Deciding, { rule, groups }: Match<Redirect>): string | 
   if (rule.unlessPage && findPage(on)?.exists) {
     return `The redirect from ${rule.name} applies only where there is no page, and there is one.`;
   }
+  if (rule.turns !== null && !comesBack(on.prepared, rule, groups))
+    return `${rule.turns.name} would serve something else than this address.`;
   return null;
+}
+
+/** Whether the address that a canonical rewrite leads back to is served from the one asked for. */
+function comesBack(prepared: PreparedSite, rule: Redirect, groups: Groups): boolean {
+  const { site } = prepared;
+  const back = readAddress(fillTarget(rule.to, groups, ''), site, site.tidy);
+  if (!back.ok) return false;
+  if (rule.turns!.unlessPage && lookUp(prepared.pages, back.address.path).length > 0) return false;
+  const [first] = lookUp(prepared.rewrites, back.address.path);
+  if (first?.rule !== rule.turns) return false;
+  const ignoreCase = site.tidy.case === 'lower';
+  return Object.entries(first.groups).every(
+    ([name, value]) => canonicalPath(groups[name] ?? '', { ignoreCase }) === value,
+  );
 }
 
 function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
   const { site, hosts } = on.prepared;
-  const kept = rule.query === 'keep' ? withoutFields(rule.asked, on.address.query) : '';
+  const kept =
+    rule.query === 'keep'
+      ? withoutFields(
+          rule.asked.map(({ field }) => field),
+          on.address.query,
+        )
+      : '';
   const filled = fillTarget(rule.to, groups, kept);
   const target = tidied(on, filled);
   const home = `${site.protocol}//${site.host}`;
@@ -139,7 +162,7 @@ function statusOf(permanent: boolean, method: string): number {
 
 const reason = (rule: Redirect, verdict: Reason['verdict'], text: string): Reason => ({
   stage: 'redirect',
-  rule: `redirect ${rule.name}`,
+  rule: rule.turns === null ? `redirect ${rule.name}` : `rewrite ${rule.turns.name}`,
   verdict,
   text,
   place: rule.place,

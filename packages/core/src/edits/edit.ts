@@ -7,7 +7,8 @@ export type SiteValue = Readonly<Record<string, unknown>>;
 export type NamedSection = 'site' | Exclude<SectionName, ListSection>;
 
 /** The parts of a site file that are lists. */
-export type ListSection = 'redirects' | 'not-found' | 'landings' | 'accepted';
+export type ListSection =
+  'redirects' | 'redirect-lists' | 'rewrites' | 'not-found' | 'landings' | 'accepted';
 
 /**
  * A change of a site file as someone means it. It names what it changes, never a line or a position,

@@ -18,6 +18,7 @@ const CONDITIONS: Places = [
   ['gates', '*', 'admit'],
   ['gates', '*', 'otherwise', '*', 'who'],
   ['redirects', '*', 'when'],
+  ['rewrites', '*', 'when'],
   ['landings', '*', 'who'],
   ['parts', '*', 'admit'],
 ];
@@ -30,6 +31,7 @@ const ADDRESSES: Places = [
   ['gates', '*', 'otherwise', '*', 'to'],
   ['gates', '*', 'otherwise', '*', 'show'],
   ['redirects', '*', 'to'],
+  ['rewrites', '*', 'serve'],
   ['not-found', '*', 'show'],
   ['landings', '*', 'go'],
   ['menus', '*', 'links'],

@@ -23,6 +23,8 @@ export const ENTRY_WORD: Readonly<Record<string, string>> = {
   menus: 'menu',
   visitors: 'visitor',
   redirects: 'redirect',
+  'redirect-lists': 'list of redirects',
+  rewrites: 'rewrite',
   'not-found': 'not-found rule',
   landings: 'landing',
   accepted: 'acceptance',

@@ -1,11 +1,12 @@
-import type { Period, Place } from '../site/site.ts';
+import type { Period, Place, Redirect } from '../site/site.ts';
 import { printDay } from '../time/instant.ts';
 import { pointer } from '../site/pointer.ts';
 import type { Found, Inspected } from './found.ts';
 
 interface Dated extends Period {
   readonly about: string;
-  readonly path: string;
+  /** Null for one that stands in a list of its own. */
+  readonly path: string | null;
   readonly place: Place;
 }
 
@@ -22,14 +23,17 @@ export function datePassed({ prepared: { site }, at }: Inspected): Found[] {
       about: `gate ${gate.name}`,
       path: pointer('gates', gate.name),
     })),
-    ...site.redirects.map((redirect, i) => ({
-      ...redirect,
-      about: `redirect ${redirect.name}`,
-      path: pointer('redirects', i),
+    ...site.redirects.flatMap((redirect, i) =>
+      isPast(redirect, at) ? [redirectAt(redirect, i)] : [],
+    ),
+    ...site.rewrites.map((rewrite, i) => ({
+      ...rewrite,
+      about: `rewrite ${rewrite.name}`,
+      path: pointer('rewrites', i),
     })),
   ];
   return dated.flatMap(({ about, path, place, until }): Found[] =>
-    until === null || at < until
+    !isPast({ until }, at)
       ? []
       : [
           {
@@ -37,10 +41,19 @@ export function datePassed({ prepared: { site }, at }: Inspected): Found[] {
             severity: about.startsWith('gate') ? 'high' : 'low',
             about,
             place,
-            message: `The ${about} ended on ${printDay(until, site.timeZone)}${about.startsWith('gate') ? ': what it closed is open, or left to the gate above' : ''}.`,
+            message: `The ${about} ended on ${printDay(until!, site.timeZone)}${about.startsWith('gate') ? ': what it closed is open, or left to the gate above' : ''}.`,
             remedy: 'Remove it, or give it a later date.',
-            fix: [{ op: 'remove', path }],
+            fix: path === null ? null : [{ op: 'remove', path }],
           },
         ],
   );
 }
+
+const isPast = ({ until }: Pick<Period, 'until'>, at: number): boolean =>
+  until !== null && at >= until;
+
+const redirectAt = (redirect: Redirect, position: number): Dated => ({
+  ...redirect,
+  about: `redirect ${redirect.name}`,
+  path: redirect.place.file === undefined ? pointer('redirects', position) : null,
+});

@@ -13,6 +13,7 @@ import { nobodyReaches } from './nobody-reaches.ts';
 import { offersNothing } from './offers-nothing.ts';
 import { openBeneath } from './open-beneath.ts';
 import { otherwiseUnused } from './otherwise-unused.ts';
+import { personPageClash } from './person-page-clash.ts';
 import { redirectChain } from './redirect-chain.ts';
 import { redirectDeadEnd } from './redirect-dead-end.ts';
 import { redirectHidesPage } from './redirect-hides-page.ts';
@@ -20,6 +21,9 @@ import { redirectLoop } from './redirect-loop.ts';
 import { redirectPermanentForSome } from './redirect-permanent-for-some.ts';
 import { redirectShadowed } from './redirect-shadowed.ts';
 import { redirectToClosed } from './redirect-to-closed.ts';
+import { rewriteDeadEnd } from './rewrite-dead-end.ts';
+import { rewriteHidesPage } from './rewrite-hides-page.ts';
+import { rewriteRoundGate } from './rewrite-round-gate.ts';
 import { sendsToClosed } from './sends-to-closed.ts';
 import { showsMissing } from './shows-missing.ts';
 import { signInClosed } from './sign-in-closed.ts';
@@ -51,6 +55,10 @@ const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [
   redirectHidesPage,
   redirectToClosed,
   redirectPermanentForSome,
+  rewriteDeadEnd,
+  rewriteHidesPage,
+  rewriteRoundGate,
+  personPageClash,
   datePassed,
   tie,
 ];
@@ -61,7 +69,8 @@ const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [
  * @param at the moment for which the site is looked at, in milliseconds since 1970
  */
 export function inspect(prepared: PreparedSite, file: string, at: number): Finding[] {
-  const found = INSPECTIONS.flatMap((inspection) => inspection({ prepared, at }));
+  const inspected = { prepared, at };
+  const found = INSPECTIONS.flatMap((inspection) => inspection(inspected));
   const { accepted } = prepared.site;
   const isAccepted = ({ code, about }: Found): boolean =>
     accepted.some((one) => one.finding === code && (one.about === null || one.about === about));

@@ -5,18 +5,17 @@ import { redirectSamples } from './redirect-samples.ts';
 /** A redirect leads to where no page is. */
 export function redirectDeadEnd(inspected: Inspected): Found[] {
   return redirectSamples(inspected)
-    .filter(({ redirect, visit }) => {
+    .filter(({ redirect, outcome, page }) => {
       // Where the address is filled in, an example says nothing about the others.
       const isPlain = literalOf(redirect.pattern) !== null && literalOf(redirect.to.path) !== null;
-      const page = visit.hops.at(-1)!.decision.page;
-      return isPlain && visit.outcome === 'missing' && page === null;
+      return isPlain && outcome === 'missing' && page === null;
     })
-    .map(({ redirect, visit }) => ({
+    .map(({ redirect, final }) => ({
       code: 'redirect-dead-end',
       severity: 'medium',
       about: `redirect ${redirect.name}`,
       place: redirect.place,
-      message: `The redirect from ${redirect.name} leads to ${visit.final}, and there is no such page.`,
+      message: `The redirect from ${redirect.name} leads to ${final}, and there is no such page.`,
       remedy: 'Let it lead to a page that is there, or remove it and let the address be missing.',
     }));
 }

@@ -13,6 +13,7 @@ export function redirectHidesPage({ prepared, at }: Inspected): Found[] {
     if (literalOf(page.pattern) === null) continue;
     const match = lookUp(prepared.redirects, pathOf(prepared, page)).find(
       ({ rule }) =>
+        rule.turns === null &&
         !rule.unlessPage &&
         rule.asked.length === 0 &&
         (rule.from === null || at >= rule.from) &&
@@ -27,12 +28,15 @@ export function redirectHidesPage({ prepared, at }: Inspected): Found[] {
     place: redirect.place,
     message: `The redirect from ${redirect.name} stands before ${addresses.join(', ')}: ${redirect.when === null ? 'nobody reaches what is there' : 'those it is for do not reach what is there'}.`,
     remedy: 'Write "unless-page: yes", or remove the page or the redirect.',
-    fix: [
-      {
-        op: 'add' as const,
-        path: pointer('redirects', redirects.indexOf(redirect), 'unless-page'),
-        value: 'yes',
-      },
-    ],
+    fix:
+      redirect.place.file === undefined
+        ? [
+            {
+              op: 'add' as const,
+              path: pointer('redirects', redirects.indexOf(redirect), 'unless-page'),
+              value: 'yes',
+            },
+          ]
+        : null,
   }));
 }

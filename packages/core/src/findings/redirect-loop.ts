@@ -4,13 +4,13 @@ import { redirectSamples } from './redirect-samples.ts';
 /** A redirect leads back to where it came from, at once or after others: browsers give up. */
 export function redirectLoop(inspected: Inspected): Found[] {
   return redirectSamples(inspected)
-    .filter(({ visit }) => visit.outcome === 'loop')
-    .map(({ redirect, address, visit }) => ({
+    .filter(({ outcome }) => outcome === 'loop')
+    .map(({ redirect, address, met, final }) => ({
       code: 'redirect-loop',
       severity: 'high',
       about: `redirect ${redirect.name}`,
       place: redirect.place,
-      message: `Whoever asks for ${address} goes round and round: ${[...visit.hops.map((hop) => hop.address), visit.final].join(' → ')}.`,
+      message: `Whoever asks for ${address} goes round and round: ${[...met, final].join(' → ')}.`,
       remedy: 'Let it lead to a page, or remove one of the redirects.',
     }));
 }

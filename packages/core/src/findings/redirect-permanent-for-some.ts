@@ -15,7 +15,10 @@ export function redirectPermanentForSome({ prepared: { site, names } }: Inspecte
         place,
         message: `The redirect from ${name} is called permanent and depends on who asks; it is sent as temporary, so that no browser keeps it for someone else.`,
         remedy: 'Write "kind: temporary".',
-        fix: [{ op: 'replace', path: pointer('redirects', position, 'kind'), value: 'temporary' }],
+        fix:
+          place.file === undefined
+            ? [{ op: 'replace', path: pointer('redirects', position, 'kind'), value: 'temporary' }]
+            : null,
       },
     ];
   });

@@ -1,25 +1,48 @@
 import { evaluate } from '../condition/evaluate.ts';
 import { exampleOf } from '../site/example.ts';
-import type { Redirect, Site } from '../site/site.ts';
+import type { Place, Redirect, Site } from '../site/site.ts';
 import { GUEST, type Visitor } from '../site/visitor.ts';
-import { visit, type Visit } from '../visit/visit.ts';
+import { courseOf, type Hop, type Outcome } from '../visit/visit.ts';
 import type { Inspected } from './found.ts';
 
 /** What a redirect does to an address that it is for. */
 export interface Sample {
   readonly redirect: Redirect;
-  /** Its place in the list of the site file. */
-  readonly position: number;
+  /** Its place among the redirects of the site file; null for one that stands in a list of its own. */
+  readonly position: number | null;
   readonly address: string;
-  readonly visit: Visit;
+  readonly outcome: Outcome;
+  readonly final: string;
+  /** The page at the end of the way; null where none is. */
+  readonly page: string | null;
+  /** Every address met, in order. */
+  readonly met: readonly string[];
+  /** The redirects followed one after the other, each from an address to a location. */
+  readonly chain: readonly Step[];
 }
 
+interface Step {
+  readonly rule: Redirect;
+  readonly address: string;
+  readonly location: string;
+}
+
+// Several findings look at them, and on a long list they are most of the work.
+const known = new WeakMap<Inspected, Sample[]>();
+
 /** One visit for each redirect that has a say now, by someone it is for; redirects that others forestall are left out. */
-export function redirectSamples({ prepared, at }: Inspected): Sample[] {
+export function redirectSamples(inspected: Inspected): Sample[] {
+  let samples = known.get(inspected);
+  if (!samples) known.set(inspected, (samples = sampleAll(inspected)));
+  return samples;
+}
+
+function sampleAll({ prepared, at }: Inspected): Sample[] {
   const { site, names } = prepared;
   const visitors = candidates(site);
+  const rules = new Map(site.redirects.map((redirect) => [redirect.place, redirect]));
   return site.redirects.flatMap((redirect, position): Sample[] => {
-    const { from, until, when } = redirect;
+    const { from, until, when, place } = redirect;
     if ((from !== null && at < from) || (until !== null && at >= until)) return [];
     const address = sampleAddress(redirect);
     const situation = { at, path: {}, query: '' };
@@ -27,11 +50,23 @@ export function redirectSamples({ prepared, at }: Inspected): Sample[] {
       (one) => when === null || evaluate(when, { ...situation, visitor: one }, names),
     );
     if (!visitor) return [];
-    const made = visit(prepared, { method: 'GET', address }, visitor, at);
-    const decided = made.hops[0]!.decision.reasons.find(({ verdict }) => verdict === 'redirected');
-    const isIts = decided?.place?.line === redirect.place.line;
-    return isIts ? [{ redirect, position, address, visit: made }] : [];
+    const { hops, outcome, final } = courseOf(prepared, { method: 'GET', address }, visitor, at);
+    const chain = hops.flatMap((hop) => stepOf(hop, rules));
+    if (chain[0]?.rule !== redirect || chain[0].address !== address) return [];
+    // Only what is looked at is kept: the reasons of 100,000 visits would fill the memory.
+    const { page } = hops.at(-1)!.decision;
+    const met = hops.map((hop) => hop.address);
+    const own = place.file === undefined ? position : null;
+    return [{ redirect, position: own, address, outcome, final, page, met, chain }];
   });
+}
+
+function stepOf({ address, decision }: Hop, rules: ReadonlyMap<Place, Redirect>): Step[] {
+  const { location, reasons } = decision;
+  if (location === null) return [];
+  const place = reasons.find(({ verdict }) => verdict === 'redirected')?.place;
+  const rule = place ? rules.get(place) : undefined;
+  return rule ? [{ rule, address, location }] : [];
 }
 
 /** Whom a condition may be for: guests, the visitors of the site file, and one of each role and group. */

@@ -1,38 +1,64 @@
-import { lookUp } from '../pattern/index-of-patterns.ts';
-import { literalOf } from '../pattern/pattern.ts';
 import { matchForm } from '../address/tidy.ts';
+import { fillPattern } from '../pattern/fill.ts';
+import { lookUp } from '../pattern/index-of-patterns.ts';
+import { literalOf, type Pattern } from '../pattern/pattern.ts';
 import type { Redirect } from '../site/site.ts';
 import type { Found, Inspected } from './found.ts';
 
-/** A redirect that never applies, because another one is always first at its address. */
+/** A redirect that never applies, because another one is always first at its addresses. */
 export function redirectShadowed({ prepared }: Inspected): Found[] {
   const { site, redirects, redirectsByHost } = prepared;
   return site.redirects.flatMap((redirect): Found[] => {
-    const literal = literalOf(redirect.pattern);
-    if (literal === null) return [];
-    const { host, name, place } = redirect;
+    const { host, name, place, pattern } = redirect;
     const index = host === null || host === site.host ? redirects : redirectsByHost.get(host);
-    const matches = index ? lookUp(index, matchForm(literal, site.tidy)) : [];
-    const own = matches.findIndex(({ rule }) => rule === redirect);
-    const before = matches
-      .slice(0, Math.max(own, 0))
-      .find(({ rule }) => isAlways(rule) && !isTie(rule, redirect));
-    if (!before) return [];
+    const firstAt = (address: string): Redirect | null => {
+      const matches = index ? lookUp(index, matchForm(address, site.tidy)) : [];
+      const own = matches.findIndex(({ rule }) => rule === redirect);
+      const before = matches
+        .slice(0, Math.max(own, 0))
+        .find(({ rule }) => isAlways(rule, redirect) && !isTie(rule, redirect));
+      return before?.rule ?? null;
+    };
+    const literal = literalOf(pattern);
+    // A rule that is first wherever a pattern is filled with what nobody thought of is first everywhere.
+    const firsts = (literal === null ? anyAddresses(pattern) : [literal]).map(firstAt);
+    const [before] = firsts;
+    if (!before || firsts.some((one) => one !== before)) return [];
     return [
       {
         code: 'redirect-shadowed',
         severity: 'medium',
         about: `redirect ${name}`,
         place,
-        message: `The redirect from ${name} never applies: the one from ${before.rule.name} (line ${before.rule.place.line}) comes first.`,
+        message: `The redirect from ${name} never applies: the one from ${before.name} (line ${before.place.line}) comes first.`,
         remedy: 'Remove it, or give it the higher "rank".',
       },
     ];
   });
 }
 
-const isAlways = ({ when, from, until, unlessPage, asked }: Redirect): boolean =>
-  when === null && asked.length === 0 && from === null && until === null && !unlessPage;
+/** Addresses that a pattern matches, filled with what no rule names; none where a piece has a form of its own. */
+function anyAddresses(pattern: Pattern): string[] {
+  if (pattern.parts.some((part) => part.is === 'regexp' || part.modifier !== '')) return [];
+  return ['zq7', 'kx3/wj9', 'vf2/qy5/hb8'].map((deep) =>
+    fillPattern(
+      pattern,
+      Object.fromEntries(
+        pattern.parts.flatMap((part) =>
+          part.is === 'text' ? [] : [[part.name, part.is === 'wildcard' ? deep : deep.slice(0, 3)]],
+        ),
+      ),
+    ),
+  );
+}
+
+/** Whether a redirect applies to whatever query another one is for, whoever asks and whenever. */
+const isAlways = ({ when, from, until, unlessPage, asked }: Redirect, other: Redirect): boolean =>
+  when === null &&
+  from === null &&
+  until === null &&
+  !unlessPage &&
+  (asked.length === 0 || JSON.stringify(asked) === JSON.stringify(other.asked));
 
 /** Two that only their names tell apart are found as a tie. */
 const isTie = (one: Redirect, other: Redirect): boolean =>

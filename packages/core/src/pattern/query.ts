@@ -43,11 +43,11 @@ export function matchQuery(pieces: readonly QueryPiece[], query: string): Groups
   return groups;
 }
 
-/** A query without the fields that were matched; the others stay as they were written. */
-export function withoutFields(pieces: readonly QueryPiece[], query: string): string {
-  const matched = new Set(pieces.map(({ field }) => field));
+/** A query without some fields; the others stay as they were written. */
+export function withoutFields(fields: Iterable<string>, query: string): string {
+  const dropped = new Set(fields);
   return query
     .split('&')
-    .filter((pair) => pair !== '' && !matched.has(plain(pair.split('=', 1)[0]!)))
+    .filter((pair) => pair !== '' && !dropped.has(plain(pair.split('=', 1)[0]!)))
     .join('&');
 }

@@ -47,6 +47,7 @@ export function parseTarget(text: string): Target {
 
 /** Cuts an address at the question mark that begins its query: one behind a group means something else. */
 export function splitQuery(text: string): [path: string, query: string | null] {
+  if (!text.includes('?')) return [text, null];
   const question = /(?<![\\)}*]|:[\p{ID_Start}$_][\p{ID_Continue}$_]*)\?/u.exec(text);
   if (!question) return [text, null];
   return [text.slice(0, question.index), text.slice(question.index + 1)];

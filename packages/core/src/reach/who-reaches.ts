@@ -7,9 +7,10 @@ import type { PreparedPage, PreparedSite } from '../decision/prepared-site.ts';
 import { decodePathText } from '../pattern/canonical.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import { fillTarget } from '../pattern/target.ts';
 import { literalOf } from '../pattern/pattern.ts';
 import { readAddress } from '../address/address.ts';
-import type { Page, Right } from '../site/site.ts';
+import type { Gate, Page, Right } from '../site/site.ts';
 import { printDay } from '../time/instant.ts';
 
 /** Who reaches a page, from the rules themselves: every visitor there could be, not a sample. */
@@ -80,7 +81,10 @@ const ANYONE: Condition = { is: 'anyone' };
 
 /** The page at an address of the site; null where none is. */
 export function pageAt(prepared: PreparedSite, address: string): Match<PreparedPage> | null {
-  const page = prepared.site.pages.find((one) => one.address === address);
+  // Only the address of a pattern has to be looked for among all pages.
+  const page = /[:*(){}+?\\]/.test(address)
+    ? prepared.site.pages.find((one) => one.address === address)
+    : undefined;
   const read = readAddress(page?.example ?? address, prepared.site, prepared.site.tidy);
   if (!read.ok || read.address.host !== prepared.site.host) return null;
   return lookUp(prepared.pages, read.address.path)[0] ?? null;
@@ -126,13 +130,25 @@ export function conditionOf(
   // On a page with one address, the pieces of the address are known; on others they stay open.
   const known = (condition: Condition, groups: Groups): Condition =>
     isOne ? withPieces(condition, groups) : condition;
-  const asked = gatesFor(prepared, page, at, right);
-  const gates = asked.map(({ rule, groups }) => known(rule.admit, groups));
-  const ungated = site.ungated === 'closed' ? { is: 'signed-in' as const } : ANYONE;
-  const admitted =
-    gates.length > 0
-      ? gates
-      : [right === 'change' && site.change === 'gated-only' ? NOBODY : ungated];
+  const path = pathOf(prepared, page);
+  const asked = gatesFor(prepared, path, at, right);
+  const admittedBy = (gates: readonly Match<Gate>[]): Condition[] => {
+    if (gates.length > 0) return gates.map(({ rule, groups }) => known(rule.admit, groups));
+    if (right === 'change' && site.change === 'gated-only') return [NOBODY];
+    return [site.ungated === 'closed' ? { is: 'signed-in' } : ANYONE];
+  };
+  const served = servingsOf(prepared, page, at).reduceRight<Serving>(
+    (otherwise, { when, path: from }) => {
+      const gates = from === null ? [] : gatesFor(prepared, from, at, right);
+      const here =
+        from === null ? ANYONE : allOf([...admittedBy(gates), ...thereAt(prepared, from, at)]);
+      return {
+        gates: [...gates, ...otherwise.gates],
+        condition: when === null ? here : eitherOr(when, here, otherwise.condition),
+      };
+    },
+    { gates: [], condition: ANYONE },
+  );
   const kept = redirectsAt(prepared, page, at).flatMap(({ rule, groups }): Condition[] =>
     rule.when === null ? [] : [{ is: 'not', of: known(rule.when, groups) }],
   );
@@ -141,13 +157,51 @@ export function conditionOf(
     ...(page.missingUnless === null ? [] : [page.missingUnless]),
   ];
   return {
-    condition: allOf([...admitted, ...kept, ...there]),
-    gates: asked.map(({ rule }) => rule.name),
+    condition: allOf([...admittedBy(asked), ...kept, ...there, served.condition]),
+    gates: [...new Set([...asked, ...served.gates].map(({ rule }) => rule.name))],
   };
 }
 
-function gatesFor(prepared: PreparedSite, page: Page, at: number, right: Right) {
-  const path = pathOf(prepared, page);
+interface Serving {
+  readonly gates: readonly Match<Gate>[];
+  readonly condition: Condition;
+}
+
+/** What a page may be served from, the most specific first; nothing after one that is for everyone. */
+function servingsOf(
+  prepared: PreparedSite,
+  page: Page,
+  at: number,
+): { when: Condition | null; path: string | null }[] {
+  const { site } = prepared;
+  const matches = lookUp(prepared.rewrites, pathOf(prepared, page)).filter(
+    ({ rule }) =>
+      !rule.unlessPage &&
+      (rule.from === null || at >= rule.from) &&
+      (rule.until === null || at < rule.until),
+  );
+  const always = matches.findIndex(({ rule }) => rule.when === null);
+  return matches
+    .slice(0, always === -1 ? matches.length : always + 1)
+    .map(({ rule: { when, serve }, groups }) => {
+      const read = readAddress(fillTarget(serve, groups, ''), site, site.tidy);
+      return { when, path: serve.origin === null && read.ok ? read.address.path : null };
+    });
+}
+
+/** What must hold for there to be a page at what an address is served from. */
+function thereAt(prepared: PreparedSite, path: string, at: number): Condition[] {
+  const page = lookUp(prepared.pages, path)[0]?.rule.page;
+  if (!page || page.draft || closedNow(page, at, prepared.site.timeZone) !== null) return [NOBODY];
+  return page.missingUnless === null ? [] : [page.missingUnless];
+}
+
+const eitherOr = (when: Condition, then: Condition, otherwise: Condition): Condition => ({
+  is: 'or',
+  of: [allOf([when, then]), allOf([{ is: 'not', of: when }, otherwise])],
+});
+
+function gatesFor(prepared: PreparedSite, path: string, at: number, right: Right) {
   const { asked } = chainOf({ prepared, at }, lookUp(prepared.gates[right], path));
   const follows = right === 'change' && asked.length === 0 && prepared.site.change === 'as-view';
   return follows ? chainOf({ prepared, at }, lookUp(prepared.gates.view, path)).asked : asked;

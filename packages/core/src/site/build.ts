@@ -1,12 +1,10 @@
-import type * as yup from 'yup';
 import type { Condition } from '../condition/condition.ts';
-import { groupsWanted } from '../pattern/target.ts';
-import { didYouMean } from '../text/nearest.ts';
 import { isTimeZone } from '../time/instant.ts';
 import { exampleOf } from './example.ts';
 import { FieldReader } from './field-reader.ts';
 import type { ErrorList, Path, SiteDocument } from './document.ts';
-import { isYes, type SECTIONS, type siteSchema } from './schema.ts';
+import type { Entries, EntryOf } from './entries.ts';
+import { isYes } from './schema.ts';
 import type {
   Accepted,
   Landing,
@@ -18,32 +16,25 @@ import type {
   Otherwise,
   Page,
   Product,
-  Redirect,
   Site,
 } from './site.ts';
+import { buildList, buildRedirect } from './build-redirect.ts';
+import type { ListOf } from './redirect-list.ts';
 import { asList } from './as-list.ts';
 import { buildTidy, checkAliases, checkTidy } from './build-tidy.ts';
+import { buildRewrite } from './build-rewrite.ts';
 import { buildVisitor } from './build-visitor.ts';
-
-type EntryOf<N extends keyof typeof SECTIONS> = yup.InferType<(typeof SECTIONS)[N]['entry']>;
-
-/** The entries of a site file whose shape is right. */
-export type Entries = {
-  readonly site: yup.InferType<typeof siteSchema> | null;
-  /** Every name that the file defines, also where its entry has an error of its own. */
-  readonly defined: Readonly<Record<keyof typeof SECTIONS, readonly string[]>>;
-} & {
-  readonly [N in keyof typeof SECTIONS]: readonly (readonly [
-    key: string | number,
-    entry: EntryOf<N>,
-  ])[];
-};
 
 /**
  * Builds a site from entries of the right shape: reads conditions, patterns and dates, looks every
  * name up, and fills in the defaults. Errors go to `list`; what has one is left out.
  */
-export function buildSite(entries: Entries, document: SiteDocument, list: ErrorList): Site | null {
+export function buildSite(
+  entries: Entries,
+  document: SiteDocument,
+  list: ErrorList,
+  listOf: ListOf,
+): Site | null {
   const products = Object.fromEntries(
     entries.products.map(([key, { title, term, 'buy-at': buyAt }]): [string, Product] => [
       String(key),
@@ -78,8 +69,24 @@ export function buildSite(entries: Entries, document: SiteDocument, list: ErrorL
   const pages = buildPages(entries.pages, read, document, list);
   checkAliases(pages, homes, read, list);
   const gates = entries.gates.map(([key, entry]) => buildGate(String(key), entry, read, document));
-  const redirects = entries.redirects.flatMap(
-    ([key, entry]) => buildRedirect(Number(key), entry, read, document) ?? [],
+  const redirects = [
+    ...entries.redirects.flatMap(
+      ([key, entry]) => buildRedirect(Number(key), entry, read, document) ?? [],
+    ),
+    ...entries['redirect-lists'].flatMap(([key, name]) =>
+      buildList(Number(key), name, listOf, read),
+    ),
+  ];
+  const servers = asList(entries.site?.servers).flatMap((text, position) => {
+    const path =
+      typeof entries.site?.servers === 'string'
+        ? ['site', 'servers']
+        : ['site', 'servers', position];
+    const server = read.origin(text, path);
+    return server ? `${server.protocol}//${server.host}` : [];
+  });
+  const rewrites = entries.rewrites.flatMap(
+    ([key, entry]) => buildRewrite(Number(key), entry, servers, read, document) ?? [],
   );
   const notFound = entries['not-found'].flatMap(
     ([key, entry]) => buildNotFound(Number(key), entry, read, document) ?? [],
@@ -117,6 +124,8 @@ export function buildSite(entries: Entries, document: SiteDocument, list: ErrorL
     pages,
     gates,
     redirects,
+    rewrites,
+    servers,
     notFound,
     landings: entries.landings.map(([key, entry]) =>
       buildLanding(Number(key), entry, read, document),
@@ -298,43 +307,6 @@ function buildGate(
   };
 }
 
-function buildRedirect(
-  position: number,
-  entry: EntryOf<'redirects'>,
-  read: FieldReader,
-  document: SiteDocument,
-): Redirect | null {
-  const path: Path = ['redirects', position];
-  const from = read.source(entry.from, [...path, 'from']);
-  const to = read.target(entry.to, [...path, 'to']);
-  if (!from || !to) return null;
-  const known = [...from.pattern.names, ...from.asked.flatMap(({ piece }) => piece ?? [])];
-  for (const piece of groupsWanted(to)) {
-    if (known.includes(piece)) continue;
-    read.list.atValue(
-      'unknown-piece',
-      [...path, 'to'],
-      `"to" uses ${pieceName(piece)}, which "from" does not match.`,
-      didYouMean(piece, known),
-    );
-  }
-  return {
-    name: entry.from,
-    ...from,
-    to,
-    kind: entry.kind ?? 'temporary',
-    query: entry.query ?? 'drop',
-    when:
-      entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], from.pattern),
-    ...read.period(entry.since, entry.until, path, 'since'),
-    unlessPage: isYes(entry['unless-page']),
-    keepFor: read.seconds(entry['keep-for'], [...path, 'keep-for']),
-    note: entry.note ?? null,
-    rank: entry.rank ?? 0,
-    place: document.valueAt(path),
-  };
-}
-
 function buildLanding(
   position: number,
   entry: EntryOf<'landings'>,
@@ -373,9 +345,6 @@ function buildMenu(
     place: document.keyAt(path),
   };
 }
-
-const pieceName = (piece: string): string =>
-  /^\d+$/.test(piece) ? 'an unnamed piece (*)' : `":${piece}"`;
 
 function buildNotFound(
   position: number,

@@ -20,9 +20,13 @@ export type Path = readonly (string | number)[];
 export const MAX_FILE_LENGTH = 32 * 1024 * 1024;
 
 /** A site file as YAML: its values, and where each of them stands. */
-export interface SiteDocument {
+export interface SiteDocument extends Places {
   readonly value: unknown;
   readonly errors: readonly SiteError[];
+}
+
+/** Where the values of a file stand. */
+export interface Places {
   /** Where a value stands; the nearest thing above it when it is not there. */
   valueAt(path: Path): Place;
   /** Where the key of a value stands. */
@@ -151,9 +155,10 @@ export class ErrorList {
 
   constructor(
     private readonly file: string,
-    private readonly document: SiteDocument,
+    errors: readonly SiteError[],
+    private readonly places: Places,
   ) {
-    this.errors = [...document.errors];
+    this.errors = [...errors];
   }
 
   add(code: SiteErrorCode, place: Place, message: string, remedy: string): void {
@@ -161,14 +166,14 @@ export class ErrorList {
   }
 
   atValue(code: SiteErrorCode, path: Path, message: string, remedy: string): void {
-    this.add(code, this.document.valueAt(path), message, remedy);
+    this.add(code, this.places.valueAt(path), message, remedy);
   }
 
   atKey(code: SiteErrorCode, path: Path, message: string, remedy: string): void {
-    this.add(code, this.document.keyAt(path), message, remedy);
+    this.add(code, this.places.keyAt(path), message, remedy);
   }
 
   within(code: SiteErrorCode, path: Path, offset: number, message: string, remedy: string): void {
-    this.add(code, this.document.within(path, offset), message, remedy);
+    this.add(code, this.places.within(path, offset), message, remedy);
   }
 }

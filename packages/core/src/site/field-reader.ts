@@ -7,10 +7,11 @@ import { escapePattern, parsePattern, PatternProblem } from '../pattern/parse.ts
 import { literalOf, type Pattern } from '../pattern/pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { parseQuery, type QueryPiece } from '../pattern/query.ts';
-import { parseTarget, splitQuery, type Target } from '../pattern/target.ts';
+import { groupsWanted, parseTarget, splitQuery, type Target } from '../pattern/target.ts';
+import { pieceName } from '../pattern/turn-round.ts';
 import { didYouMean } from '../text/nearest.ts';
 import { readInstant } from '../time/instant.ts';
-import type { ErrorList, Path, SiteDocument } from './document.ts';
+import type { ErrorList, Path, Places } from './document.ts';
 import type { SiteErrorCode } from './problem.ts';
 import type { Period, Site } from './site.ts';
 
@@ -22,15 +23,22 @@ export interface KnownNames {
   readonly audience: readonly string[];
 }
 
+const NOTHING: readonly QueryPiece[] = [];
+
 /** Reads the texts of a site file that mean more than themselves; each error goes to its place. */
 export class FieldReader {
   constructor(
     readonly list: ErrorList,
-    private readonly document: SiteDocument,
+    private readonly document: Places,
     private readonly names: KnownNames,
     readonly timeZone: string,
     private readonly tidy: Tidy,
   ) {}
+
+  /** Reads the texts of another file of the same site. */
+  forFile(list: ErrorList, document: Places): FieldReader {
+    return new FieldReader(list, document, this.names, this.timeZone, this.tidy);
+  }
 
   /** A condition; one that can't be read admits nobody. */
   condition(text: string, path: Path, pattern: Pick<Pattern, 'names'> = { names: [] }): Condition {
@@ -169,7 +177,7 @@ export class FieldReader {
     path: Path,
   ): { host: string | null; pattern: Pattern; asked: readonly QueryPiece[] } | null {
     const [address, query] = splitQuery(text);
-    const asked = query === null ? [] : parseQuery(query);
+    const asked = query === null ? NOTHING : parseQuery(query);
     if (asked === null) {
       this.patternError(
         path,
@@ -187,6 +195,20 @@ export class FieldReader {
     const home = this.origin(origin, path);
     const pattern = this.pattern(address.slice(origin.length) || '/', path, origin.length);
     return home && pattern ? { host: home.host, pattern, asked } : null;
+  }
+
+  /** Whether a rule leads only to pieces that it matches; others are errors. */
+  pieces(target: Target, known: readonly string[], path: Path): boolean {
+    const strangers = groupsWanted(target).filter((piece) => !known.includes(piece));
+    for (const piece of strangers) {
+      this.list.atValue(
+        'unknown-piece',
+        path,
+        `"${path.at(-1)}" uses ${pieceName(piece)}, which "from" does not match.`,
+        didYouMean(piece, known),
+      );
+    }
+    return strangers.length === 0;
   }
 
   /** Where a redirect leads. */

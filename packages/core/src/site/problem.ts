@@ -17,6 +17,8 @@ export type SiteErrorCode =
   | 'unknown-piece'
   | 'audience-circle'
   | 'same-address'
+  | 'no-such-list'
+  | 'csv'
   | 'too-large';
 
 /** One error of a site file: what, where, and how to mend it. */

@@ -3,7 +3,7 @@ import { buildVisitor } from './build-visitor.ts';
 import { ErrorList, readDocument } from './document.ts';
 import { FieldReader } from './field-reader.ts';
 import type { SiteError } from './problem.ts';
-import { hasShape } from './read.ts';
+import { hasShape } from './has-shape.ts';
 import { visitorSchema } from './schema.ts';
 import type { Site } from './site.ts';
 import type { Visitor } from './visitor.ts';
@@ -20,7 +20,7 @@ export type ReadVisitor =
  */
 export function readVisitor(text: string, site: Site, name = 'someone'): ReadVisitor {
   const document = readDocument(text, 'visitor');
-  const list = new ErrorList('visitor', document);
+  const list = new ErrorList('visitor', document.errors, document);
   const value = document.value ?? {};
   if (document.errors.length > 0 || !hasShape(visitorSchema as yup.Schema, value, [], list)) {
     return { ok: false, errors: list.errors };

@@ -1,19 +1,15 @@
 import * as yup from 'yup';
-import { buildSite, type Entries } from './build.ts';
-import {
-  ErrorList,
-  MAX_FILE_LENGTH,
-  readDocument,
-  type Path,
-  type SiteDocument,
-} from './document.ts';
+import { buildSite } from './build.ts';
+import type { Entries } from './entries.ts';
+import type { ListOf } from './redirect-list.ts';
+import { ErrorList, MAX_FILE_LENGTH, readDocument, type SiteDocument } from './document.ts';
+import { hasShape } from './has-shape.ts';
 import type { SiteError } from './problem.ts';
 import {
   complaintAboutSection,
   isRecord,
   SECTIONS,
   siteSchema,
-  type Complaint,
   type SectionName,
 } from './schema.ts';
 import type { Site } from './site.ts';
@@ -31,9 +27,10 @@ const FORMAT_VERSION = 1;
  *
  * @param text the file
  * @param file its name, for the errors
+ * @param listOf gives the lists of redirects that the file names
  * @returns the site, or all errors at once in the order of their lines
  */
-export function readSite(text: string, file: string): ReadSite {
+export function readSite(text: string, file: string, listOf: ListOf = () => null): ReadSite {
   if (text.length > MAX_FILE_LENGTH) {
     const message = `The file is larger than ${MAX_FILE_LENGTH / 1024 / 1024} MiB.`;
     return {
@@ -42,14 +39,14 @@ export function readSite(text: string, file: string): ReadSite {
     };
   }
   const document = readDocument(text, file);
-  const list = new ErrorList(file, document);
+  const list = new ErrorList(file, document.errors, document);
   const entries = readEntries(document, list);
-  const site = entries ? buildSite(entries, document, list) : null;
+  const site = entries ? buildSite(entries, document, list, listOf) : null;
   if (site && list.errors.length === 0) return { ok: true, site };
   // What is not YAML is half read: what else its line seems to say would only confuse.
   const unread = new Set(document.errors.map(({ line }) => line));
   const errors = list.errors.filter(({ code, line }) => code === 'yaml' || !unread.has(line));
-  return { ok: false, errors: errors.sort((a, b) => a.line - b.line || a.column - b.column) };
+  return { ok: false, errors: errors.sort(inOrder(file)) };
 }
 
 /** Checks the shape of everything; what has the wrong shape is left out, so that the rest is still read. */
@@ -140,40 +137,11 @@ function readSection(name: SectionName, value: unknown, list: ErrorList): Entry[
     .filter(([key, entry]) => hasShape(schema as yup.Schema, entry, [name, key], list));
 }
 
-/** Whether a value has the shape that a schema asks for; what is wrong with it goes to `list`. */
-export function hasShape(schema: yup.Schema, value: unknown, path: Path, list: ErrorList): boolean {
-  if (value === null && schema.type === 'object') {
-    list.atKey('wrong-type', path, `"${path.at(-1)}" is empty.`, 'Write its fields, or remove it.');
-    return false;
-  }
-  try {
-    schema.validateSync(value, { strict: true, abortEarly: false });
-    return true;
-  } catch (error) {
-    if (!(error instanceof yup.ValidationError)) throw error;
-    for (const one of error.inner.length > 0 ? error.inner : [error]) report(one, path, list);
-    return false;
-  }
-}
-
-function report(error: yup.ValidationError, path: Path, list: ErrorList): void {
-  const steps = (error.path ?? '').split(/[.[\]]+/).filter((step) => step !== '');
-  const whole = [...path, ...steps.map((step) => (/^\d+$/.test(step) ? Number(step) : step))];
-  const { code, remedy } = (error.params ?? {}) as Partial<Complaint>;
-  const message = error.message.replace('"This"', `"${path.at(-1)}"`);
-  if (code === 'unknown-field' || code === 'missing-field' || code === 'not-yet') {
-    list.atKey(
-      code,
-      code === 'missing-field' && steps.length > 0 ? whole.slice(0, -1) : whole,
-      message,
-      remedy!,
-    );
-  } else {
-    list.atValue(
-      code ?? 'wrong-type',
-      whole,
-      message,
-      remedy ?? 'See docs/site-file.md for what may stand here.',
-    );
-  }
-}
+/** The errors of the site file itself first, and each file from its top. */
+const inOrder =
+  (file: string) =>
+  (a: SiteError, b: SiteError): number =>
+    Number(a.file !== file) - Number(b.file !== file) ||
+    (a.file < b.file ? -1 : a.file > b.file ? 1 : 0) ||
+    a.line - b.line ||
+    a.column - b.column;

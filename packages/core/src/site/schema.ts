@@ -111,7 +111,7 @@ const oneOf = <T extends string | number>(...values: readonly T[]): yup.Schema<T
 const show = (value: unknown): string => (value === undefined ? 'nothing' : JSON.stringify(value));
 
 /** Fields that the format has, and that this version does not read yet. */
-const LATER = new Set(['rewrites', 'guarantees']);
+const LATER = new Set(['guarantees']);
 
 const notYet = (name: string): [SiteErrorCode, string, string] => [
   'not-yet',
@@ -181,6 +181,7 @@ export const siteSchema = fields('site', {
   'sign-in': text(),
   'full-access': text(),
   'time-zone': text(),
+  servers: textList(),
   tidy: optional(
     fields('tidy', {
       case: oneOf('lower', 'keep'),
@@ -243,7 +244,7 @@ const gateSchema = fields('a gate', {
     : true,
 );
 
-const redirectSchema = fields('a redirect', {
+export const redirectSchema = fields('a redirect', {
   from: required(text(), 'from: /old'),
   to: required(text(), 'to: /new'),
   kind: oneOf('permanent', 'temporary'),
@@ -253,6 +254,18 @@ const redirectSchema = fields('a redirect', {
   until: text(),
   'unless-page': flag(),
   'keep-for': text(),
+  note: text(),
+  rank: number(),
+});
+
+const rewriteSchema = fields('a rewrite', {
+  from: required(text(), 'from: /people/:name'),
+  serve: required(text(), 'serve: /activity?person=:name'),
+  canonical: flag(),
+  when: text(),
+  since: text(),
+  until: text(),
+  'unless-page': flag(),
   note: text(),
   rank: number(),
 });
@@ -317,6 +330,8 @@ export const SECTIONS = {
   pages: { is: 'map', entry: pageSchema },
   gates: { is: 'map', entry: gateSchema },
   redirects: { is: 'list', entry: redirectSchema },
+  'redirect-lists': { is: 'list', entry: required(text(), 'redirect-lists: [old-site.csv]') },
+  rewrites: { is: 'list', entry: rewriteSchema },
   'not-found': { is: 'list', entry: notFoundSchema },
   landings: { is: 'list', entry: landingSchema },
   parts: { is: 'map', entry: partSchema },

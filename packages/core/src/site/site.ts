@@ -7,6 +7,8 @@ import type { Visitor } from './visitor.ts';
 
 /** Where something stands in the site file; both count from 1. */
 export interface Place {
+  /** The list beside the site file that it stands in; absent for the site file itself. */
+  readonly file?: string;
   readonly line: number;
   readonly column: number;
 }
@@ -33,6 +35,9 @@ export interface Site {
   readonly pages: readonly Page[];
   readonly gates: readonly Gate[];
   readonly redirects: readonly Redirect[];
+  readonly rewrites: readonly Rewrite[];
+  /** Other servers that rewrites may serve from: protocol and host. */
+  readonly servers: readonly string[];
   readonly notFound: readonly NotFoundRule[];
   readonly landings: readonly Landing[];
   readonly parts: readonly SitePart[];
@@ -114,6 +119,25 @@ export interface Redirect extends Period {
   readonly unlessPage: boolean;
   /** Seconds for which browsers may keep a permanent one; null for as long as is usual. */
   readonly keepFor: number | null;
+  readonly note: string | null;
+  readonly rank: number;
+  /** The rewrite that this is the way back of; null for a redirect of the site file. */
+  readonly turns: Rewrite | null;
+  readonly place: Place;
+}
+
+/** What a redirect matches, and where it leads. */
+export type WayBack = Pick<Redirect, 'name' | 'host' | 'pattern' | 'asked' | 'to'>;
+
+/** An address that is served from another one. */
+export interface Rewrite extends Period {
+  readonly name: string;
+  readonly pattern: Pattern;
+  readonly serve: Target;
+  /** The way back from what is served, for those who ask for that; null where nobody is sent back. */
+  readonly canonical: WayBack | null;
+  readonly when: Condition | null;
+  readonly unlessPage: boolean;
   readonly note: string | null;
   readonly rank: number;
   readonly place: Place;

@@ -1,0 +1,114 @@
+import { readAddress } from '../address/address.ts';
+import { printCondition } from '../condition/print.ts';
+import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import { withoutFields } from '../pattern/query.ts';
+import { fillTarget, splitQuery, type Target } from '../pattern/target.ts';
+import type { Rewrite } from '../site/site.ts';
+import { printDay } from '../time/instant.ts';
+import { called, holds, type Deciding, type Ending, type Served } from './decision.ts';
+import { toHttps } from './https.ts';
+import { findPage } from './page.ts';
+import type { Reason } from './reason.ts';
+
+const NONE: Reason = {
+  stage: 'rewrite',
+  rule: null,
+  verdict: 'passed',
+  text: 'No rewrite matches.',
+  place: null,
+};
+
+/** Applies one rewrite, never a second; from here both the asked and the served address count. */
+export function rewriteStage(on: Deciding): Ending | null {
+  const matches = rewritesAt(on);
+  if (matches.length === 0) {
+    on.reasons.push(NONE);
+    return null;
+  }
+  for (const [position, match] of matches.entries()) {
+    const { rule } = match;
+    const objection = objectionTo(on, match);
+    if (objection !== null) {
+      on.reasons.push(reason(rule, 'skipped', objection));
+      continue;
+    }
+    const served = serve(on, match);
+    if (served === null) {
+      on.reasons.push(
+        reason(rule, 'invalid', `What ${rule.name} would be served from is no address.`),
+      );
+      return { outcome: 'invalid', status: 400 };
+    }
+    on.served = served;
+    on.reasons.push(
+      reason(rule, 'rewritten', `${rule.name} is served from ${served.location}.`),
+      ...matches
+        .slice(position + 1)
+        .map((other) =>
+          reason(
+            other.rule,
+            'skipped',
+            `The rewrite of ${other.rule.name} matches too, and is less specific.`,
+          ),
+        ),
+    );
+    return secured(on, served);
+  }
+  return null;
+}
+
+/** A page that is only to be had over HTTPS is so from wherever it is served. */
+function secured(on: Deciding, { address }: Served): Ending | null {
+  if (address === null || on.address.protocol === 'https:') return null;
+  const page = lookUp(on.prepared.pages, address.path)[0]?.rule.page;
+  return page?.https ? toHttps(on, page) : null;
+}
+
+function rewritesAt({ prepared, address }: Deciding): readonly Match<Rewrite>[] {
+  return prepared.site.rewrites.length === 0 || address.host !== prepared.site.host
+    ? []
+    : lookUp(prepared.rewrites, address.path);
+}
+
+function objectionTo(on: Deciding, { rule, groups }: Match<Rewrite>): string | null {
+  const { timeZone } = on.prepared.site;
+  if (rule.from !== null && on.at < rule.from)
+    return `The rewrite of ${rule.name} begins on ${printDay(rule.from, timeZone)}.`;
+  if (rule.until !== null && on.at >= rule.until)
+    return `The rewrite of ${rule.name} ended on ${printDay(rule.until, timeZone)}.`;
+  if (rule.when !== null && !holds(on, rule.when, groups))
+    return `The rewrite of ${rule.name} is for ${printCondition(rule.when)}, and ${called(on.visitor)} is not among them.`;
+  if (rule.unlessPage && findPage(on)?.exists)
+    return `The rewrite of ${rule.name} applies only where there is no page, and there is one.`;
+  return null;
+}
+
+/** What is asked of the server instead; null where the filled address can be read two ways. */
+function serve(on: Deciding, { rule, groups }: Match<Rewrite>): Served | null {
+  const { site } = on.prepared;
+  const filled = fillTarget(rule.serve, groups, keptQuery(rule.serve, on.address.query));
+  const read = readAddress(filled, site, site.tidy);
+  if (!read.ok) return null;
+  const { address } = read;
+  // Printed from what was read, so that the server is asked for the very address that was judged.
+  const location = address.asked + (address.query === '' ? '' : `?${address.query}`);
+  return rule.serve.origin === null
+    ? { rewrite: rule, location, address }
+    : { rewrite: rule, location: rule.serve.origin + location, address: null };
+}
+
+/** The query as asked for, without the fields that the rewrite sets: nobody else may give them. */
+function keptQuery({ text }: Target, query: string): string {
+  const own = splitQuery(text)[1];
+  return query === '' || own === null
+    ? query
+    : withoutFields(new URLSearchParams(own).keys(), query);
+}
+
+const reason = (rule: Rewrite, verdict: Reason['verdict'], text: string): Reason => ({
+  stage: 'rewrite',
+  rule: `rewrite ${rule.name}`,
+  verdict,
+  text,
+  place: rule.place,
+});

@@ -1,0 +1,97 @@
+import { matchForm } from '../address/tidy.ts';
+import { walk, type Condition, type Value } from '../condition/condition.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { encodePathText } from '../pattern/canonical.ts';
+import { fillPattern } from '../pattern/fill.ts';
+import { literalOf, type Pattern } from '../pattern/pattern.ts';
+import { regexpOf } from '../pattern/regexp.ts';
+import type { Place } from '../site/site.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** Addresses that are made of people's names. */
+interface Peopled {
+  readonly pattern: Pattern;
+  /** The piece that is the person. */
+  readonly piece: string;
+}
+
+/**
+ * A page has an address that is a person's: `/people/:name` for people, and a page `/people/rules`. A
+ * piece is a person's name where a gate compares it with the visitor, and where it alone stands in a
+ * pattern that one of the site's visitors fits.
+ */
+export function personPageClash({ prepared }: Inspected): Found[] {
+  const { pages, visitors } = prepared.site;
+  const taken = takenAddresses(prepared);
+  const byRule = peopledByRule(prepared).flatMap((peopled) =>
+    [...taken].flatMap(([path, { address, place }]): Found[] =>
+      // A page beneath a person's address is that person's.
+      regexpOf(peopled.pattern).matches(path)
+        ? [clash(address, place, `${peopled.pattern.text} is for people by name`)]
+        : [],
+    ),
+  );
+  const others = [
+    ...pages.map(({ pattern }) => pattern),
+    ...prepared.site.rewrites.map(({ pattern }) => pattern),
+  ];
+  const byVisitor = others
+    .filter(({ names, parts }) => names.length === 1 && parts.some(({ is }) => is === 'segment'))
+    .flatMap((pattern) =>
+      visitors.flatMap(({ id, title }): Found[] => {
+        if (id === null) return [];
+        const filled = fillPattern(pattern, { [pattern.names[0]!]: encodePathText(id) });
+        const page = taken.get(matchForm(filled, prepared.site.tidy));
+        return page
+          ? [clash(page.address, page.place, `${title} would have it by ${pattern.text}`)]
+          : [];
+      }),
+    );
+  const all = new Map([...byVisitor, ...byRule].map((found) => [found.about, found]));
+  return [...all.values()];
+}
+
+const clash = (address: string, place: Place, because: string): Found => ({
+  code: 'person-page-clash',
+  severity: 'medium',
+  about: `page ${address}`,
+  place,
+  message: `The page ${address} has the address of a person: ${because}.`,
+  remedy:
+    'Give the page an address that no name can have, or see to it that nobody takes this name.',
+});
+
+/** Every plain address that leads to a page, by the form that it is matched in. */
+function takenAddresses({ site }: PreparedSite): Map<string, { address: string; place: Place }> {
+  return new Map(
+    site.pages.flatMap(({ address, aliases, pattern, place }) =>
+      [...(literalOf(pattern) === null ? [] : [address]), ...aliases].map(
+        (one) => [matchForm(one, site.tidy), { address: one, place }] as const,
+      ),
+    ),
+  );
+}
+
+/** The patterns with a piece that a gate compares with who is asking. */
+function peopledByRule({ site }: PreparedSite): Peopled[] {
+  return site.gates.flatMap(({ admit, extents }) => {
+    const pieces = personPieces(admit);
+    return extents.flatMap(({ pattern }) =>
+      pieces.filter((piece) => pattern.names.includes(piece)).map((piece) => ({ pattern, piece })),
+    );
+  });
+}
+
+function personPieces(condition: Condition): string[] {
+  const pieces: string[] = [];
+  const isId = (value: Value): boolean => value.is === 'visitor' && value.name === 'id';
+  walk(condition, (inner) => {
+    if (inner.is !== 'compare') return;
+    for (const [one, other] of [
+      [inner.left, inner.right],
+      [inner.right, inner.left],
+    ] as const)
+      if (isId(one) && other.is === 'path') pieces.push(other.name);
+  });
+  return pieces;
+}

@@ -1,0 +1,34 @@
+import { lookUp } from '../pattern/index-of-patterns.ts';
+import { literalOf } from '../pattern/pattern.ts';
+import { pathOf } from '../reach/who-reaches.ts';
+import { pointer } from '../site/pointer.ts';
+import type { Rewrite } from '../site/site.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** A page has an address that a rewrite of many serves from elsewhere: what is at the page is never shown. */
+export function rewriteHidesPage({ prepared }: Inspected): Found[] {
+  const { pages, rewrites } = prepared.site;
+  const hidden = new Map<Rewrite, string[]>();
+  for (const page of pages) {
+    if (literalOf(page.pattern) === null) continue;
+    const [first] = lookUp(prepared.rewrites, pathOf(prepared, page));
+    // A rewrite of just this address is meant.
+    if (!first || first.rule.unlessPage || literalOf(first.rule.pattern) !== null) continue;
+    hidden.set(first.rule, [...(hidden.get(first.rule) ?? []), page.address]);
+  }
+  return [...hidden].map(([rewrite, addresses]) => ({
+    code: 'rewrite-hides-page',
+    severity: 'high',
+    about: `rewrite ${rewrite.name}`,
+    place: rewrite.place,
+    message: `The rewrite of ${rewrite.name} is for ${addresses.join(', ')} too, and shows ${rewrite.serve.text} there instead of the page.`,
+    remedy: 'Write "unless-page: yes", or give the page another address.',
+    fix: [
+      {
+        op: 'add' as const,
+        path: pointer('rewrites', rewrites.indexOf(rewrite), 'unless-page'),
+        value: 'yes',
+      },
+    ],
+  }));
+}

@@ -1,0 +1,67 @@
+import type { Path, Places } from './document.ts';
+import type { EntryOf } from './entries.ts';
+import type { FieldReader } from './field-reader.ts';
+import { readRedirectList, type ListOf } from './redirect-list.ts';
+import { isYes } from './schema.ts';
+import type { Redirect } from './site.ts';
+
+/** The redirects of a list beside the site file. */
+export function buildList(
+  position: number,
+  name: string,
+  listOf: ListOf,
+  read: FieldReader,
+): Redirect[] {
+  const text = listOf(name);
+  if (text === null) {
+    read.list.atValue(
+      'no-such-list',
+      ['redirect-lists', position],
+      `There is no list ${name}.`,
+      'Put the file beside the site file, or remove its name.',
+    );
+    return [];
+  }
+  const { entries, places, errors } = readRedirectList(text, name);
+  const readRow = read.forFile(errors, places);
+  const redirects = entries.flatMap(
+    ([row, entry]) => buildRedirect(row, entry, readRow, places) ?? [],
+  );
+  read.list.errors.push(...errors.errors);
+  return redirects;
+}
+
+/** Builds a redirect of the site file, or of a list. */
+export function buildRedirect(
+  position: number,
+  entry: EntryOf<'redirects'>,
+  read: FieldReader,
+  document: Places,
+): Redirect | null {
+  const path: Path = ['redirects', position];
+  const from = read.source(entry.from, [...path, 'from']);
+  const to = read.target(entry.to, [...path, 'to']);
+  if (!from || !to) return null;
+  const { host, pattern, asked } = from;
+  const known = [...pattern.names, ...asked.flatMap(({ piece }) => piece ?? [])];
+  read.pieces(to, known, [...path, 'to']);
+  const period = read.period(entry.since, entry.until, path, 'since');
+  return {
+    name: entry.from,
+    host,
+    pattern,
+    asked,
+    to,
+    kind: entry.kind ?? 'temporary',
+    query: entry.query ?? 'drop',
+    when: entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], pattern),
+    from: period.from,
+    until: period.until,
+    unlessPage: isYes(entry['unless-page']),
+    keepFor: read.seconds(entry['keep-for'], [...path, 'keep-for']),
+    note: entry.note ?? null,
+    rank: entry.rank ?? 0,
+    turns: null,
+    place: document.valueAt(path),
+  };
+}

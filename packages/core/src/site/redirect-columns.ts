@@ -1,0 +1,36 @@
+import type { Row } from '../formats/csv.ts';
+
+/** The columns of a CSV file of redirects, each with the other names by which it is known. */
+export const COLUMNS = {
+  from: ['source', 'old', 'oldaddress', 'oldurl', 'request'],
+  to: ['target', 'destination', 'new', 'newaddress', 'newurl'],
+  kind: ['type', 'status', 'code'],
+  query: [],
+  when: ['condition', 'for'],
+  since: ['begins', 'start'],
+  until: ['ends', 'end', 'expires'],
+  'unless-page': [],
+  'keep-for': [],
+  note: ['comment', 'reason', 'why'],
+  rank: ['priority'],
+} as const;
+type Column = keyof typeof COLUMNS;
+
+/** The columns in which redirects are written. */
+export const REDIRECT_COLUMNS = Object.keys(COLUMNS) as readonly Column[];
+
+/** A row as the entry of a site file would be; what is in the wrong form stays as it is. */
+export function redirectFrom({ values }: Row<Column>): Readonly<Record<string, unknown>> {
+  const { kind, rank } = values;
+  if (kind === undefined && rank === undefined) return values;
+  const entry: Record<string, unknown> = { ...values };
+  if (kind !== undefined) entry['kind'] = kindFrom(kind);
+  if (rank !== undefined) entry['rank'] = Number.isInteger(Number(rank)) ? Number(rank) : rank;
+  return entry;
+}
+
+/** 301 and 308 are permanent, 302, 303 and 307 are temporary (RFC 9110, 15.4). */
+function kindFrom(text: string): string {
+  if (['301', '308'].includes(text)) return 'permanent';
+  return ['302', '303', '307'].includes(text) ? 'temporary' : text.toLowerCase();
+}
