@@ -7,6 +7,7 @@ import { addExport } from './commands/export.ts';
 import { addGrid } from './commands/grid.ts';
 import { addImport } from './commands/import.ts';
 import { addLanding } from './commands/landing.ts';
+import { addLists } from './commands/lists.ts';
 import { addReachedBy } from './commands/reached-by.ts';
 import { addMend } from './commands/mend.ts';
 import { addRelease } from './commands/release.ts';
@@ -53,6 +54,7 @@ Examples:
   addMend,
   addSites,
   addDraft,
+  addLists,
   addRelease,
   addImport,
   addExport,

@@ -37,7 +37,9 @@ import {
   type WhoReaches,
 } from '@kleidon/core';
 import { EXIT, Stop } from './exit.ts';
+import { listsBeside } from './lists.ts';
 import type { SourceOptions } from './options.ts';
+import type { Target } from './target.ts';
 import { printErrors } from './output/check.ts';
 
 /** Who a question is about: a visitor of the site file, or one made up in YAML; and when. */
@@ -79,8 +81,12 @@ export function readText(file: string): string {
 }
 
 /** Reads and prepares a site file, or ends the command with its errors. */
-export function preparedFrom(text: string, file: string): PreparedSite {
-  const read = readSite(text, file);
+export function preparedFrom({
+  text,
+  name,
+  listOf,
+}: Pick<Target, 'text' | 'name' | 'listOf'>): PreparedSite {
+  const read = readSite(text, name, listOf);
   if (read.ok) return prepareSite(read.site);
   throw new SiteHasErrors(read.errors);
 }
@@ -93,7 +99,8 @@ export class SiteHasErrors extends Stop {
 }
 
 function fromFile(file: string): Source {
-  const prepared = (): PreparedSite => preparedFrom(readText(file), file);
+  const prepared = (): PreparedSite =>
+    preparedFrom({ text: readText(file), name: file, listOf: listsBeside(file) });
   const asking = ({ as, visitor, at }: About): [PreparedSite, Visitor, number] => {
     const site = prepared();
     return [
@@ -104,7 +111,7 @@ function fromFile(file: string): Source {
   };
   return {
     check: () => {
-      const read = readSite(readText(file), file);
+      const read = readSite(readText(file), file, listsBeside(file));
       if (!read.ok) return Promise.resolve({ errors: read.errors, findings: [] });
       return Promise.resolve({
         errors: [],

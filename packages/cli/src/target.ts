@@ -1,11 +1,15 @@
 import { writeFileSync } from 'node:fs';
-import { createClient } from '@kleidon/client';
+import { createClient, type Client } from '@kleidon/client';
+import type { ListOf } from '@kleidon/core';
+import { listsBeside, listsNamed } from './lists.ts';
 import { readText, siteFrom } from './source.ts';
 
 /** A site file that a command changes: one on this machine, or the draft of a service. */
 export interface Target {
   readonly name: string;
   readonly text: string;
+  /** The lists beside it. */
+  readonly listOf: ListOf;
   write(text: string): Promise<unknown>;
 }
 
@@ -20,6 +24,7 @@ export async function targetFrom(options: {
     return {
       name: file,
       text: readText(file),
+      listOf: listsBeside(file),
       write: (text) => {
         writeFileSync(file, text);
         return Promise.resolve();
@@ -31,6 +36,17 @@ export async function targetFrom(options: {
   return {
     name: `the draft of ${site}`,
     text,
+    listOf: await listsOf(client, site, text),
     write: (changed) => client.saveDraft(site, version, changed),
   };
+}
+
+async function listsOf(client: Client, site: string, text: string): Promise<ListOf> {
+  const { lists } = listsNamed(text).length === 0 ? { lists: [] } : await client.lists(site);
+  const texts = new Map(
+    await Promise.all(
+      lists.map(async ({ name }) => [name, await client.list(site, name)] as const),
+    ),
+  );
+  return (name) => texts.get(name) ?? null;
 }

@@ -126,7 +126,7 @@ describe('redirects as CSV', () => {
     const command = ['import', 'csv', 'redirects', csv, '--file', file];
     const dry = await kleidon([...command, '--dry-run']);
     expect(dry.out.split('\n')).toEqual([
-      '+ redirect /birds-2 to: /about, from: /birds-2, kind: temporary',
+      '+ redirect /birds-2 from: /birds-2, to: /about, kind: temporary',
       expect.stringMatching(/^~ redirect \/hides .* becomes .*note: moved/),
       '! line 5: /birds-2 It stands on line 3 already.',
       expect.stringMatching(/^! line 6: \/y\/:here "to" uses ":gone"/),

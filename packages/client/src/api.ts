@@ -1,4 +1,12 @@
-import type { Edit, Finding, GridChange, PatchOperation, SiteError } from '@kleidon/core';
+import type {
+  Edit,
+  Finding,
+  GridChange,
+  PatchOperation,
+  RedirectFilter,
+  SiteError,
+  Visit,
+} from '@kleidon/core';
 
 /** A site as the service lists it. */
 export interface SiteSummary {
@@ -145,7 +153,23 @@ export interface Effect {
   readonly refused: readonly { readonly position: number; readonly message: string }[];
   /** The first of the cells that differ, and how many there are; null where a state has errors. */
   readonly change: (GridChange & { readonly changed: number }) | null;
+  /** What would look wrong, and does not now; null where a state has errors. */
+  readonly findings: readonly Finding[] | null;
+  /** What would become of a guest at each of the addresses that were asked about. */
+  readonly visits: readonly Visit[];
 }
+
+/** The lists beside the draft of a site. */
+export interface Lists {
+  readonly version: number;
+  readonly lists: readonly {
+    readonly name: string;
+    readonly length: number;
+    readonly hash: string;
+  }[];
+}
+
+export type RedirectsRequest = RedirectFilter & { readonly state?: string; readonly at?: string };
 
 /** A problem document (RFC 9457) as the service sends it. */
 export interface ProblemDocument {

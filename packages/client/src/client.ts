@@ -9,6 +9,8 @@ import type {
   PatchOperation,
   ReachedBy,
   ReadCondition,
+  RedirectsProposal,
+  RedirectTable,
   Shown,
   Visit,
   WhoReaches,
@@ -20,9 +22,11 @@ import type {
   Effect,
   GridRequest,
   LandingRequest,
+  Lists,
   Names,
   PendingChanges,
   ProblemDocument,
+  RedirectsRequest,
   Release,
   ReleaseWithText,
   SavedDraft,
@@ -65,11 +69,22 @@ export interface Client {
   saveDraft(site: string, version: number, text: string): Promise<SavedDraft>;
   /** Changes parts of the draft, with a JSON Patch (RFC 6902); the rest keeps its comments and form. */
   patchDraft(site: string, version: number, patch: readonly PatchOperation[]): Promise<SavedDraft>;
+  /** The lists beside the draft; `version` is the draft's. */
+  lists(site: string): Promise<Lists>;
+  list(site: string, name: string): Promise<string>;
+  /** Puts a list beside the draft; throws ServiceProblem `draft-changed` when someone else has saved since `version`. */
+  saveList(site: string, version: number, name: string, text: string): Promise<SavedDraft>;
+  removeList(site: string, version: number, name: string): Promise<SavedDraft>;
+  /** The redirects as a table, searched, filtered and sorted. */
+  redirects(site: string, request: RedirectsRequest, signal?: AbortSignal): Promise<RedirectTable>;
+  /** What a spreadsheet would add to the redirects, and change. */
+  proposeRedirects(site: string, state: string, csv: string): Promise<RedirectsProposal>;
   releases(site: string): Promise<readonly Release[]>;
   release(site: string, version: number, note: string): Promise<Release>;
   findRelease(site: string, number: number): Promise<ReleaseWithText>;
   check(site: string, state?: string): Promise<Check>;
-  checkText(text: string, signal?: AbortSignal): Promise<Check>;
+  /** Checks a site file, with the lists beside the draft of a site where it has some. */
+  checkText(text: string, signal?: AbortSignal, beside?: string): Promise<Check>;
   names(site: string, state?: string): Promise<Names>;
   visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<Visit>;
   visitList(
@@ -107,6 +122,7 @@ export interface Client {
     state: string,
     edits: readonly Edit[],
     signal?: AbortSignal,
+    addresses?: readonly string[],
   ): Promise<Effect>;
   /** Reads a condition that was typed, or prints one that was built, and says whom it fits. */
   readCondition(
@@ -156,6 +172,7 @@ export function createClient(address: string): Client {
 
   const at = (site: string, rest = ''): string => `/api/sites/${encodeURIComponent(site)}${rest}`;
   const yaml = { 'Content-Type': 'application/yaml' };
+  const csv = { 'Content-Type': 'text/csv' };
   const json = { 'Content-Type': 'application/json' };
   const having = (version: number) => ({ 'If-Match': `"${version}"` });
   const withSignal = (signal: AbortSignal | undefined): RequestInit => (signal ? { signal } : {});
@@ -190,6 +207,32 @@ export function createClient(address: string): Client {
         headers: { 'Content-Type': 'application/json-patch+json', ...having(version) },
         body: JSON.stringify(patch),
       }),
+    lists: (site) => call(at(site, '/lists')),
+    list: (site, name) =>
+      call(
+        at(site, `/lists/${encodeURIComponent(name)}`),
+        { headers: { Accept: 'text/csv' } },
+        (response) => response.text(),
+      ),
+    saveList: (site, version, name, text) =>
+      call(at(site, `/lists/${encodeURIComponent(name)}`), {
+        method: 'PUT',
+        headers: { ...csv, ...having(version) },
+        body: text,
+      }),
+    removeList: (site, version, name) =>
+      call(at(site, `/lists/${encodeURIComponent(name)}`), {
+        method: 'DELETE',
+        headers: having(version),
+      }),
+    redirects: (site, request, signal) =>
+      call(at(site, `/redirects?${queryOf(request)}`), withSignal(signal)),
+    proposeRedirects: (site, state, text) =>
+      call(at(site, `/redirect-proposals?state=${state}`), {
+        method: 'POST',
+        headers: csv,
+        body: text,
+      }),
     releases: async (site) => (await call<{ releases: Release[] }>(at(site, '/releases'))).releases,
     release: (site, version, note) =>
       call(at(site, '/releases'), {
@@ -199,8 +242,13 @@ export function createClient(address: string): Client {
       }),
     findRelease: (site, number) => call(at(site, `/releases/${number}`)),
     check: (site, state = 'draft') => call(at(site, `/check?state=${state}`)),
-    checkText: (text, signal) =>
-      call('/api/check', { method: 'POST', headers: yaml, body: text, ...withSignal(signal) }),
+    checkText: (text, signal, beside) =>
+      call(`/api/check${beside === undefined ? '' : `?beside=${encodeURIComponent(beside)}`}`, {
+        method: 'POST',
+        headers: yaml,
+        body: text,
+        ...withSignal(signal),
+      }),
     names: (site, state = 'draft') => call(at(site, `/names?state=${state}`)),
     pages: async (site, state = 'draft') =>
       (await call<{ pages: ListedPage[] }>(at(site, `/pages?state=${state}`))).pages,
@@ -227,7 +275,8 @@ export function createClient(address: string): Client {
         method: 'DELETE',
       }),
     saveChanges: (site, id) => post(at(site, `/changes/${id}/save`), {}),
-    effect: (site, state, edits, signal) => post(at(site, '/effect'), { state, edits }, signal),
+    effect: (site, state, edits, signal, addresses = []) =>
+      post(at(site, '/effect'), { state, edits, addresses }, signal),
     readCondition: (site, state, given, signal) =>
       post(at(site, '/conditions'), { state, ...given }, signal),
     document: (site, state) => call(at(site, `/document?state=${state}`)),
@@ -235,15 +284,8 @@ export function createClient(address: string): Client {
       const query = new URLSearchParams({ ...request }).toString();
       return (await call<{ pages: CloseBy[] }>(at(site, `/close-by?${query}`))).pages;
     },
-    whoReaches: (site, request, signal) => {
-      const given = Object.entries(request).filter(
-        (entry): entry is [string, string] => entry[1] !== undefined,
-      );
-      return call(
-        at(site, `/who-reaches?${new URLSearchParams(given).toString()}`),
-        withSignal(signal),
-      );
-    },
+    whoReaches: (site, request, signal) =>
+      call(at(site, `/who-reaches?${queryOf(request)}`), withSignal(signal)),
     grid: (site, { state, at: moment, under, visitors, outcomes } = {}, signal) => {
       const query = new URLSearchParams();
       if (state !== undefined) query.set('state', state);
@@ -254,4 +296,10 @@ export function createClient(address: string): Client {
       return call(at(site, `/grid?${query.toString()}`), withSignal(signal));
     },
   };
+}
+
+/** The fields that are given, as a query. */
+function queryOf(request: object): string {
+  const given = Object.entries(request).filter(([, value]) => value !== undefined);
+  return new URLSearchParams(given.map(([name, value]) => [name, String(value)])).toString();
 }

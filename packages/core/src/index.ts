@@ -16,7 +16,7 @@ export { pageList, type ListedPage } from './reach/page-list.ts';
 export { reachedBy, type ReachedBy } from './reach/reached-by.ts';
 export { whoReaches, type WhoReaches } from './reach/who-reaches.ts';
 export { shownTo, type Shown } from './shown/shown.ts';
-export { writeRobots, writeSitemap } from './formats/search-engines.ts';
+export { writeRobots, writeSitemaps, type EngineFile } from './formats/search-engines.ts';
 export { readSitemap, SitemapProblem, type Sitemap } from './formats/sitemap.ts';
 export { grid, type Cell, type Grid, type GridFilter, type Row } from './grid/grid.ts';
 export { addEntries } from './import/add-entries.ts';
@@ -27,15 +27,25 @@ export { REDIRECT_COLUMNS } from './site/redirect-columns.ts';
 export type { Addition, Change, NotTaken, Proposal } from './import/proposal.ts';
 export { proposeVisitorsFromCsv } from './import/visitors-csv.ts';
 export { CsvProblem, writeTable } from './formats/csv.ts';
+export {
+  REDIRECT_ORDERS,
+  redirectTable,
+  STANDINGS,
+  type RedirectFilter,
+  type RedirectRow,
+  type RedirectTable,
+} from './redirects/redirect-table.ts';
 export { parsePattern } from './pattern/parse.ts';
 export { prepareSite, type PreparedSite } from './decision/prepared-site.ts';
 export { patchSite, PatchProblem } from './site/patch.ts';
 export type { Finding, PatchOperation, SiteError, SiteErrorCode } from './site/problem.ts';
 export { readSite, type ReadSite } from './site/read.ts';
+export type { ListOf } from './site/redirect-list.ts';
+export { redirectEntry } from './redirects/redirect-entry.ts';
 export { readCondition, type ReadCondition } from './site/read-condition.ts';
 export { readVisitor, type ReadVisitor } from './site/read-visitor.ts';
 export type * from './site/site.ts';
-export type { Attribute, Purchase, Visitor } from './site/visitor.ts';
+export { GUEST, type Attribute, type Purchase, type Visitor } from './site/visitor.ts';
 export { readInstant, printInstant } from './time/instant.ts';
 export { OUTCOMES, redirectsOf, visit, type Hop, type Outcome, type Visit } from './visit/visit.ts';
 export { addressesIn, visitList, type ListedVisit } from './visit/visit-list.ts';

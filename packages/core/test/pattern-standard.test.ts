@@ -88,7 +88,7 @@ function ours({ pattern, path }: Pair): Verdict {
   try {
     const parsed = parsePattern(pattern);
     const index = buildIndex([
-      { rule: 0, pattern: parsed, under: false, rank: 0, conditional: false, name: '' },
+      { rule: 0, pattern: parsed, under: false, rank: 0, conditions: 0, name: '' },
     ]);
     return lookUp(index, path)[0]?.groups ?? 'no match';
   } catch (error) {

@@ -13,6 +13,17 @@ export interface Check {
   readonly findings: readonly Finding[];
 }
 
+/** A site file with the lists beside it. */
+export interface Source {
+  readonly text: string;
+  /** The hash of each list by its name: two sources with the same text and hashes are the same. */
+  readonly hashes: ReadonlyMap<string, string>;
+  readonly textOf: (hash: string) => string;
+}
+
+/** A site file that has no lists beside it. */
+export const alone = (text: string): Source => ({ text, hashes: new Map(), textOf: () => '' });
+
 /** A site file that was read: prepared for deciding where it has no errors. */
 export interface ReadState {
   readonly prepared: PreparedSite | null;
@@ -21,17 +32,20 @@ export interface ReadState {
 
 /** Reads site files, and keeps the last ones so that asking again about one costs nothing. */
 export interface States {
-  read(text: string, file: string): ReadState;
-  check(text: string, file: string, at: number): Check;
+  read(source: Source, file: string): ReadState;
+  check(source: Source, file: string, at: number): Check;
 }
 
 const KEPT = 8;
+/** Findings change with the dates of a site; those of the same minute are kept. */
+const MINUTE = 60_000;
 
 export function keepStates(): States {
   const kept = new Map<string, ReadState>();
+  const found = new WeakMap<PreparedSite, { minute: number; findings: readonly Finding[] }>();
 
-  const read = (text: string, file: string): ReadState => {
-    const key = `${file}\n${text}`;
+  const read = ({ text, hashes, textOf }: Source, file: string): ReadState => {
+    const key = JSON.stringify([file, ...[...hashes].flat(), text]);
     const known = kept.get(key);
     if (known) {
       // Put last, so that the one dropped is the one not asked for longest.
@@ -39,7 +53,10 @@ export function keepStates(): States {
       kept.set(key, known);
       return known;
     }
-    const result = readSite(text, file);
+    const result = readSite(text, file, (name) => {
+      const hash = hashes.get(name);
+      return hash === undefined ? null : textOf(hash);
+    });
     const state = result.ok
       ? { prepared: prepareSite(result.site), errors: [] }
       : { prepared: null, errors: result.errors };
@@ -48,11 +65,20 @@ export function keepStates(): States {
     return state;
   };
 
+  const findingsOf = (prepared: PreparedSite, file: string, at: number): readonly Finding[] => {
+    const minute = Math.floor(at / MINUTE);
+    const known = found.get(prepared);
+    if (known?.minute === minute) return known.findings;
+    const findings = inspect(prepared, file, at);
+    found.set(prepared, { minute, findings });
+    return findings;
+  };
+
   return {
     read,
-    check: (text, file, at) => {
-      const { prepared, errors } = read(text, file);
-      return { errors, findings: prepared ? inspect(prepared, file, at) : [] };
+    check: (source, file, at) => {
+      const { prepared, errors } = read(source, file);
+      return { errors, findings: prepared ? findingsOf(prepared, file, at) : [] };
     },
   };
 }

@@ -79,7 +79,7 @@ describe('the HTTP interface', () => {
     });
     expect(named.headers.get('Location')).toBe('/api/sites/cafe-sohne');
     expect(
-      await problem(await ask('/api/sites', { method: 'POST', headers: yaml, body: BROKEN })),
+      await problem(await ask('/api/sites', { method: 'POST', headers: yaml, body: 'site: [' })),
     ).toEqual([400, 'wrong-request']);
   });
 

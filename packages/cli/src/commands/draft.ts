@@ -4,6 +4,7 @@ import { EXIT, Stop } from '../exit.ts';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
 import { printCheck } from '../output/check.ts';
 import { print } from '../output/print.ts';
+import { sendLists } from '../lists.ts';
 import { readText, siteFrom } from '../source.ts';
 
 interface DraftOptions {
@@ -32,7 +33,7 @@ export function addDraft(program: Command): void {
 
   draft
     .command('put')
-    .description('replace the draft with a file')
+    .description('replace the draft with a file, and the lists that stand beside it')
     .argument('<file>', 'a site file; - reads standard input')
     .addOption(
       new Option(
@@ -65,9 +66,10 @@ export function addDraft(program: Command): void {
         const text = readText(file);
         const client = createClient(service);
         const site = await siteFrom(client, options);
+        const version = replaces ?? (await client.draft(site)).version;
         const saved = await client.saveDraft(
           site,
-          replaces ?? (await client.draft(site)).version,
+          await sendLists(client, site, file, text, version),
           text,
         );
         print(

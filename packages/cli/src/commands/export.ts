@@ -1,11 +1,14 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import type { Command } from 'commander';
 import {
   REDIRECT_COLUMNS,
-  SitemapProblem,
+  redirectEntry,
   valueOf,
   writeRobots,
-  writeSitemap,
+  writeSitemaps,
   writeTable,
+  type EngineFile,
   type PreparedSite,
 } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
@@ -23,17 +26,20 @@ export function addExport(program: Command): void {
     exports,
     'sitemap',
     'print a sitemap.xml: the pages that a guest reaches and that may be listed',
-    (prepared) => writeSitemap(prepared, Date.now()),
+    (prepared) => writeSitemaps(prepared, Date.now()),
   );
   add(
     exports,
     'robots',
     'print a robots.txt (RFC 9309) that allows the same pages, and nothing else',
-    (prepared) => writeRobots(prepared, Date.now()),
+    (prepared) => [{ name: 'robots.txt', text: writeRobots(prepared, Date.now()) }],
   );
-  add(exports, 'redirects', 'print the redirects as CSV (RFC 4180)', (_, text) => {
+  add(exports, 'redirects', 'print all redirects as CSV (RFC 4180)', ({ site }, text) => {
     const { redirects } = valueOf(text);
-    return writeTable(Array.isArray(redirects) ? (redirects as Row[]) : [], REDIRECT_COLUMNS);
+    const own = Array.isArray(redirects) ? (redirects as Row[]) : [];
+    const listed = site.redirects.filter(({ place }) => place.file !== undefined);
+    const rows = [...own, ...(listed.map(redirectEntry) as Row[])];
+    return [{ name: 'redirects.csv', text: writeTable(rows, REDIRECT_COLUMNS) }];
   });
 }
 
@@ -43,7 +49,7 @@ function add(
   exports: Command,
   name: string,
   description: string,
-  write: (prepared: PreparedSite, text: string) => string,
+  write: (prepared: PreparedSite, text: string) => readonly EngineFile[],
 ): void {
   exports
     .command(name)
@@ -51,23 +57,25 @@ function add(
     .addOption(new Option('-f, --file <file>', 'read this site file, without a service'))
     .addOption(siteOption())
     .addOption(serviceOption())
+    .addOption(new Option('-o, --folder <folder>', 'write into this folder instead of printing'))
     .addHelpText(
       'after',
-      `\nExample:\n  kleidon export ${name} --file www.site.yaml > ${FILES[name]}`,
+      `\nExample:\n  kleidon export ${name} --file www.site.yaml --folder public`,
     )
-    .action(async (options: TargetOptions) => {
+    .action(async ({ folder, ...options }: TargetOptions & { folder?: string }) => {
       const target = await targetFrom(options);
-      try {
-        process.stdout.write(write(preparedFrom(target.text, target.name), target.text));
-      } catch (error) {
-        if (!(error instanceof SitemapProblem)) throw error;
-        throw new Stop(EXIT.failed, error.message);
-      }
+      const files = write(preparedFrom(target), target.text);
+      if (folder === undefined) process.stdout.write(onlyOne(files));
+      else for (const file of files) writeFileSync(join(folder, file.name), file.text);
     });
 }
 
-const FILES: Readonly<Record<string, string>> = {
-  sitemap: 'sitemap.xml',
-  robots: 'robots.txt',
-  redirects: 'redirects.csv',
-};
+/** One file goes to standard output; several are for a folder. */
+function onlyOne(files: readonly EngineFile[]): string {
+  const [only] = files;
+  if (files.length === 1) return only!.text;
+  throw new Stop(
+    EXIT.wrongUse,
+    `These are ${files.length} files, for a sitemap has at most 50,000 addresses. Say where to write them: --folder FOLDER.`,
+  );
+}

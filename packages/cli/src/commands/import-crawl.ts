@@ -46,7 +46,7 @@ Examples:
       const start = new URL(address);
       start.hash = '';
       const target = await targetFrom(options);
-      const prepared = preparedFrom(target.text, target.name);
+      const prepared = preparedFrom(target);
       const crawled = await crawl(start, limitsOf(options), showProgress());
       clearProgress();
       const pages = proposePages(prepared, [...crawled.pages].sort(byAddress));

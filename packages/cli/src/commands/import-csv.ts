@@ -48,7 +48,7 @@ Examples:
 }
 
 function proposalOf(what: Kind, target: Target, text: string, csv: string): CsvProposal {
-  const prepared = preparedFrom(target.text, target.name);
+  const prepared = preparedFrom(target);
   const site = valueOf(target.text);
   try {
     if (what === 'redirects') return proposeRedirectsFromCsv(site, text);

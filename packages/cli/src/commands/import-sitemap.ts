@@ -23,7 +23,7 @@ Examples:
       const addresses = await gatherSitemap(source);
       const target = await targetFrom(options);
       const proposal = proposePages(
-        preparedFrom(target.text, target.name),
+        preparedFrom(target),
         addresses.map((address) => ({ address })),
       );
       await propose(target, proposal, options);

@@ -32,7 +32,7 @@ Examples:
     )
     .action(async (code: string, options: MendOptions) => {
       const target = await targetFrom(options);
-      const findings = inspect(preparedFrom(target.text, target.name), target.name, Date.now());
+      const findings = inspect(preparedFrom(target), target.name, Date.now());
       const wanted = findings.filter(
         (one) => one.code === code && (options.about ?? one.about) === one.about,
       );

@@ -3,6 +3,7 @@ import { createClient, type SiteSummary } from '@kleidon/client';
 import { jsonOption, serviceOption } from '../options.ts';
 import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
+import { sendLists } from '../lists.ts';
 import { readText } from '../source.ts';
 
 interface SitesOptions {
@@ -39,7 +40,11 @@ export function addSites(program: Command): void {
     .addOption(jsonOption())
     .addHelpText('after', '\nExample:\n  kleidon sites add www.site.yaml --id www')
     .action(async (file: string, { id, service, json }: SitesOptions & { id?: string }) => {
-      const added = await createClient(service).addSite(readText(file), id);
+      const client = createClient(service);
+      const text = readText(file);
+      const { id: site } = await client.addSite(text, id);
+      await sendLists(client, site, file, text);
+      const added = await client.site(site);
       print(json, added, () => `Added ${printSite(added)}`);
     });
 }

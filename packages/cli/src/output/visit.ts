@@ -1,5 +1,12 @@
 import { OUTCOME_WORDS } from '@kleidon/client';
-import { redirectsOf, type Hop, type Reason, type Visit } from '@kleidon/core';
+import {
+  redirectsOf,
+  type Content,
+  type Hop,
+  type Place,
+  type Reason,
+  type Visit,
+} from '@kleidon/core';
 import { bold, count, dim, paint } from './style.ts';
 
 /** A visit as one person explains it to another: each hop with its reasons, then how it ended. */
@@ -17,21 +24,34 @@ export function printVisit(visit: Visit): string {
 function printHop({ address, decision }: Hop, number: number): string {
   const where = decision.location === null ? '' : ` → ${decision.location}`;
   const reasons = decision.reasons.map(printReason);
-  const shown =
-    decision.content?.is === 'words'
-      ? [`             ${dim('shown')} “${decision.content.text}”`]
-      : decision.content?.is === 'page'
-        ? [`             ${dim('shown')} the page ${decision.content.address}`]
-        : [];
+  const shown = decision.content
+    ? [`             ${dim('shown')} ${inWords(decision.content)}`]
+    : [];
   return ['', `${number}. ${bold(address)}  ${decision.status}${where}`, ...reasons, ...shown].join(
     '\n',
   );
 }
 
+function inWords(content: Content): string {
+  switch (content.is) {
+    case 'words':
+      return `“${content.text}”`;
+    case 'page':
+      return `the page ${content.address}`;
+    case 'wait':
+      return `${content.text === null ? 'a page' : `“${content.text}”`}, and a link to ${content.to}`;
+    case 'offers':
+      return content.offers.map(({ title, buyAt }) => `${title} at ${buyAt}`).join(', ');
+  }
+}
+
 function printReason({ stage, verdict, text, place }: Reason): string {
-  const line = `   ${stage.padEnd(9)} ${text}${place ? dim(` (line ${place.line})`) : ''}`;
+  const line = `   ${stage.padEnd(9)} ${text}${place ? dim(` (${placeInWords(place)})`) : ''}`;
   return verdict === 'passed' ? dim(line) : line;
 }
+
+const placeInWords = ({ file, line }: Place): string =>
+  file === undefined ? `line ${line}` : `${file}, line ${line}`;
 
 function printEnd(visit: Visit): string {
   const { sign, word } = OUTCOME_WORDS[visit.outcome];

@@ -17,6 +17,13 @@ export type Content =
   | { readonly is: 'page'; readonly address: string }
   | { readonly is: 'words'; readonly text: string }
   | {
+      readonly is: 'wait';
+      /** What the page says besides where it leads. */
+      readonly text: string | null;
+      readonly seconds: number;
+      readonly to: string;
+    }
+  | {
       readonly is: 'offers';
       readonly offers: readonly { product: string; title: string; buyAt: string }[];
     };

@@ -1,6 +1,11 @@
 import { matchForm } from '../address/tidy.ts';
 import type { Names } from '../condition/evaluate.ts';
-import { buildIndex, type Indexed, type PatternIndex } from '../pattern/index-of-patterns.ts';
+import {
+  buildIndex,
+  type Indexed,
+  type PatternIndex,
+  type QueryValue,
+} from '../pattern/index-of-patterns.ts';
 import type { Reason } from './reason.ts';
 import type { Gate, NotFoundRule, Page, Redirect, Rewrite, Right, Site } from '../site/site.ts';
 
@@ -91,7 +96,7 @@ const indexedPage = (page: Page): Indexed<PreparedPage> => ({
   pattern: page.pattern,
   under: false,
   rank: 0,
-  conditional: false,
+  conditions: 0,
   name: page.address,
 });
 
@@ -105,7 +110,7 @@ export function indexedGates(site: Site, right: Right): Indexed<Gate>[] {
         pattern,
         under,
         rank: gate.rank,
-        conditional: false,
+        conditions: 0,
         name: gate.name,
       })),
     );
@@ -117,9 +122,15 @@ export const indexedRedirect = (redirect: Redirect): Indexed<Redirect> => ({
   pattern: redirect.pattern,
   under: false,
   rank: redirect.rank,
-  conditional: redirect.when !== null || redirect.asked.length > 0,
+  conditions: Number(redirect.when !== null) + redirect.asked.length,
+  only: valueAsked(redirect),
   name: `${redirect.name} → ${redirect.to.text}`,
 });
+
+function valueAsked({ asked }: Redirect): QueryValue | undefined {
+  for (const { field, value } of asked) if (value !== null) return { field, value };
+  return undefined;
+}
 
 /** The redirect from what a canonical rewrite serves to where it is asked for. */
 function redirectBack(rewrite: Rewrite): Redirect[] {
@@ -135,6 +146,7 @@ function redirectBack(rewrite: Rewrite): Redirect[] {
       until,
       unlessPage: false,
       keepFor: null,
+      wait: null,
       note: null,
       rank,
       turns: rewrite,
@@ -149,7 +161,7 @@ export const indexedRewrite = (rewrite: Rewrite): Indexed<Rewrite> => ({
   pattern: rewrite.pattern,
   under: false,
   rank: rewrite.rank,
-  conditional: rewrite.when !== null,
+  conditions: Number(rewrite.when !== null),
   name: `${rewrite.name} → ${rewrite.serve.text}`,
 });
 
@@ -158,6 +170,6 @@ const indexedNotFound = (rule: NotFoundRule): Indexed<NotFoundRule> => ({
   pattern: rule.extent.pattern,
   under: true,
   rank: rule.rank,
-  conditional: false,
+  conditions: 0,
   name: rule.name,
 });

@@ -5,7 +5,7 @@ import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
 import { printCondition } from '../condition/print.ts';
 import { printDay } from '../time/instant.ts';
-import type { Redirect } from '../site/site.ts';
+import type { Redirect, Wait } from '../site/site.ts';
 import { called, holds, isView, type Deciding, type Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
 import { isPlain, readAddress } from '../address/address.ts';
@@ -31,7 +31,7 @@ export function redirectStage(on: Deciding): Ending | null {
     address.host === prepared.site.host
       ? prepared.redirects
       : prepared.redirectsByHost.get(address.host);
-  const matches = index ? lookUp(index, address.path) : [];
+  const matches = index ? lookUp(index, address.path, address.query) : [];
   if (matches.length === 0) {
     on.reasons.push(NONE);
     return null;
@@ -123,22 +123,37 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
     rule.kind === 'permanent' && !permanent
       ? ' It is sent as temporary, because it depends on who asks.'
       : '';
+  const wait = isView(on.request.method) ? rule.wait : null;
+  const first = wait === null ? '' : `, after ${wait.seconds} seconds on a page in between`;
   const note = rule.note ? ` Note: ${rule.note}.` : '';
   on.reasons.push(
     reason(
       rule,
       'redirected',
-      `The redirect from ${rule.name} leads to ${location}, ${permanent ? 'for good' : 'for now'}.${demoted}${note}`,
+      `The redirect from ${rule.name} leads to ${location}, ${permanent ? 'for good' : 'for now'}${first}.${demoted}${note}`,
     ),
   );
+  const outcome = isAway ? 'away' : 'redirect';
+  if (wait !== null) return waiting(outcome, location, wait);
   return {
-    outcome: isAway ? 'away' : 'redirect',
+    outcome,
     status: statusOf(permanent, on.request.method),
     location,
     permanent,
     ...(permanent && rule.keepFor !== null
       ? { headers: { 'Cache-Control': `public, max-age=${rule.keepFor}` } }
       : {}),
+  };
+}
+
+/** A page that leads on by itself; whoever is sent on with a body, by another method, is so at once. */
+function waiting(outcome: Ending['outcome'], to: string, { seconds, say }: Wait): Ending {
+  return {
+    outcome,
+    status: 200,
+    location: to,
+    content: { is: 'wait', text: say, seconds, to },
+    headers: { Refresh: `${seconds}; url=${to}`, 'X-Robots-Tag': 'noindex' },
   };
 }
 

@@ -30,6 +30,12 @@ export type Edit =
       readonly was: unknown;
       readonly value: unknown;
     }
+  /** The same with several entries of one list: all of them, or none where one is not there any more. */
+  | {
+      readonly do: 'put-items';
+      readonly section: ListSection;
+      readonly items: readonly { readonly was: unknown; readonly value: unknown }[];
+    }
   /** Renames an entry, and with it every mention in the rules. */
   | {
       readonly do: 'rename';

@@ -5,7 +5,7 @@ import { isRecord } from '../site/schema.ts';
 import { copySettings } from './copy-settings.ts';
 import type { Edit, SiteValue } from './edit.ts';
 import { movePage } from './move-page.ts';
-import { put, putItem, remove } from './put.ts';
+import { put, putItem, putItems, remove } from './put.ts';
 import { Refused } from './refused.ts';
 import { rename } from './rename.ts';
 
@@ -55,6 +55,8 @@ function operationsFor(edit: Edit, site: SiteValue): PatchOperation[] {
       return put(edit, site);
     case 'put-item':
       return putItem(edit, site);
+    case 'put-items':
+      return putItems(edit, site);
     case 'remove':
       return remove(edit, site);
     case 'rename':

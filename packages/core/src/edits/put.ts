@@ -48,3 +48,35 @@ export function putItem(
     ? [{ op: 'remove', path: pointer(section, position) }]
     : changeValue([section, position], items[position], value);
 }
+
+/** What is changed comes first, then what is removed, from the end on: so every position stays right. */
+export function putItems({ section, items }: Of<'put-items'>, site: SiteValue): PatchOperation[] {
+  const there = Array.isArray(site[section]) ? (site[section] as unknown[]) : [];
+  const found = items.map(({ was, value }) => ({
+    value,
+    was,
+    position: was === null ? -1 : there.findIndex((item) => isSame(item, was)),
+  }));
+  const gone = found.filter(({ was, position }) => was !== null && position === -1).length;
+  if (gone > 0)
+    throw new Refused(
+      `${gone} of the ${items.length} entries are not there any more, or were changed.`,
+    );
+  const changed = found.filter(({ was, value }) => was !== null && value !== null);
+  const removed = found.filter(({ was, value }) => was !== null && value === null);
+  const added = found.filter(({ was, value }) => was === null && value !== null);
+  return [
+    ...changed.flatMap(({ position, value }) =>
+      changeValue([section, position], there[position], value),
+    ),
+    ...removed
+      .map(({ position }) => position)
+      .sort((a, b) => b - a)
+      .map((position): PatchOperation => ({ op: 'remove', path: pointer(section, position) })),
+    ...added.map(({ value }): PatchOperation => ({
+      op: 'add',
+      path: pointer(section, '-'),
+      value,
+    })),
+  ];
+}

@@ -16,6 +16,8 @@ export function sayEdit(edit: Edit): string {
     case 'put-item':
       if (edit.value === null) return `${word(edit.section)} is removed: ${inShort(edit.was)}`;
       return `${word(edit.section)} ${edit.was === null ? 'is added' : 'becomes'}: ${inShort(edit.value)}`;
+    case 'put-items':
+      return sayItems(edit);
     case 'rename':
       return `${called(edit.section, edit.name)} is called ${edit.to}, in every rule`;
     case 'move-page': {
@@ -46,4 +48,20 @@ function inShort(value: unknown): string {
         : `${name} ${isRecord(field) ? `(${inShort(field)})` : inShort(field)}`,
     )
     .join('; ');
+}
+
+function sayItems({ section, items }: Extract<Edit, { do: 'put-items' }>): string {
+  const added = items.filter(({ was }) => was === null).length;
+  const removed = items.filter(({ value }) => value === null).length;
+  const changed = items.length - added - removed;
+  const says = [
+    [added, 'added'],
+    [changed, 'changed'],
+    [removed, 'removed'],
+  ] as const;
+  const what = section === 'redirects' ? 'Redirects' : word(section);
+  return `${what}: ${says
+    .filter(([count]) => count > 0)
+    .map(([count, done]) => `${count} ${done}`)
+    .join(', ')}`;
 }

@@ -1,14 +1,20 @@
+import { matchForm } from '../address/tidy.ts';
 import { lookUp } from '../pattern/index-of-patterns.ts';
 import { pathOf } from '../reach/who-reaches.ts';
+import { exampleOf } from '../site/example.ts';
 import type { Found, Inspected } from './found.ts';
 
 /** A gate under which the site file has no page: its address may be mistyped. */
 export function gateCoversNothing({ prepared }: Inspected): Found[] {
-  const { pages, gates } = prepared.site;
+  const { pages, gates, rewrites, tidy } = prepared.site;
+  const paths = [
+    ...pages.map((page) => pathOf(prepared, page)),
+    ...rewrites.map(({ pattern }) => matchForm(exampleOf(pattern, null), tidy)),
+  ];
   const covering = new Set(
-    pages.flatMap((page) =>
+    paths.flatMap((path) =>
       (['view', 'change'] as const).flatMap((right) =>
-        lookUp(prepared.gates[right], pathOf(prepared, page)).map(({ rule }) => rule.name),
+        lookUp(prepared.gates[right], path).map(({ rule }) => rule.name),
       ),
     ),
   );

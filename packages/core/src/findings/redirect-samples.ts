@@ -82,7 +82,7 @@ function candidates({ visitors, roles, groups }: Site): Visitor[] {
 }
 
 /** An address that a redirect is for. */
-function sampleAddress({ host, pattern, asked }: Redirect): string {
+export function sampleAddress({ host, pattern, asked }: Redirect): string {
   const path = exampleOf(pattern, null);
   const query = new URLSearchParams(asked.map(({ field, value }) => [field, value ?? 'example']));
   const address = asked.length === 0 ? path : `${path}?${query.toString()}`;

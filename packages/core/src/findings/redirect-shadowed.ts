@@ -9,10 +9,13 @@ import type { Found, Inspected } from './found.ts';
 export function redirectShadowed({ prepared }: Inspected): Found[] {
   const { site, redirects, redirectsByHost } = prepared;
   return site.redirects.flatMap((redirect): Found[] => {
-    const { host, name, place, pattern } = redirect;
+    const { host, name, place, pattern, asked } = redirect;
     const index = host === null || host === site.host ? redirects : redirectsByHost.get(host);
+    const query = new URLSearchParams(
+      asked.map(({ field, value }) => [field, value ?? 'zq7']),
+    ).toString();
     const firstAt = (address: string): Redirect | null => {
-      const matches = index ? lookUp(index, matchForm(address, site.tidy)) : [];
+      const matches = index ? lookUp(index, matchForm(address, site.tidy), query) : [];
       const own = matches.findIndex(({ rule }) => rule === redirect);
       const before = matches
         .slice(0, Math.max(own, 0))

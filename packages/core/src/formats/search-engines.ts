@@ -4,32 +4,43 @@ import { literalOf, type Pattern } from '../pattern/pattern.ts';
 import type { Page } from '../site/site.ts';
 import { GUEST } from '../site/visitor.ts';
 import { courseOf } from '../visit/visit.ts';
-import { SitemapProblem } from './sitemap.ts';
 
 /** The most addresses that the protocol allows in one file. */
 const MOST_LOCATIONS = 50_000;
 
 const builder = new XMLBuilder({ format: true, indentBy: '  ', ignoreAttributes: false });
 
+/** A file that search engines read, at the root of the site. */
+export interface EngineFile {
+  readonly name: string;
+  readonly text: string;
+}
+
 /**
- * Writes a sitemap (sitemaps.org, 0.9): the pages that a guest reaches at once and that may be
+ * Writes sitemaps (sitemaps.org, 0.9): the pages that a guest reaches at once and that may be
  * listed. Pages whose address is a pattern are many, and which of them there are no rule tells.
  *
- * @throws SitemapProblem where there are more than the protocol allows in one file
+ * @returns `sitemap.xml`; where there are more addresses than one file may have, it is an index and the others follow
  */
-export function writeSitemap(prepared: PreparedSite, at: number): string {
+export function writeSitemaps(prepared: PreparedSite, at: number): EngineFile[] {
   const { protocol, host } = prepared.site;
+  const home = `${protocol}//${host}`;
   const listed = openPages(prepared, at).filter(({ pattern }) => literalOf(pattern) !== null);
-  if (listed.length > MOST_LOCATIONS)
-    throw new SitemapProblem(
-      `A sitemap has at most ${MOST_LOCATIONS} addresses; these are ${listed.length}.`,
-    );
+  const locations = listed.map(({ example }) => ({ loc: home + example }));
+  if (locations.length <= MOST_LOCATIONS)
+    return [{ name: 'sitemap.xml', text: sitemapOf('urlset', 'url', locations) }];
+  const files = Array.from({ length: Math.ceil(locations.length / MOST_LOCATIONS) }, (_, i) => ({
+    name: `sitemap-${i + 1}.xml`,
+    text: sitemapOf('urlset', 'url', locations.slice(i * MOST_LOCATIONS, (i + 1) * MOST_LOCATIONS)),
+  }));
+  const index = files.map(({ name }) => ({ loc: `${home}/${name}` }));
+  return [{ name: 'sitemap.xml', text: sitemapOf('sitemapindex', 'sitemap', index) }, ...files];
+}
+
+function sitemapOf(root: string, entry: string, locations: readonly { loc: string }[]): string {
   const xml = builder.build({
     '?xml': { '@_version': '1.0', '@_encoding': 'UTF-8' },
-    urlset: {
-      '@_xmlns': 'http://www.sitemaps.org/schemas/sitemap/0.9',
-      url: listed.map(({ example }) => ({ loc: `${protocol}//${host}${example}` })),
-    },
+    [root]: { '@_xmlns': 'http://www.sitemaps.org/schemas/sitemap/0.9', [entry]: locations },
   });
   return xml.endsWith('\n') ? xml : `${xml}\n`;
 }

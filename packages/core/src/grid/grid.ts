@@ -106,7 +106,7 @@ function sectionTest(under: string | undefined, tidy: Tidy): (address: string) =
     ignoreCase: tidy.case === 'lower',
   });
   const index = buildIndex([
-    { rule: true, pattern, under: true, rank: 0, conditional: false, name: '' },
+    { rule: true, pattern, under: true, rank: 0, conditions: 0, name: '' },
   ]);
   return (address) => {
     const read = readAddress(address, { protocol: 'https:', host: 'site.invalid' }, tidy);

@@ -35,7 +35,7 @@ export function sortOut(
   const wrong = checkEntries(site, section, entries);
   const additions = entries
     .filter((_, i) => wrong[i] === null)
-    .map(({ name, value }): Addition => ({ section, name, value }));
+    .map(({ name, value, line }): Addition => ({ section, name, value, line }));
   const refused = entries.flatMap(({ name, line }, i): NotTaken[] => {
     const why = wrong[i] ?? null;
     return why === null ? [] : [{ what: name, line, why }];

@@ -3,6 +3,8 @@ export interface Addition {
   readonly section: 'pages' | 'visitors' | 'menus' | 'redirects';
   readonly name: string;
   readonly value: unknown;
+  /** The line it stands on, in a file of lines. */
+  readonly line?: number;
 }
 
 /** An entry of a list that is there already, and what would become of it. */
@@ -10,6 +12,7 @@ export interface Change {
   readonly name: string;
   readonly was: unknown;
   readonly value: unknown;
+  readonly line?: number;
 }
 
 /** What is new to a site, and what became of the rest; shown to someone before it is written. */

@@ -45,8 +45,10 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
   }));
   return {
     additions: values.filter(({ was }) => was === undefined).map(({ addition }) => addition),
-    changes: values.flatMap(({ addition: { name, value }, was }) =>
-      was === undefined || isSame(was, value) ? [] : [{ name, was, value }],
+    changes: values.flatMap(({ addition: { name, value, line }, was }) =>
+      was === undefined || isSame(was, value)
+        ? []
+        : [{ name, was, value, ...(line === undefined ? {} : { line }) }],
     ),
     known: values.filter(({ addition, was }) => was !== undefined && isSame(was, addition.value))
       .length,

@@ -11,9 +11,17 @@ export interface Indexed<T> {
   /** Matches everything beneath the pattern too. */
   readonly under: boolean;
   readonly rank: number;
-  readonly conditional: boolean;
+  /** How many conditions there are besides the address: more of them is more specific. */
+  readonly conditions: number;
+  /** A field that the query must have with this value; what else it must have is for the rule to say. */
+  readonly only?: QueryValue | undefined;
   /** Breaks ties in a way that does not depend on the order of the rules in the file. */
   readonly name: string;
+}
+
+export interface QueryValue {
+  readonly field: string;
+  readonly value: string;
 }
 
 export interface Match<T> {
@@ -62,6 +70,8 @@ interface MixedChildren<T> {
  */
 export interface PatternIndex<T> {
   readonly plain: ReadonlyMap<string, readonly Entry<T>[]>;
+  /** Plain addresses with rules for one value of a field, by which thousands may differ: those fields. */
+  readonly fields: ReadonlyMap<string, ReadonlySet<string>>;
   readonly root: Node<T> | null;
 }
 
@@ -71,8 +81,9 @@ const NO_GROUPS: Groups = Object.freeze({});
 /** Builds the index. Costs the number of rules, once for each state of a site. */
 export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
   const plain = new Map<string, Entry<T>[]>();
+  const fields = new Map<string, Set<string>>();
   let root: Node<T> | null = null;
-  for (const { rule, pattern, under, rank, conditional, name } of rules) {
+  for (const { rule, pattern, under, rank, conditions, only, name } of rules) {
     const literal = under ? null : literalOf(pattern);
     const shapes = literal?.startsWith('/') ? [literalShape(literal)] : shapesOf(pattern.parts);
     for (const shape of shapes) {
@@ -87,24 +98,35 @@ export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
         shape,
         under,
         rank,
-        conditional,
+        conditions,
         host: false,
       };
       const address = under ? null : (literal ?? plainAddress(shape));
       if (address === null) insert((root ??= emptyNode()), entry);
-      else push(plain, address, entry);
+      else if (only === undefined) push(plain, address, entry);
+      else {
+        push(plain, keyOf(address, only.field, only.value), entry);
+        const known = fields.get(address);
+        if (known) known.add(only.field);
+        else fields.set(address, new Set([only.field]));
+      }
     }
   }
   for (const same of plain.values()) if (same.length > 1) same.sort(byPrecedence);
-  return { plain, root };
+  return { plain, fields, root };
 }
+
+// A newline stands in no canonical path, so that no address is taken for one with a query.
+const keyOf = (address: string, field: string, value: string): string =>
+  `${address}\n${field}\n${value}`;
 
 /**
  * All rules that match a path, the most specific first.
  * @param path a canonical path as rules are matched against it; it begins with a slash
+ * @param query the query behind it, for rules that ask for a value there
  */
-export function lookUp<T>(index: PatternIndex<T>, path: string): readonly Match<T>[] {
-  const same = index.plain.get(path);
+export function lookUp<T>(index: PatternIndex<T>, path: string, query = ''): readonly Match<T>[] {
+  const same = plainAt(index, path, query);
   if (index.root === null) return same ?? NONE;
   const found: Entry<T>[] = [];
   descend(index.root, path, 0, found);
@@ -115,6 +137,22 @@ export function lookUp<T>(index: PatternIndex<T>, path: string): readonly Match<
     .sort(byPrecedence)
     .filter(({ rule }, position, all) => all.findIndex((other) => other.rule === rule) === position)
     .map((entry) => matchOf(entry, path));
+}
+
+function plainAt<T>(
+  { plain, fields }: PatternIndex<T>,
+  path: string,
+  query: string,
+): readonly Entry<T>[] | undefined {
+  const all = plain.get(path);
+  const asked = query === '' || fields.size === 0 ? undefined : fields.get(path);
+  if (!asked) return all;
+  const values = new URLSearchParams(query);
+  const found = [...asked].flatMap((field) => {
+    const value = values.get(field);
+    return value === null ? NONE : (plain.get(keyOf(path, field, value)) ?? NONE);
+  });
+  return [...found, ...(all ?? NONE)].sort(byPrecedence);
 }
 
 /** Names settle a tie, so that the order of the rules in the file never does. */
@@ -133,7 +171,7 @@ export function ties<T>(rules: readonly Indexed<T>[]): T[][] {
         .join(),
       rule.under,
       rule.rank,
-      rule.conditional,
+      rule.conditions,
     ].join('|');
     push(bySource, key, rule);
   }

@@ -8,7 +8,8 @@ export interface Specificity {
   readonly shape: Shape;
   /** The rule is for everything beneath its address too. */
   readonly under: boolean;
-  readonly conditional: boolean;
+  /** How many conditions there are besides the address: more of them is more specific. */
+  readonly conditions: number;
 }
 
 const WEIGHT: Record<Segment['is'], number> = { literal: 0, mixed: 1, group: 2 };
@@ -25,7 +26,7 @@ export function compareSpecificity(a: Specificity, b: Specificity): number {
     Number(b.host) - Number(a.host) ||
     compareShapes(a.shape, b.shape) ||
     Number(a.under) - Number(b.under) ||
-    Number(b.conditional) - Number(a.conditional)
+    b.conditions - a.conditions
   );
 }
 

@@ -3,7 +3,7 @@ import type { EntryOf } from './entries.ts';
 import type { FieldReader } from './field-reader.ts';
 import { readRedirectList, type ListOf } from './redirect-list.ts';
 import { isYes } from './schema.ts';
-import type { Redirect } from './site.ts';
+import type { Redirect, Wait } from './site.ts';
 
 /** The redirects of a list beside the site file. */
 export function buildList(
@@ -59,9 +59,21 @@ export function buildRedirect(
     until: period.until,
     unlessPage: isYes(entry['unless-page']),
     keepFor: read.seconds(entry['keep-for'], [...path, 'keep-for']),
+    wait: buildWait(entry, path, read),
     note: entry.note ?? null,
     rank: entry.rank ?? 0,
     turns: null,
     place: document.valueAt(path),
   };
+}
+
+function buildWait(entry: EntryOf<'redirects'>, path: Path, read: FieldReader): Wait | null {
+  const seconds = read.seconds(entry.wait, [...path, 'wait']);
+  const complain = (field: string, message: string, remedy: string): void =>
+    read.list.atValue('wrong-value', [...path, field], message, remedy);
+  if (entry.wait === undefined && entry.say !== undefined)
+    complain('say', '"say" is for the page of a redirect that waits.', 'Add "wait: 5s".');
+  if (entry.wait !== undefined && entry.kind === 'permanent')
+    complain('wait', 'A redirect that waits is no permanent one.', 'Remove "wait" or "kind".');
+  return seconds === null ? null : { seconds, say: entry.say ?? null };
 }

@@ -11,6 +11,8 @@ export const COLUMNS = {
   until: ['ends', 'end', 'expires'],
   'unless-page': [],
   'keep-for': [],
+  wait: ['delay'],
+  say: ['words'],
   note: ['comment', 'reason', 'why'],
   rank: ['priority'],
 } as const;
@@ -21,11 +23,15 @@ export const REDIRECT_COLUMNS = Object.keys(COLUMNS) as readonly Column[];
 
 /** A row as the entry of a site file would be; what is in the wrong form stays as it is. */
 export function redirectFrom({ values }: Row<Column>): Readonly<Record<string, unknown>> {
-  const { kind, rank } = values;
-  if (kind === undefined && rank === undefined) return values;
-  const entry: Record<string, unknown> = { ...values };
-  if (kind !== undefined) entry['kind'] = kindFrom(kind);
-  if (rank !== undefined) entry['rank'] = Number.isInteger(Number(rank)) ? Number(rank) : rank;
+  const entry: Record<string, unknown> = {};
+  for (const column of REDIRECT_COLUMNS) {
+    const value = values[column];
+    if (value === undefined) continue;
+    if (column === 'kind') entry[column] = kindFrom(value);
+    else if (column === 'rank')
+      entry[column] = Number.isInteger(Number(value)) ? Number(value) : value;
+    else entry[column] = value;
+  }
   return entry;
 }
 

@@ -254,6 +254,8 @@ export const redirectSchema = fields('a redirect', {
   until: text(),
   'unless-page': flag(),
   'keep-for': text(),
+  wait: text(),
+  say: text(),
   note: text(),
   rank: number(),
 });

@@ -106,6 +106,12 @@ export type Otherwise = { readonly who: Condition } & (
   | { readonly do: 'send'; readonly to: string }
 );
 
+/** A page that says where it leads, and leads there after some seconds. */
+export interface Wait {
+  readonly seconds: number;
+  readonly say: string | null;
+}
+
 export interface Redirect extends Period {
   readonly name: string;
   readonly host: string | null;
@@ -119,6 +125,8 @@ export interface Redirect extends Period {
   readonly unlessPage: boolean;
   /** Seconds for which browsers may keep a permanent one; null for as long as is usual. */
   readonly keepFor: number | null;
+  /** The page that stands in between for a while; null where the redirect is at once. */
+  readonly wait: Wait | null;
   readonly note: string | null;
   readonly rank: number;
   /** The rewrite that this is the way back of; null for a redirect of the site file. */

@@ -1,7 +1,8 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import { grid, OUTCOMES, visit, visitList, writeTable, type Outcome } from '@kleidon/core';
-import { draftOf, fileOf, preparedOf, textOf, type Context } from './context.ts';
+import { alone } from '../states.ts';
+import { draftOf, fileOf, listsOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
@@ -18,6 +19,8 @@ const gridQuery = yup.object({
     (values) => !values || values.every((value) => (OUTCOMES as readonly string[]).includes(value)),
   ),
 });
+
+const checkQuery = yup.object({ beside: yup.string() });
 
 const stateQuery = yup.object({ state: state() });
 
@@ -64,7 +67,10 @@ export function answersRouter(context: Context): Router {
 
   listenTo(router, '/api/check', {
     post: (request, response) => {
-      response.json(context.states.check(siteFileFrom(request), 'site.yaml', now()));
+      const text = siteFileFrom(request);
+      const { beside } = validated(checkQuery, request.query);
+      const source = beside === undefined ? alone(text) : { text, ...listsOf(context, beside) };
+      response.json(context.states.check(source, 'site.yaml', now()));
     },
   });
 
@@ -72,7 +78,9 @@ export function answersRouter(context: Context): Router {
     get: (request, response) => {
       const site = siteIn(request.params);
       const asked = validated(stateQuery, request.query);
-      response.json(context.states.check(textOf(context, site, asked.state), fileOf(site), now()));
+      response.json(
+        context.states.check(sourceOf(context, site, asked.state), fileOf(site), now()),
+      );
     },
   });
 

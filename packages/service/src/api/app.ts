@@ -9,9 +9,11 @@ import { changesRouter } from './changes.ts';
 import type { Context } from './context.ts';
 import { draftsRouter } from './drafts.ts';
 import { consoleRouter } from './console.ts';
+import { listsRouter } from './lists.ts';
 import { listenTo } from './listen-to.ts';
 import { answerProblems, describeProblem, nothingHere, Problem } from './problem.ts';
 import { reachRouter } from './reach.ts';
+import { redirectsRouter } from './redirects.ts';
 import { releasesRouter } from './releases.ts';
 import { sitesRouter } from './sites.ts';
 
@@ -43,7 +45,10 @@ export function createApp({
   app.set('etag', false);
   app.use(logRequests(log), onlyKnownHosts([...LOOPBACK, ...allowedHosts]), helmet(SECURITY));
   app.use(
-    express.text({ type: ['application/yaml', 'application/x-yaml', 'text/yaml'], limit: maxBody }),
+    express.text({
+      type: ['application/yaml', 'application/x-yaml', 'text/yaml', 'text/csv'],
+      limit: maxBody,
+    }),
   );
   app.use(
     express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }),
@@ -56,6 +61,8 @@ export function createApp({
   app.use(
     sitesRouter(context),
     draftsRouter(context),
+    listsRouter(context),
+    redirectsRouter(context),
     releasesRouter(context),
     answersRouter(context),
     reachRouter(context),

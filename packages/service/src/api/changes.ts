@@ -3,18 +3,22 @@ import * as yup from 'yup';
 import {
   compareGrids,
   grid,
+  GUEST,
   movedPages,
   planEdits,
   readCondition,
   printCondition,
   sayEdit,
   valueOf,
+  visit,
   type Condition,
   type Edit,
+  type Finding,
   type Grid,
   type PreparedSite,
 } from '@kleidon/core';
-import { draftOf, fileOf, textOf, type Context } from './context.ts';
+import type { Source } from '../states.ts';
+import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
 import { savedDraft } from './drafts.ts';
 import { editFrom } from './edit-input.ts';
 import { jsonFrom, momentOf, state, validated } from './input.ts';
@@ -29,6 +33,7 @@ const effectBody = yup
     state: state(),
     edits: yup.array().strict().required('"edits" is missing.').max(1000),
     at: yup.string().strict(),
+    addresses: yup.array(yup.string().strict().defined()).max(20).default([]),
   })
   .noUnknown('"${unknown}" is not a field here.')
   .typeError('The body must be a JSON object.');
@@ -74,6 +79,8 @@ export function changesRouter(context: Context): Router {
       'The name of a set of changes is 4 to 64 letters, digits and hyphens.',
     );
   };
+  const findingsOf = (source: Source, site: string, at: number): readonly Finding[] =>
+    context.states.check(source, fileOf(site), at).findings;
   const editsOf = (site: string, id: string): { number: number; edit: Edit }[] =>
     context.pending
       .list(site, id)
@@ -97,7 +104,8 @@ export function changesRouter(context: Context): Router {
         refused: why.get(position) ?? null,
       })),
       operations: planned.operations,
-      errors: context.states.read(planned.text, fileOf(site)).errors,
+      errors: context.states.read({ text: planned.text, ...listsOf(context, site) }, fileOf(site))
+        .errors,
     };
   };
 
@@ -156,9 +164,10 @@ export function changesRouter(context: Context): Router {
       const { site } = draftOf(context, request.params['site'] as string);
       const asked = validated(effectBody, jsonFrom(request));
       const edits = (asked.edits as unknown[]).map(editFrom);
-      const before = textOf(context, site, asked.state);
-      const { text, refused } = planEdits(before, edits);
-      const [was, is] = [before, text].map((one) => context.states.read(one, fileOf(site)));
+      const before = sourceOf(context, site, asked.state);
+      const { text, refused } = planEdits(before.text, edits);
+      const sources = [before.text, text].map((one) => ({ ...before, text: one }));
+      const [was, is] = sources.map((one) => context.states.read(one, fileOf(site)));
       const timeZone = is!.prepared?.site.timeZone ?? 'UTC';
       const now = new Date(Math.floor(context.now().getTime() / MINUTE) * MINUTE);
       const at = momentOf(asked.at, timeZone, now);
@@ -181,6 +190,12 @@ export function changesRouter(context: Context): Router {
           cells: change.cells.slice(0, MOST_CELLS),
           changed: change.cells.length,
         },
+        findings: change && newFindings(...sources.map((one) => findingsOf(one, site, at))),
+        visits: is!.prepared
+          ? asked.addresses.map((address) =>
+              visit(is!.prepared!, { method: 'GET', address }, GUEST, at),
+            )
+          : [],
       });
     },
   });
@@ -192,7 +207,7 @@ export function changesRouter(context: Context): Router {
       const text = asked.text ?? printed(asked.condition);
       response.json({
         text,
-        ...readCondition(text, valueOf(textOf(context, site, asked.state)), asked.addresses),
+        ...readCondition(text, valueOf(sourceOf(context, site, asked.state).text), asked.addresses),
       });
     },
   });
@@ -201,11 +216,20 @@ export function changesRouter(context: Context): Router {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const asked = validated(yup.object({ state: state() }), request.query);
-      response.json(valueOf(textOf(context, site, asked.state)));
+      response.json(valueOf(sourceOf(context, site, asked.state).text));
     },
   });
 
   return router;
+}
+
+/** The findings that were not there before; their lines may have moved. */
+function newFindings(
+  before: readonly Finding[] = [],
+  after: readonly Finding[] = [],
+): readonly Finding[] {
+  const known = new Set(before.map(({ code, about, message }) => `${code}\n${about}\n${message}`));
+  return after.filter(({ code, about, message }) => !known.has(`${code}\n${about}\n${message}`));
 }
 
 /** An edit of the same entry takes the place of the one before, unless something happened in between. */

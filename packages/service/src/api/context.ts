@@ -1,7 +1,7 @@
 import { planEdits, type Edit, type PreparedSite } from '@kleidon/core';
 import type { DraftRecord, SiteStore } from '../store/sites.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
-import type { States } from '../states.ts';
+import type { Source, States } from '../states.ts';
 import { Problem } from './problem.ts';
 
 /** What the handlers of the API work with. */
@@ -21,17 +21,18 @@ export function draftOf({ sites }: Context, site: string): DraftRecord {
 
 const WITH_CHANGES = 'changes-';
 
-/** The text of a state of a site: `draft`, `live`, the number of a release, or the draft with changes that wait. */
-export function textOf(context: Context, site: string, state: string): string {
+/** A state of a site: `draft`, `live`, the number of a release, or the draft with changes that wait. */
+export function sourceOf(context: Context, site: string, state: string): Source {
   const draft = draftOf(context, site);
-  if (state === 'draft') return draft.text;
+  const beside = (release?: number): Omit<Source, 'text'> => listsOf(context, site, release);
+  if (state === 'draft') return { text: draft.text, ...beside() };
   if (state.startsWith(WITH_CHANGES)) {
     const waiting = context.pending.list(site, state.slice(WITH_CHANGES.length));
     const edits = waiting.map(({ edit }) => JSON.parse(edit) as Edit);
-    return planEdits(draft.text, edits).text;
+    return { text: planEdits(draft.text, edits).text, ...beside() };
   }
   const release = context.sites.findRelease(site, state === 'live' ? 'latest' : Number(state));
-  if (release) return release.text;
+  if (release) return { text: release.text, ...beside(release.number) };
   throw new Problem(
     'no-such-release',
     state === 'live'
@@ -40,12 +41,20 @@ export function textOf(context: Context, site: string, state: string): string {
   );
 }
 
+/** The lists beside the draft of a site, or beside a release. */
+export function listsOf({ sites }: Context, site: string, release?: number): Omit<Source, 'text'> {
+  return {
+    hashes: new Map(sites.lists(site, release).map(({ name, hash }) => [name, hash])),
+    textOf: (hash) => sites.listText(hash),
+  };
+}
+
 /** What the file of a site is called in errors and findings. */
 export const fileOf = (site: string): string => `${site}.site.yaml`;
 
 /** A state of a site, prepared for deciding. Throws `site-has-errors` with all of them. */
 export function preparedOf(context: Context, site: string, state: string): PreparedSite {
-  const { prepared, errors } = context.states.read(textOf(context, site, state), fileOf(site));
+  const { prepared, errors } = context.states.read(sourceOf(context, site, state), fileOf(site));
   if (prepared) return prepared;
   throw new Problem(
     'site-has-errors',

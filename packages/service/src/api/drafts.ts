@@ -1,7 +1,7 @@
 import { Router, type Request, type Response } from 'express';
 import { PatchProblem, patchSite, type PatchOperation } from '@kleidon/core';
 import type { DraftRecord } from '../store/sites.ts';
-import { draftOf, fileOf, type Context } from './context.ts';
+import { draftOf, fileOf, listsOf, type Context } from './context.ts';
 import { patchFrom, siteFileFrom, versionFrom } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
@@ -35,7 +35,14 @@ const answer = (response: Response, saved: ReturnType<typeof savedDraft>): void 
 export function savedDraft(context: Context, site: string, version: number, text: string) {
   const saved = context.sites.save(site, version, text, context.now());
   if ('refused' in saved) throw changed(site, version, saved);
-  const check = context.states.check(saved.text, fileOf(site), context.now().getTime());
+  return checked(context, saved);
+}
+
+/** What is answered to a save: the new version, and what is wrong with it. */
+export function checked(context: Context, saved: DraftRecord) {
+  const { site, text } = saved;
+  const source = { text, ...listsOf(context, site) };
+  const check = context.states.check(source, fileOf(site), context.now().getTime());
   return { site, version: saved.version, savedAt: saved.savedAt, ...check };
 }
 

@@ -15,10 +15,19 @@ const NAMED: readonly NamedSection[] = [
   'menus',
   'visitors',
 ];
-const LISTS: readonly ListSection[] = ['redirects', 'not-found', 'landings', 'accepted'];
+const LISTS: readonly ListSection[] = [
+  'redirects',
+  'redirect-lists',
+  'rewrites',
+  'not-found',
+  'landings',
+  'accepted',
+];
 const RENAMED = NAMED.filter((section) => section !== 'site' && section !== 'pages');
 
 const LONGEST = 200_000;
+const LONGEST_OF_MANY = 5_000_000;
+const MOST_ITEMS = 5000;
 
 const text = (field: string) => yup.string().strict().defined(`"${field}" is missing.`);
 const flag = (field: string) => yup.boolean().strict().required(`"${field}" is missing.`);
@@ -39,6 +48,14 @@ const SHAPES: Readonly<Record<Edit['do'], yup.ObjectShape>> = {
     was: anything('was'),
     value: anything('value'),
   },
+  'put-items': {
+    section: oneOf('section', LISTS),
+    items: yup
+      .array(yup.object({ was: anything('was'), value: anything('value') }).noUnknown())
+      .strict()
+      .required('"items" is missing.')
+      .max(MOST_ITEMS, `"items" has at most ${MOST_ITEMS} entries.`),
+  },
   rename: { section: oneOf('section', RENAMED), name: text('name'), to: text('to') },
   'move-page': {
     from: text('from'),
@@ -56,8 +73,9 @@ export function editFrom(value: unknown): Edit {
     const kinds = Object.keys(SHAPES).join(', ');
     throw new Problem('wrong-request', `"do" of an edit is one of ${kinds}.`);
   }
-  if (JSON.stringify(value).length > LONGEST)
-    throw new Problem('wrong-request', `An edit is at most ${LONGEST} characters long.`);
+  const longest = kind === 'put-items' ? LONGEST_OF_MANY : LONGEST;
+  if (JSON.stringify(value).length > longest)
+    throw new Problem('wrong-request', `An edit is at most ${longest} characters long.`);
   const schema = yup
     .object({ do: yup.string().strict().required(), ...SHAPES[kind as Edit['do']] })
     .noUnknown('"${unknown}" is not a field of this edit.');

@@ -11,6 +11,7 @@ const PROBLEMS = {
   'no-such-place': [404, 'There is nothing here', 'See /api/openapi.json for what there is.'],
   'no-such-site': [404, 'There is no such site', 'See /api/sites for those there are.'],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
+  'no-such-list': [404, 'There is no such list', 'See the lists of the site.'],
   'no-such-page': [404, 'There is no such page', 'See the pages of the site file.'],
   'no-such-change': [404, 'There is no such change', 'See the changes that wait.'],
   'no-such-visitor': [
@@ -42,7 +43,7 @@ const PROBLEMS = {
   'wrong-media-type': [
     415,
     'The body is in the wrong format',
-    'Send a site file as application/yaml, anything else as application/json.',
+    'Send a site file as application/yaml, a list as text/csv, anything else as application/json.',
   ],
   'wrong-host': [
     421,

@@ -1,7 +1,7 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import type { Site } from '@kleidon/core';
-import { draftOf, fileOf, type Context } from './context.ts';
+import { valueOf } from '@kleidon/core';
+import { draftOf, fileOf, sourceOf, type Context } from './context.ts';
 import { listenTo } from './listen-to.ts';
 import { siteFileFrom, validated } from './input.ts';
 import { Problem } from './problem.ts';
@@ -18,15 +18,11 @@ export function sitesRouter(context: Context): Router {
     },
     post: (request, response) => {
       const text = siteFileFrom(request);
-      const read = context.states.read(text, 'site.yaml');
-      const { id = read.prepared ? slug(read.prepared.site.name) : undefined } = validated(
-        addQuery,
-        request.query,
-      );
+      const { id = slugOf(nameIn(text)) } = validated(addQuery, request.query);
       if (id === undefined) {
         throw new Problem(
           'wrong-request',
-          'The site file has errors, so that its name is not known; say ?id=NAME.',
+          'The site file has no name that can be read; say ?id=NAME.',
         );
       }
       const added = context.sites.add(id, text, context.now());
@@ -56,7 +52,7 @@ const addQuery = yup.object({
 function summaryOf(context: Context, id: string) {
   const draft = draftOf(context, id);
   const live = context.sites.findRelease(id, 'latest');
-  const { prepared, errors } = context.states.read(draft.text, fileOf(id));
+  const { prepared, errors } = context.states.read(sourceOf(context, id, 'draft'), fileOf(id));
   return {
     id,
     name: prepared?.site.name ?? id,
@@ -64,17 +60,30 @@ function summaryOf(context: Context, id: string) {
       version: draft.version,
       savedAt: draft.savedAt,
       errors: errors.length,
-      isLive: live?.text === draft.text,
+      isLive: live?.text === draft.text && hasSameLists(context, id, live.number),
     },
     live: live ? { number: live.number, releasedAt: live.releasedAt, note: live.note } : null,
   };
 }
 
-const slug = (name: Site['name']): string =>
-  name
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/\p{M}/gu, '')
-    .replace(/[^a-z0-9]+/g, '-')
-    .slice(0, 60)
-    .replace(/^-+|-+$/g, '') || 'site';
+/** The name of the site, also where the file has errors elsewhere. */
+function nameIn(text: string): string | undefined {
+  const site = valueOf(text)['site'];
+  const name = typeof site === 'object' && site !== null && 'name' in site ? site.name : undefined;
+  return typeof name === 'string' ? name : undefined;
+}
+
+function hasSameLists({ sites }: Context, id: string, release: number): boolean {
+  return JSON.stringify(sites.lists(id)) === JSON.stringify(sites.lists(id, release));
+}
+
+const slugOf = (name: string | undefined): string | undefined =>
+  name === undefined
+    ? undefined
+    : name
+        .normalize('NFKD')
+        .toLowerCase()
+        .replace(/\p{M}/gu, '')
+        .replace(/[^a-z0-9]+/g, '-')
+        .slice(0, 60)
+        .replace(/^-+|-+$/g, '') || 'site';

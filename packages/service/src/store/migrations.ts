@@ -43,4 +43,36 @@ export const MIGRATIONS: readonly string[] = [
     primary key (site_id, changes_id, number)
   ) strict;
   `,
+  `
+  create table list_text (
+    hash text primary key,
+    text text not null
+  ) strict;
+
+  create table draft_list (
+    site_id text not null references site (id),
+    name text not null,
+    hash text not null references list_text (hash),
+    primary key (site_id, name)
+  ) strict;
+
+  create table release_list (
+    site_id text not null,
+    number integer not null,
+    name text not null,
+    hash text not null references list_text (hash),
+    primary key (site_id, number, name),
+    foreign key (site_id, number) references release (site_id, number)
+  ) strict;
+
+  create trigger release_list_is_never_changed before update on release_list
+  begin
+    select raise(abort, 'a release never changes');
+  end;
+
+  create trigger release_list_is_never_removed before delete on release_list
+  begin
+    select raise(abort, 'a release is never removed');
+  end;
+  `,
 ];

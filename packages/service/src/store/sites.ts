@@ -1,4 +1,5 @@
 import type { Db } from './database.ts';
+import { listStore, type ListedFile } from './lists.ts';
 
 /** A site file that is being worked on; each save gives it the next version. */
 export interface DraftRecord {
@@ -30,6 +31,17 @@ export interface SiteStore {
   draft(site: string): DraftRecord | null;
   /** Saves the draft if nobody else has since `version` was read. */
   save(site: string, version: number, text: string, at: Date): DraftRecord | Refusal;
+  /** Gives the draft a list beside its file, or takes it away (null), as the next version. */
+  saveList(
+    site: string,
+    version: number,
+    name: string,
+    text: string | null,
+    at: Date,
+  ): DraftRecord | Refusal;
+  /** The lists beside the draft, or beside a release. */
+  lists(site: string, release?: number): readonly ListedFile[];
+  listText(hash: string): string;
   release(site: string, version: number, note: string, at: Date): ReleaseRecord | Refusal;
   /** The releases of a site, the latest first. */
   releases(site: string): ReleaseRecord[];
@@ -72,6 +84,8 @@ export function siteStore(db: Db): SiteStore {
     `select ${RELEASE} from release where site_id = ? order by number desc limit 1`,
   );
 
+  const lists = listStore(db);
+
   const refusal = (site: string): Refusal => {
     const current = readDraft.get(site);
     return current ? { refused: 'changed', current } : { refused: 'no-such-site' };
@@ -90,10 +104,23 @@ export function siteStore(db: Db): SiteStore {
       (site: string, version: number, text: string, at: Date) =>
         saveDraft.get(text, at.toISOString(), site, version) ?? refusal(site),
     ),
+    saveList: db.transaction(
+      (site: string, version: number, name: string, text: string | null, at: Date) => {
+        const draft = readDraft.get(site);
+        if (draft?.version !== version) return refusal(site);
+        lists.put(site, name, text);
+        return saveDraft.get(draft.text, at.toISOString(), site, version)!;
+      },
+    ),
+    lists: (site, release) =>
+      release === undefined ? lists.ofDraft(site) : lists.ofRelease(site, release),
+    listText: (hash) => lists.text(hash),
     release: db.transaction((site: string, version: number, note: string, at: Date) => {
       const draft = readDraft.get(site);
       if (draft?.version !== version) return refusal(site);
-      return addRelease.get(site, site, draft.text, note, version, at.toISOString())!;
+      const released = addRelease.get(site, site, draft.text, note, version, at.toISOString())!;
+      lists.keep(site, released.number);
+      return released;
     }),
     releases: (site) => allReleases.all(site),
     findRelease: (site, number) =>

@@ -1,0 +1,179 @@
+import { printCondition } from '../condition/print.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { sampleAddress } from '../findings/redirect-samples.ts';
+import type { Finding } from '../site/problem.ts';
+import type { Redirect } from '../site/site.ts';
+import { printInstant } from '../time/instant.ts';
+
+/** A redirect as a row of a table. */
+export interface RedirectRow {
+  /** Its place among the redirects of the site file; null for one that stands in a list. */
+  readonly position: number | null;
+  /** The list beside the site file that it stands in; null for one of the site file itself. */
+  readonly list: string | null;
+  readonly line: number;
+  readonly from: string;
+  readonly to: string;
+  readonly kind: 'permanent' | 'temporary';
+  readonly when: string | null;
+  readonly since: string | null;
+  readonly until: string | null;
+  readonly note: string | null;
+  readonly rank: number;
+  readonly standing: Standing;
+  /** The codes of the findings about it. */
+  readonly findings: readonly string[];
+  /** An address that it is for. */
+  readonly example: string;
+}
+
+/** Whether a redirect has a say now, later, or no more. */
+export const STANDINGS = ['now', 'later', 'ended'] as const;
+export type Standing = (typeof STANDINGS)[number];
+
+export const REDIRECT_ORDERS = ['file', 'from', 'to', 'kind', 'until', 'findings'] as const;
+export type RedirectOrder = (typeof REDIRECT_ORDERS)[number];
+
+/** What of the redirects is wanted, and in which order. */
+export interface RedirectFilter {
+  /** In the address, the target or the note; letter case does not count. */
+  readonly search?: string | undefined;
+  readonly kind?: string | undefined;
+  readonly standing?: string | undefined;
+  /** The code of a finding; `any` for those with one, `none` for those without. */
+  readonly finding?: string | undefined;
+  readonly list?: string | undefined;
+  readonly order?: RedirectOrder | undefined;
+  readonly descending?: boolean | undefined;
+  readonly skip?: number | undefined;
+  readonly most?: number | undefined;
+}
+
+export interface RedirectTable {
+  /** How many there are in all, and how many the filter lets through. */
+  readonly all: number;
+  readonly found: number;
+  /** Each finding about a redirect, with how many have it. */
+  readonly findings: Readonly<Record<string, number>>;
+  readonly rows: readonly RedirectRow[];
+}
+
+interface Judged {
+  readonly redirect: Redirect;
+  readonly position: number;
+  readonly standing: Standing;
+  readonly findings: readonly string[];
+}
+
+/**
+ * The redirects of a site as a table: searched, filtered and sorted; only the rows that are wanted are made.
+ *
+ * @param findings what was found in the site
+ * @param at the moment for which `standing` is told, in milliseconds since 1970
+ */
+export function redirectTable(
+  { site }: PreparedSite,
+  findings: readonly Finding[],
+  at: number,
+  filter: RedirectFilter = {},
+): RedirectTable {
+  const codes = codesByPlace(findings);
+  const counts: Record<string, number> = {};
+  for (const list of codes.values())
+    for (const code of list) counts[code] = (counts[code] ?? 0) + 1;
+  const judged = site.redirects.map((redirect, position): Judged => ({
+    redirect,
+    position,
+    standing: standingOf(redirect, at),
+    findings: codes.get(placeKey(redirect.place)) ?? [],
+  }));
+  const found = judged.filter((one) => isWanted(one, filter));
+  const compare = ORDERS[filter.order ?? 'file'];
+  const sign = filter.descending ? -1 : 1;
+  found.sort((a, b) => sign * compare(a, b) || a.position - b.position);
+  const { skip = 0, most = 100 } = filter;
+  return {
+    all: judged.length,
+    found: found.length,
+    findings: counts,
+    rows: found.slice(skip, skip + most).map(rowOf),
+  };
+}
+
+const placeKey = ({ file, line }: { file?: string; line: number }): string =>
+  `${file ?? ''}\n${line}`;
+
+function codesByPlace(findings: readonly Finding[]): Map<string, string[]> {
+  const codes = new Map<string, string[]>();
+  for (const { about, code, file, line } of findings) {
+    if (!/^redirects? /.test(about)) continue;
+    // The finding of a rule of the site file has the file's own name.
+    const key = placeKey(/\.csv$/i.test(file) ? { file, line } : { line });
+    const known = codes.get(key);
+    if (known) known.push(code);
+    else codes.set(key, [code]);
+  }
+  return codes;
+}
+
+function standingOf({ from, until }: Redirect, at: number): Standing {
+  if (from !== null && at < from) return 'later';
+  return until !== null && at >= until ? 'ended' : 'now';
+}
+
+function isWanted({ redirect, standing, findings }: Judged, filter: RedirectFilter): boolean {
+  const { search, kind, finding, list } = filter;
+  if (kind !== undefined && redirect.kind !== kind) return false;
+  if (filter.standing !== undefined && standing !== filter.standing) return false;
+  if (list !== undefined && (redirect.place.file ?? '') !== list) return false;
+  if (finding === 'none' && findings.length > 0) return false;
+  if (finding === 'any' && findings.length === 0) return false;
+  if (
+    finding !== undefined &&
+    finding !== 'any' &&
+    finding !== 'none' &&
+    !findings.includes(finding)
+  )
+    return false;
+  if (search === undefined || search === '') return true;
+  const wanted = search.toLowerCase();
+  return [redirect.name, redirect.to.text, redirect.note ?? ''].some((text) =>
+    text.toLowerCase().includes(wanted),
+  );
+}
+
+const byText =
+  (text: (one: Redirect) => string) =>
+  (a: Judged, b: Judged): number => {
+    const [x, y] = [text(a.redirect), text(b.redirect)];
+    return x < y ? -1 : x > y ? 1 : 0;
+  };
+
+const ORDERS: Readonly<Record<RedirectOrder, (a: Judged, b: Judged) => number>> = {
+  file: (a, b) => a.position - b.position,
+  from: byText(({ name }) => name),
+  to: byText(({ to }) => to.text),
+  kind: byText(({ kind }) => kind),
+  until: (a, b) => (a.redirect.until ?? Infinity) - (b.redirect.until ?? Infinity) || 0,
+  findings: (a, b) => b.findings.length - a.findings.length,
+};
+
+function rowOf({ redirect, position, standing, findings }: Judged): RedirectRow {
+  const { place, name, to, kind, when, from, until, note, rank } = redirect;
+  return {
+    position: place.file === undefined ? position : null,
+    list: place.file ?? null,
+    line: place.line,
+    from: name,
+    to: to.text,
+    kind,
+    when: when === null ? null : printCondition(when),
+    since: from === null ? null : printInstant(from),
+    until: until === null ? null : printInstant(until),
+    note,
+    rank,
+    standing,
+    findings,
+    example: sampleAddress(redirect),
+  };
+}

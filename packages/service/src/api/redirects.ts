@@ -1,0 +1,101 @@
+import { Router } from 'express';
+import * as yup from 'yup';
+import {
+  CsvProblem,
+  proposeRedirectsFromCsv,
+  REDIRECT_ORDERS,
+  redirectTable,
+  STANDINGS,
+  valueOf,
+  writeRobots,
+  writeSitemaps,
+} from '@kleidon/core';
+import { draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
+import { momentOf, state, validated } from './input.ts';
+import { listenTo } from './listen-to.ts';
+import { Problem } from './problem.ts';
+
+const whole = (field: string, most: number) =>
+  yup
+    .number()
+    .integer()
+    .min(0)
+    .max(most, `"${field}" is at most ${most}.`)
+    .typeError(`"${field}" is a whole number.`);
+
+const tableQuery = yup.object({
+  state: state(),
+  at: yup.string(),
+  search: yup.string(),
+  kind: yup.string().oneOf(['permanent', 'temporary'], '"kind" is permanent or temporary.'),
+  standing: yup.string().oneOf(STANDINGS, `"standing" is one of ${STANDINGS.join(', ')}.`),
+  finding: yup.string(),
+  list: yup.string(),
+  order: yup.string().oneOf(REDIRECT_ORDERS, `"order" is one of ${REDIRECT_ORDERS.join(', ')}.`),
+  descending: yup.boolean().typeError('"descending" is true or false.'),
+  skip: whole('skip', 1_000_000),
+  most: whole('most', 1000),
+});
+
+const stateQuery = yup.object({ state: state(), at: yup.string() });
+
+/** The redirects of a site as a table, what a spreadsheet would add to them, and what search engines read. */
+export function redirectsRouter(context: Context): Router {
+  const router = Router();
+
+  listenTo(router, '/api/sites/:site/redirects', {
+    get: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      const { state: which, at: asked, ...filter } = validated(tableQuery, request.query);
+      const prepared = preparedOf(context, site, which);
+      const at = momentOf(asked, prepared.site.timeZone, context.now());
+      const source = sourceOf(context, site, which);
+      const { findings } = context.states.check(source, fileOf(site), at);
+      response.json(redirectTable(prepared, findings, at, filter));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/redirect-proposals', {
+    post: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      const { state: which } = validated(stateQuery, request.query);
+      if (typeof request.body !== 'string' || !request.is('text/csv'))
+        throw new Problem(
+          'wrong-media-type',
+          `The body came as ${request.get('Content-Type') ?? 'nothing'}; a spreadsheet is text/csv.`,
+        );
+      response.json(proposed(valueOf(sourceOf(context, site, which).text), request.body));
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/search-engines/:file', {
+    get: (request, response) => {
+      const { site } = draftOf(context, request.params['site'] as string);
+      const asked = validated(stateQuery, request.query);
+      const prepared = preparedOf(context, site, asked.state);
+      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const name = request.params['file'] as string;
+      if (name === 'robots.txt') {
+        response.type('text/plain').send(writeRobots(prepared, at));
+        return;
+      }
+      const file = writeSitemaps(prepared, at).find((one) => one.name === name);
+      if (!file)
+        throw new Problem('no-such-place', `Of this site, search engines read no ${name}.`);
+      response.type('application/xml').send(file.text);
+    },
+  });
+
+  return router;
+}
+
+function proposed(site: ReturnType<typeof valueOf>, csv: string) {
+  try {
+    return proposeRedirectsFromCsv(site, csv);
+  } catch (error) {
+    if (!(error instanceof CsvProblem)) throw error;
+    throw new Problem('wrong-request', `Line ${error.line}: ${error.message}`, {
+      errors: [{ pointer: '', message: error.message, line: error.line }],
+    });
+  }
+}
