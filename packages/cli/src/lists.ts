@@ -7,6 +7,13 @@ import { valueOf, type ListOf } from '@kleidon/core';
 /** The name of a list: a file in the folder of the site file, never one elsewhere. */
 const NAME = /^\w[\w.-]*\.csv$/i;
 
+/** A site file with the lists beside it. */
+export interface SiteText {
+  readonly name: string;
+  readonly text: string;
+  readonly listOf: ListOf;
+}
+
 /** The lists in the folder of a site file. */
 export function listsBeside(file: string): ListOf {
   const folder = file === '-' ? '.' : dirname(file);

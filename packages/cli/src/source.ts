@@ -37,9 +37,8 @@ import {
   type WhoReaches,
 } from '@kleidon/core';
 import { EXIT, Stop } from './exit.ts';
-import { listsBeside } from './lists.ts';
+import { listsBeside, type SiteText } from './lists.ts';
 import type { SourceOptions } from './options.ts';
-import type { Target } from './target.ts';
 import { printErrors } from './output/check.ts';
 
 /** Who a question is about: a visitor of the site file, or one made up in YAML; and when. */
@@ -81,11 +80,7 @@ export function readText(file: string): string {
 }
 
 /** Reads and prepares a site file, or ends the command with its errors. */
-export function preparedFrom({
-  text,
-  name,
-  listOf,
-}: Pick<Target, 'text' | 'name' | 'listOf'>): PreparedSite {
+export function preparedFrom({ text, name, listOf }: SiteText): PreparedSite {
   const read = readSite(text, name, listOf);
   if (read.ok) return prepareSite(read.site);
   throw new SiteHasErrors(read.errors);

@@ -1,15 +1,11 @@
 import { writeFileSync } from 'node:fs';
 import { createClient, type Client } from '@kleidon/client';
 import type { ListOf } from '@kleidon/core';
-import { listsBeside, listsNamed } from './lists.ts';
+import { listsBeside, listsNamed, type SiteText } from './lists.ts';
 import { readText, siteFrom } from './source.ts';
 
 /** A site file that a command changes: one on this machine, or the draft of a service. */
-export interface Target {
-  readonly name: string;
-  readonly text: string;
-  /** The lists beside it. */
-  readonly listOf: ListOf;
+export interface Target extends SiteText {
   write(text: string): Promise<unknown>;
 }
 

@@ -6,6 +6,7 @@ import type {
   Landed,
   ListedVisit,
   ListedPage,
+  PageAddress,
   PatchOperation,
   ReachedBy,
   ReadCondition,
@@ -107,6 +108,12 @@ export interface Client {
     },
   ): Promise<readonly CloseBy[]>;
   whoReaches(site: string, request: WhoRequest, signal?: AbortSignal): Promise<WhoReaches>;
+  /** All addresses of a page, and where each leads. */
+  addressesOf(
+    site: string,
+    request: { readonly address: string; readonly as?: string; readonly state?: string },
+    signal?: AbortSignal,
+  ): Promise<readonly PageAddress[]>;
   reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
   landing(site: string, request: LandingRequest): Promise<Landed>;
   shown(site: string, request: ShownRequest): Promise<Shown>;
@@ -122,7 +129,6 @@ export interface Client {
     state: string,
     edits: readonly Edit[],
     signal?: AbortSignal,
-    addresses?: readonly string[],
   ): Promise<Effect>;
   /** Reads a condition that was typed, or prints one that was built, and says whom it fits. */
   readCondition(
@@ -265,6 +271,10 @@ export function createClient(address: string): Client {
         },
         (response) => response.text(),
       ),
+    addressesOf: async (site, request, signal) => {
+      const path = at(site, `/addresses?${queryOf(request)}`);
+      return (await call<{ addresses: PageAddress[] }>(path, withSignal(signal))).addresses;
+    },
     reachedBy: (site, request) => post(at(site, '/reached-by'), request),
     landing: (site, request) => post(at(site, '/landings'), request),
     shown: (site, request) => post(at(site, '/shown'), request),
@@ -275,8 +285,7 @@ export function createClient(address: string): Client {
         method: 'DELETE',
       }),
     saveChanges: (site, id) => post(at(site, `/changes/${id}/save`), {}),
-    effect: (site, state, edits, signal, addresses = []) =>
-      post(at(site, '/effect'), { state, edits, addresses }, signal),
+    effect: (site, state, edits, signal) => post(at(site, '/effect'), { state, edits }, signal),
     readCondition: (site, state, given, signal) =>
       post(at(site, '/conditions'), { state, ...given }, signal),
     document: (site, state) => call(at(site, `/document?state=${state}`)),

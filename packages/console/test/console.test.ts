@@ -114,18 +114,18 @@ describe('the reach grid', () => {
 
   test('filters by text, section and outcome, all of it in the address', async () => {
     const page = await stage.open('?outcome=loop');
-    await page.getByText('2 of 50 pages').waitFor();
+    await page.getByText('2 of 52 pages').waitFor();
     await page.getByRole('button', { name: 'Clear' }).click();
-    await page.getByText('50 of 50 pages').waitFor();
+    await page.getByText('52 of 52 pages').waitFor();
     await page.getByRole('textbox', { name: 'Search pages' }).fill('minutes');
-    await page.getByText('3 of 50 pages').waitFor();
+    await page.getByText('3 of 52 pages').waitFor();
     expect(addressOf(page).searchParams.get('text')).toBe('minutes');
     await page.reload();
-    await page.getByText('3 of 50 pages').waitFor();
+    await page.getByText('3 of 52 pages').waitFor();
     await page.getByRole('textbox', { name: 'Search pages' }).fill('no such page');
     await page.getByText('No page fits these filters.').waitFor();
     await page.goto(`${stage.service.address}/sites/merrow?under=/permit`);
-    await page.getByText('3 of 50 pages').waitFor();
+    await page.getByText('3 of 52 pages').waitFor();
     await page.close();
   });
 
@@ -159,9 +159,9 @@ describe('the reach grid', () => {
 describe('the pages', () => {
   test('are listed with their gates and who reaches each, in words', async () => {
     const page = await stage.open('/pages');
-    await page.getByText('50 of 50 pages').waitFor();
+    await page.getByText('52 of 52 pages').waitFor();
     await page.getByRole('textbox', { name: 'Search pages' }).fill('hide permit while');
-    await page.getByText('3 of 50 pages').waitFor();
+    await page.getByText('3 of 52 pages').waitFor();
     const row = page.getByRole('row', { name: /map\.pdf/ });
     expect(await row.textContent()).toContain('permit-area under /permit');
     await page.getByText('Besides, by full access: anyone with the role administrator.').waitFor();
@@ -265,9 +265,9 @@ describe('the site file', () => {
       { number: 1, note: 'Zoe joins' },
     ]);
     await page.getByRole('link', { name: 'Reach grid' }).click();
-    await page.getByText('50 of 50 pages').waitFor();
+    await page.getByText('52 of 52 pages').waitFor();
     await page.goto(`${stage.service.address}/sites/worked-on?state=1&text=/trustees`);
-    await page.getByText('3 of 50 pages').waitFor();
+    await page.getByText('3 of 52 pages').waitFor();
     await page.getByRole('link', { name: 'Site file' }).click();
     await page.getByText('A release never changes; edit the draft.').waitFor();
     expect(await editor(page).getAttribute('aria-readonly')).toBe('true');
@@ -354,13 +354,13 @@ describe('every page', () => {
 
   test('says what to do when the service has gone, and goes on when it is back', async () => {
     const page = await stage.open('');
-    await page.getByText('50 of 50 pages').waitFor();
+    await page.getByText('52 of 52 pages').waitFor();
     await page.route('**/api/**', (route) => route.abort());
     await page.reload();
     await page.getByText("can't be reached").waitFor();
     await page.unroute('**/api/**');
     await page.getByRole('button', { name: 'Try again' }).click();
-    await page.getByText('50 of 50 pages').waitFor();
+    await page.getByText('52 of 52 pages').waitFor();
     await page.close();
   });
 

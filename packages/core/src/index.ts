@@ -12,6 +12,8 @@ export type { Reason, StageName, Verdict } from './decision/reason.ts';
 export { inspect } from './findings/findings.ts';
 export { landing, type Landed } from './landing/landing.ts';
 export { closeBy, type CloseBy } from './reach/close-by.ts';
+export { addressesOf, type PageAddress } from './reach/addresses-of.ts';
+export { examplesOf } from './edits/examples.ts';
 export { pageList, type ListedPage } from './reach/page-list.ts';
 export { reachedBy, type ReachedBy } from './reach/reached-by.ts';
 export { whoReaches, type WhoReaches } from './reach/who-reaches.ts';

@@ -442,3 +442,31 @@ redirects:
     expect(errorsOf('redirects: [{ from: "/a?b", to: /c }]')[0]!.message).toContain('"?b"');
   });
 });
+
+describe('the whole site is the least specific of all sections', () => {
+  const whole = site(`pages: { /: Home, /x: X, /crew: Crew, /crew/y: Y }
+gates:
+  all: { under: /, admit: nobody }
+  crew: { under: /crew, admit: anyone }
+  any: { under: '/:one/y', admit: nobody }
+not-found:
+  - { under: /, say: Nothing at all }
+  - { under: /x, say: Nothing under x }`);
+
+  test.each([
+    ['/', 'sign-in'],
+    ['/x', 'sign-in'],
+    ['/crew', 'reach'],
+    ['/crew/y', 'reach'],
+  ])('%s: %s', (address, outcome) => {
+    expect(ask(whole, address).outcome).toBe(outcome);
+  });
+
+  test('so that the nearest not-found rule applies', () => {
+    const open = site(
+      'pages: { /x: X }\nnot-found: [{ under: /, say: all }, { under: /x, say: near }]',
+    );
+    expect(ask(open, '/x/y').content).toEqual({ is: 'words', text: 'near' });
+    expect(ask(open, '/z').content).toEqual({ is: 'words', text: 'all' });
+  });
+});

@@ -323,7 +323,7 @@ describe('the HTTP interface', () => {
     const { pages } = (await (await ask('/api/sites/merrow/pages')).json()) as {
       pages: { address: string }[];
     };
-    expect(pages).toHaveLength(50);
+    expect(pages).toHaveLength(52);
     expect(pages.find(({ address }) => address === '/crew/rota/swaps')).toMatchObject({
       parent: '/crew/rota',
       gates: ['swaps', 'crew-room'],

@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { RedirectTable, RedirectsProposal, Visit } from '@kleidon/core';
+import type { PageAddress, RedirectTable, RedirectsProposal, Visit } from '@kleidon/core';
 import type { Effect, SavedDraft } from '@kleidon/client';
 import { json, kleidon } from '../../cli/test/cli.ts';
 import { call, called, operations } from './described.ts';
@@ -174,12 +174,11 @@ describe('redirects over HTTP', () => {
             ],
           },
         ],
-        addresses: ['/d', '/b'],
       }),
     });
     expect(effect.visits.map(({ outcome, final }) => [outcome, final])).toEqual([
-      ['reach', '/new'],
       ['loop', '/b'],
+      ['reach', '/new'],
     ]);
     expect(effect.findings!.map(({ code, about }) => `${code} ${about}`)).toContain(
       'redirect-loop redirect /a',
@@ -187,6 +186,25 @@ describe('redirects over HTTP', () => {
     expect(effect.findings!.map(({ code, about }) => `${code} ${about}`)).toContain(
       'redirect-chain redirect /d',
     );
+  });
+
+  test('a page is told with all its addresses, and where each leads', async () => {
+    const { addresses } = await read<{ addresses: PageAddress[] }>(`${L}/addresses?address=/new`);
+    const [first, ...others] = addresses;
+    expect(first).toEqual({
+      address: '/new',
+      by: 'primary',
+      outcome: 'reach',
+      final: '/new',
+      hops: 0,
+    });
+    expect(others).toContainEqual(
+      expect.objectContaining({ address: '/b', by: 'redirect', final: '/new', hops: 1 }),
+    );
+    expect(others).toContainEqual(
+      expect.objectContaining({ address: '/NEW', by: 'spelling', final: '/new', hops: 1 }),
+    );
+    expect((await ask(`${L}/addresses?address=/nothing`)).status).toBe(404);
   });
 
   test('search engines read what the rules say', async () => {

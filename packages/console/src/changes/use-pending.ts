@@ -12,7 +12,8 @@ export interface Pending {
   readonly state: string;
   /** Differs whenever what waits differs. */
   readonly key: string;
-  add(...edits: readonly Edit[]): Promise<void>;
+  /** Adds edits; gives what then waits. */
+  add(...edits: readonly Edit[]): Promise<PendingChanges | null>;
   drop(number: number | 'all'): Promise<void>;
   save(): Promise<number>;
 }
@@ -42,8 +43,10 @@ export function usePending(site: string, version: number | undefined): Pending {
     state: count > 0 ? `changes-${name}` : 'draft',
     key: `${version} ${JSON.stringify(changes?.operations ?? [])}`,
     add: async (...edits) => {
-      for (const edit of edits) await client.addChange(site, name, edit);
+      let waiting: PendingChanges | null = null;
+      for (const edit of edits) waiting = await client.addChange(site, name, edit);
       next();
+      return waiting;
     },
     drop: async (number) => {
       await client.dropChange(site, name, number);

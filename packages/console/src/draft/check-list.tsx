@@ -24,10 +24,16 @@ export function CheckList({ check, noMending, onGoTo, onMend }: Props) {
       </h2>
       <ul className="plain">
         {[...errors, ...findings].map((one) => (
-          <li key={`${one.line}:${one.column}:${one.code}:${one.message}`}>
-            <Button type="link" size="small" onClick={() => onGoTo(one.line)}>
-              Line {one.line}, column {one.column}
-            </Button>{' '}
+          <li key={`${one.file}:${one.line}:${one.column}:${one.code}:${one.message}`}>
+            {isInList(one) ? (
+              <strong>
+                {one.file}, line {one.line}, column {one.column}
+              </strong>
+            ) : (
+              <Button type="link" size="small" onClick={() => onGoTo(one.line)}>
+                Line {one.line}, column {one.column}
+              </Button>
+            )}{' '}
             <span className="code-name">{severityOf(one)}</span>
             <br />
             {one.message} {one.remedy}{' '}
@@ -53,3 +59,6 @@ export function CheckList({ check, noMending, onGoTo, onMend }: Props) {
 
 const severityOf = (one: SiteError | Finding): string =>
   'severity' in one ? `finding ${one.code} (${one.severity})` : `error ${one.code}`;
+
+/** Something in a list beside the site file, which the editor does not show. */
+const isInList = ({ file }: SiteError | Finding): boolean => /\.csv$/i.test(file);

@@ -77,7 +77,7 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
   const [said, setSaid] = useState(before ? 'What you had typed and not saved is back.' : '');
   const [isReleasing, setIsReleasing] = useState(false);
   const goTo = useLineToShow();
-  const check = useCheck(text);
+  const check = useCheck(text, site.id);
   const isChanged = text !== saved.text;
 
   useEffect(() => {
@@ -239,13 +239,13 @@ function ReleaseDialog({
 }
 
 /** Checks a text a moment after it was last changed. */
-function useCheck(text: string): Check | null {
+function useCheck(text: string, site: string): Check | null {
   const [settled, setSettled] = useState(text);
   useEffect(() => {
     const timer = setTimeout(() => setSettled(text), PAUSE);
     return () => clearTimeout(timer);
   }, [text]);
-  return useLoad(settled, (signal) => client.checkText(settled, signal)).value;
+  return useLoad(settled, (signal) => client.checkText(settled, signal, site)).value;
 }
 
 /** The line that the address names. */

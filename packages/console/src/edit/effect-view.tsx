@@ -1,18 +1,21 @@
-import type { Effect } from '@kleidon/client';
-import { OUTCOME_WORDS } from '@kleidon/client';
-import type { Cell, ChangedCell } from '@kleidon/core';
+import { Button } from 'antd';
+import { OUTCOME_WORDS, type Effect } from '@kleidon/client';
+import type { Cell, ChangedCell, Finding } from '@kleidon/core';
+import { ChainView } from '../redirects/chain-view.tsx';
 import { Failure } from '../shell/notices.tsx';
 
 interface Props {
   readonly effect: Effect | null;
   readonly error: Error | null;
   readonly isLoading: boolean;
+  /** Mends a finding as part of the same work; absent where nothing can be done about it here. */
+  readonly mend?: (finding: Finding) => (() => void) | null;
 }
 
 const SHOWN = 100;
 
 /** What edits change in the reach grid: which pages, for whom, from what to what. */
-export function EffectView({ effect, error, isLoading }: Props) {
+export function EffectView({ effect, error, isLoading, mend }: Props) {
   if (error) return <Failure error={error} />;
   return (
     <section
@@ -21,9 +24,41 @@ export function EffectView({ effect, error, isLoading }: Props) {
       aria-live="polite"
       aria-busy={isLoading}
     >
+      {effect !== null && effect.visits.length > 0 && (
+        <>
+          <h2>What a guest meets</h2>
+          {effect.visits.map((visit) => (
+            <ChainView key={visit.hops[0]!.address} visit={visit} />
+          ))}
+        </>
+      )}
+      {effect?.findings?.length ? <NewFindings findings={effect.findings} mend={mend} /> : null}
       <h2>In the grid</h2>
       {effect === null ? <p className="quiet">Looking …</p> : <Change effect={effect} />}
     </section>
+  );
+}
+
+function NewFindings({ findings, mend }: { findings: readonly Finding[]; mend: Props['mend'] }) {
+  return (
+    <>
+      <h2>What would look wrong</h2>
+      <ul className="plain new-findings">
+        {findings.slice(0, SHOWN).map((finding) => {
+          const run = mend?.(finding) ?? null;
+          return (
+            <li key={`${finding.code} ${finding.about} ${finding.message}`}>
+              <span aria-hidden>!</span> {finding.message} {finding.remedy}{' '}
+              {run && (
+                <Button size="small" onClick={run}>
+                  Do that
+                </Button>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </>
   );
 }
 

@@ -19,7 +19,7 @@ interface Props {
   /** The sections that share this page, and where each is. */
   readonly tabs?: readonly (readonly [address: string, title: string])[];
   /** More about the entry that is open. */
-  readonly beneath?: (name: string, choices: Choices) => ReactNode;
+  readonly beneath?: (name: string, choices: Choices, value: unknown) => ReactNode;
 }
 
 interface Listed {
@@ -129,7 +129,7 @@ export function EntriesPage({ title, section, tabs, beneath }: Props) {
             choices={choices}
             onClose={close}
           >
-            {open && beneath?.(open.name, choices)}
+            {open && beneath?.(open.name, choices, open.value)}
           </EntryPanel>
         )}
       </div>

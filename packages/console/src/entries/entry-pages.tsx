@@ -1,7 +1,13 @@
-import { useOutletContext, useParams } from 'react-router';
+import type { ReactNode } from 'react';
+import { Navigate, useLocation, useOutletContext, useParams } from 'react-router';
+import { ListsPage } from '../redirects/lists-page.tsx';
+import { RedirectsPage } from '../redirects/redirects-page.tsx';
 import { Nothing } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { EntriesPage } from './entries-page.tsx';
+import type { Choices } from './entry-fields.tsx';
+import { asText, entryOf } from './entry-value.ts';
+import { NotFoundPreview } from './not-found-preview.tsx';
 import { ReachedByView } from './reached-by.tsx';
 import { ADDRESSES, GATES, IN_SITE, NAMES, VISITORS, type Section } from './sections.ts';
 import { SiteSettings } from './site-settings.tsx';
@@ -37,9 +43,29 @@ export function NamesPage() {
 /** Where addresses lead that are no pages. */
 export function AddressesPage() {
   const { site, section } = useParams();
+  const { search } = useLocation();
   const base = `/sites/${site}/addresses`;
-  return <Shared title="Addresses" base={base} sections={ADDRESSES} path={section} />;
+  if (section === undefined) return <Navigate replace to={`${base}/redirects${search}`} />;
+  const [redirects, ...others] = tabsOf(base, ADDRESSES);
+  const tabs = [redirects!, [`${base}/lists`, 'Lists'] as const, ...others];
+  if (section === 'redirects') return <RedirectsPage tabs={tabs} />;
+  if (section === 'lists') return <ListsPage tabs={tabs} />;
+  return (
+    <Shared
+      title="Addresses"
+      base={base}
+      sections={ADDRESSES}
+      path={section}
+      tabs={tabs}
+      beneath={section === 'not-found' ? notFoundPreview : undefined}
+    />
+  );
 }
+
+const notFoundPreview = (value: unknown) => {
+  const under = asText(entryOf(value, 'not-found')['under']);
+  return <NotFoundPreview key={under} under={under} />;
+};
 
 /** The settings of the site, and what concerns it as a whole. */
 export function SitePage() {
@@ -62,16 +88,24 @@ function Shared({
   sections,
   path = sections[0]!.section,
   tabs = tabsOf(base, sections),
+  beneath,
 }: {
   title: string;
   base: string;
   sections: readonly Section[];
   path: string | undefined;
   tabs?: Tabs;
+  beneath?: ((value: unknown) => ReactNode) | undefined;
 }) {
   const section = sections.find((one) => one.section === path);
   return section ? (
-    <EntriesPage key={section.section} title={title} section={section} tabs={tabs} />
+    <EntriesPage
+      key={section.section}
+      title={title}
+      section={section}
+      tabs={tabs}
+      {...(beneath ? { beneath: (_: string, __: Choices, value: unknown) => beneath(value) } : {})}
+    />
   ) : (
     <Nothing />
   );

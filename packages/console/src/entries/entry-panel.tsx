@@ -1,7 +1,7 @@
 import { useState, type ReactNode } from 'react';
 import { Button, Input } from 'antd';
 import { useOutletContext } from 'react-router';
-import type { Edit, ListSection, NamedSection } from '@kleidon/core';
+import type { Edit, Finding, ListSection, NamedSection } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
 import { useLater } from '../edit/use-later.ts';
@@ -19,6 +19,8 @@ interface Props {
   /** The entry as the site file has it. */
   readonly value: unknown;
   readonly choices: Choices;
+  /** All entries of a list, for mending another one besides. */
+  readonly entries?: readonly unknown[];
   /** What is to be done about a new name, where renaming is not enough. */
   readonly renaming?: Renaming;
   /** What is told about the entry, above its form. */
@@ -41,6 +43,7 @@ export function EntryPanel({
   name,
   value,
   choices,
+  entries = [],
   renaming,
   above,
   children,
@@ -66,6 +69,20 @@ export function EntryPanel({
     } catch (error) {
       setFailure(error as Error);
     }
+  };
+
+  /** A finding whose mending sets one field of a list's entry: of this one in the form, of another as a change of its own. */
+  const mend = (finding: Finding): (() => void) | null => {
+    const [only, more] = finding.fix ?? [];
+    const at = only?.op === 'replace' && more === undefined ? fieldAt(only.path) : null;
+    if (at?.section !== section.section || only?.op !== 'replace') return null;
+    const isThis = name === null ? at.position === entries.length : entries[at.position] === value;
+    if (isThis) return () => setEntry({ ...entry, [at.field]: only.value });
+    const other = entries[at.position];
+    if (typeof other !== 'object' || other === null) return null;
+    const changed = { ...other, [at.field]: only.value };
+    const also = { do: 'put-item', section: section.section, was: other, value: changed } as Edit;
+    return () => void keep([...edits, also], 'Both changes wait to be saved.');
   };
 
   return (
@@ -124,11 +141,24 @@ export function EntryPanel({
       </aside>
       {edits.length > 0 && (
         <aside className="panel" aria-label="Effect on the grid">
-          <EffectView effect={effect.value} error={effect.error} isLoading={effect.isLoading} />
+          <EffectView
+            effect={effect.value}
+            error={effect.error}
+            isLoading={effect.isLoading}
+            mend={mend}
+          />
         </aside>
       )}
     </>
   );
+}
+
+/** The field of an entry of a list that a JSON Pointer (RFC 6901) leads to. */
+function fieldAt(path: string): { section: string; position: number; field: string } | null {
+  const [, section = '', position = '', field = '', ...more] = path.split('/');
+  return more.length === 0 && /^\d+$/.test(position) && field !== ''
+    ? { section, position: Number(position), field }
+    : null;
 }
 
 function editsFor(

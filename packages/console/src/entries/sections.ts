@@ -43,6 +43,7 @@ export type EntrySection =
   | 'menus'
   | 'landings'
   | 'redirects'
+  | 'rewrites'
   | 'not-found';
 
 const FROM: Field = { name: 'from', label: 'From', is: 'date' };
@@ -241,7 +242,7 @@ const MENUS: Section = {
   ],
 };
 
-const REDIRECTS: Section = {
+export const REDIRECTS: Section = {
   section: 'redirects',
   title: 'Redirects',
   one: 'redirect',
@@ -264,6 +265,34 @@ const REDIRECTS: Section = {
       help: '5m or 24h, if permanent',
     },
     { name: 'unless-page', label: 'Only where no page is', is: 'check', value: 'yes' },
+    { name: 'wait', label: 'Waits on a page in between', is: 'text', help: '5s; with a link' },
+    { name: 'say', label: 'Words of that page', is: 'text' },
+    { name: 'note', label: 'Note', is: 'text', help: 'why, for whoever comes next' },
+    RANK,
+  ],
+};
+
+const REWRITES: Section = {
+  section: 'rewrites',
+  title: 'Rewrites',
+  one: 'rewrite',
+  is: 'list',
+  about: 'Readable addresses that are served from others. The most specific applies.',
+  columns: ['from', 'serve', 'canonical', 'when', 'note'],
+  brief: ['from', 'serve'],
+  fields: [
+    { name: 'from', label: 'From', is: 'text', help: 'an address or a pattern' },
+    { name: 'serve', label: 'Served from', is: 'address', help: '/activity?person=:name' },
+    {
+      name: 'canonical',
+      label: 'Whoever asks for what is served is redirected here',
+      is: 'check',
+      value: 'yes',
+    },
+    { name: 'when', label: 'Only for', is: 'condition' },
+    { name: 'unless-page', label: 'Only where no page is', is: 'check', value: 'yes' },
+    { name: 'since', label: 'Since', is: 'date' },
+    UNTIL,
     { name: 'note', label: 'Note', is: 'text', help: 'why, for whoever comes next' },
     RANK,
   ],
@@ -279,7 +308,12 @@ const NOT_FOUND: Section = {
   fields: [
     { name: 'under', label: 'Under', is: 'address' },
     { name: 'show', label: 'Shows the page', is: 'address' },
-    { name: 'say', label: 'Or says', is: 'text', help: '{path.name} is a piece of the address' },
+    {
+      name: 'say',
+      label: 'Or says',
+      is: 'text',
+      help: '{path.name} is a piece of the address, {rest} what is left of it',
+    },
     { name: 'status', label: 'Status', is: 'number', help: '404, or 410 for gone' },
     RANK,
   ],
@@ -289,7 +323,7 @@ const NOT_FOUND: Section = {
 export const NAMES: readonly Section[] = [ROLES, GROUPS, PRODUCTS, AUDIENCES];
 export const IN_SITE: readonly Section[] = [LANDINGS, MENUS, PARTS];
 
-export const ADDRESSES: readonly Section[] = [REDIRECTS, NOT_FOUND];
+export const ADDRESSES: readonly Section[] = [REDIRECTS, REWRITES, NOT_FOUND];
 
 /** The settings of the site itself. */
 export const SITE_FIELDS: readonly Field[] = [
@@ -311,6 +345,11 @@ export const SITE_FIELDS: readonly Field[] = [
     help: 'as-view: whoever may view it; gated-only: nobody',
   },
   { name: 'sign-in', label: 'Guests sign in at', is: 'address' },
+  {
+    name: 'servers',
+    label: 'Other servers that rewrites may serve from',
+    is: 'addresses',
+  },
   { name: 'full-access', label: 'Admitted everywhere', is: 'condition' },
   {
     name: 'tidy',

@@ -9,6 +9,7 @@ import { client } from '../client.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
+import { PageAddresses } from './page-addresses.tsx';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 
 interface Props {
@@ -53,6 +54,7 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
         ),
       }}
     >
+      {page && <PageAddresses page={page} value={value} onClose={onClose} />}
       {page && <CopySettings page={page} choices={choices} onClose={onClose} />}
     </EntryPanel>
   );

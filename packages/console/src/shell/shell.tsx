@@ -77,15 +77,19 @@ export function Shell({ theme }: { theme: Theme }) {
             {pending.count === 1 ? '1 change waits' : `${pending.count} changes wait`}
           </NavLink>
         )}
-        {site && <span className="quiet">{stateOf(site)}</span>}
+        {site && (
+          <span className="quiet state" title={stateOf(site)}>
+            {stateOf(site)}
+          </span>
+        )}
         <Select<Choice>
           aria-label="Colours"
           value={theme.choice}
           onChange={theme.choose}
           options={[
-            { value: 'system', label: 'Colours: system' },
-            { value: 'light', label: 'Colours: light' },
-            { value: 'dark', label: 'Colours: dark' },
+            { value: 'system', label: 'System colours' },
+            { value: 'light', label: 'Light' },
+            { value: 'dark', label: 'Dark' },
           ]}
         />
       </header>

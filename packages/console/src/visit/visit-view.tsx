@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 import { OUTCOME_WORDS } from '@kleidon/client';
 import type { Hop, Reason, Visit } from '@kleidon/core';
+import { Shown } from '../redirects/chain-view.tsx';
 
 /** A visit: how it ended, then each hop with its reasons and the way to the rule that decided. */
 export function VisitView({ visit, ruleAt }: { visit: Visit; ruleAt: (line: number) => string }) {
@@ -60,21 +61,7 @@ function HopView({
           <ReasonView key={i} reason={reason} ruleAt={ruleAt} />
         ))}
       </ul>
-      {decision.content?.is === 'words' && <blockquote>{decision.content.text}</blockquote>}
-      {decision.content?.is === 'page' && (
-        <p className="quiet">
-          Shown: the page <code>{decision.content.address}</code>
-        </p>
-      )}
-      {decision.content?.is === 'offers' && (
-        <ul className="plain">
-          {decision.content.offers.map(({ product, title, buyAt }) => (
-            <li key={product}>
-              {title} at <code>{buyAt}</code>
-            </li>
-          ))}
-        </ul>
-      )}
+      {decision.content && <Shown content={decision.content} />}
     </li>
   );
 }
@@ -91,11 +78,19 @@ function ReasonView({
       <span className="stage">{stage}</span>
       <span>
         {text}{' '}
-        {place && (
-          <Link to={ruleAt(place.line)} aria-label={`${rule} in the site file, line ${place.line}`}>
-            line {place.line}
-          </Link>
-        )}
+        {place &&
+          (place.file === undefined ? (
+            <Link
+              to={ruleAt(place.line)}
+              aria-label={`${rule} in the site file, line ${place.line}`}
+            >
+              line {place.line}
+            </Link>
+          ) : (
+            <span className="quiet">
+              {place.file}, line {place.line}
+            </span>
+          ))}
       </span>
     </li>
   );

@@ -28,6 +28,14 @@ const OUT: Reason = {
   verdict: 'refused',
   text: 'No gate covers this address, and pages without one are closed to guests.',
 };
+/** The same, said of the address that another one is served from. */
+const servedFrom = (reason: Reason): Reason => ({
+  ...reason,
+  text: reason.text.replace('this address', 'the address that it is served from'),
+});
+const SERVED: ReadonlyMap<Reason, Reason> = new Map(
+  [OPEN, IN, OUT].map((reason) => [reason, servedFrom(reason)]),
+);
 const UNGATED_CHANGE: Reason = {
   ...OPEN,
   verdict: 'refused',
@@ -62,7 +70,7 @@ function gateAt(on: Deciding, { path, query }: Address): Ending | null {
     }
   }
   if (asked.length === 0) ({ asked, aside } = chainOf(on, lookUp(gates.view, path)));
-  const ending = asked.length === 0 ? ungated(on) : askAll(on, asked, query);
+  const ending = asked.length === 0 ? ungated(on, path) : askAll(on, asked, query);
   on.reasons.push(...aside, ...passedOver);
   return ending;
 }
@@ -111,14 +119,15 @@ function askAll(on: Deciding, asked: readonly Match<Gate>[], query: string): End
   return null;
 }
 
-function ungated(on: Deciding): Ending | null {
+function ungated(on: Deciding, path: string): Ending | null {
   const { site } = on.prepared;
+  const say = (reason: Reason): Reason => (path === on.address.path ? reason : SERVED.get(reason)!);
   if (site.ungated === 'open') {
-    on.reasons.push(OPEN);
+    on.reasons.push(say(OPEN));
     return null;
   }
   on.readsVisitor = true;
-  on.reasons.push(on.visitor.guest ? OUT : IN);
+  on.reasons.push(say(on.visitor.guest ? OUT : IN));
   if (!on.visitor.guest) return null;
   return site.signIn === null ? { outcome: 'block', status: 403 } : signIn(on);
 }

@@ -69,7 +69,7 @@ function valuesOf<C extends string>(
 ): Partial<Record<C, string>> {
   const values: Partial<Record<C, string>> = {};
   for (let i = 0; i < order.length; i++) {
-    const column = order[i]!;
+    const column = order[i] ?? null;
     const cell = record[i]?.trim();
     if (column !== null && cell) values[column] = cell;
   }

@@ -206,7 +206,7 @@ const literalShapes: Shape[] = [];
 
 /** The shape of a plain address. Only its length tells one from another, so that they are shared. */
 function literalShape(address: string): Shape {
-  let length = 0;
+  let length = address === '/' ? -1 : 0;
   for (let at = 0; at !== -1; at = address.indexOf('/', at + 1)) length++;
   return (literalShapes[length] ??= {
     segments: Array.from({ length }, () => ({ is: 'literal', text: '' })),
@@ -236,13 +236,8 @@ function slotsOf({ segments, tail }: Shape): [string, number][] | null {
 
 function insert<T>(root: Node<T>, entry: Entry<T>): void {
   let node = root;
-  // The section beneath "/" is everything: its only segment, an empty one, is not a step down.
-  const isWholeSite =
-    entry.under && entry.shape.segments.length === 1 && isEmpty(entry.shape.segments[0]!);
-  if (!isWholeSite)
-    for (const segment of entry.shape.segments) {
-      node = childFor(node, segment, entry.pattern.ignoreCase);
-    }
+  for (const segment of entry.shape.segments)
+    node = childFor(node, segment, entry.pattern.ignoreCase);
   if (entry.shape.tail)
     push(
       (node.tails ??= new Map<string | null, Entry<T>[]>()),
@@ -252,8 +247,6 @@ function insert<T>(root: Node<T>, entry: Entry<T>): void {
   else if (entry.under) (node.unders ??= []).push(entry);
   else (node.ends ??= []).push(entry);
 }
-
-const isEmpty = (segment: Segment): boolean => segment.is === 'literal' && segment.text === '';
 
 function childFor<T>(node: Node<T>, segment: Segment, ignoreCase: boolean): Node<T> {
   if (segment.is === 'group') return (node.group ??= emptyNode());

@@ -47,7 +47,8 @@ export function shapesOf(parts: readonly Part[]): Shape[] {
     only!.modifier === '' &&
     only!.value.startsWith('/')
   ) {
-    const segments = only!.value.slice(1).split('/');
+    // The root is no step down, so that it is the least specific of all sections.
+    const segments = only!.value === '/' ? [] : only!.value.slice(1).split('/');
     return [{ segments: segments.map((text) => ({ is: 'literal', text })), tail: null }];
   }
   const options = parts.filter(({ modifier }) => modifier === '?' || modifier === '*').length;

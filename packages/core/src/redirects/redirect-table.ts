@@ -3,7 +3,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import { sampleAddress } from '../findings/redirect-samples.ts';
 import type { Finding } from '../site/problem.ts';
 import type { Redirect } from '../site/site.ts';
-import { printInstant } from '../time/instant.ts';
+import { printDay } from '../time/instant.ts';
 
 /** A redirect as a row of a table. */
 export interface RedirectRow {
@@ -16,6 +16,7 @@ export interface RedirectRow {
   readonly to: string;
   readonly kind: 'permanent' | 'temporary';
   readonly when: string | null;
+  /** Days in the time zone of the site. */
   readonly since: string | null;
   readonly until: string | null;
   readonly note: string | null;
@@ -96,7 +97,7 @@ export function redirectTable(
     all: judged.length,
     found: found.length,
     findings: counts,
-    rows: found.slice(skip, skip + most).map(rowOf),
+    rows: found.slice(skip, skip + most).map((one) => rowOf(one, site.timeZone)),
   };
 }
 
@@ -158,7 +159,7 @@ const ORDERS: Readonly<Record<RedirectOrder, (a: Judged, b: Judged) => number>> 
   findings: (a, b) => b.findings.length - a.findings.length,
 };
 
-function rowOf({ redirect, position, standing, findings }: Judged): RedirectRow {
+function rowOf({ redirect, position, standing, findings }: Judged, timeZone: string): RedirectRow {
   const { place, name, to, kind, when, from, until, note, rank } = redirect;
   return {
     position: place.file === undefined ? position : null,
@@ -168,8 +169,8 @@ function rowOf({ redirect, position, standing, findings }: Judged): RedirectRow 
     to: to.text,
     kind,
     when: when === null ? null : printCondition(when),
-    since: from === null ? null : printInstant(from),
-    until: until === null ? null : printInstant(until),
+    since: from === null ? null : printDay(from, timeZone),
+    until: until === null ? null : printDay(until, timeZone),
     note,
     rank,
     standing,

@@ -2,6 +2,7 @@ import { Router } from 'express';
 import * as yup from 'yup';
 import {
   compareGrids,
+  examplesOf,
   grid,
   GUEST,
   movedPages,
@@ -33,7 +34,6 @@ const effectBody = yup
     state: state(),
     edits: yup.array().strict().required('"edits" is missing.').max(1000),
     at: yup.string().strict(),
-    addresses: yup.array(yup.string().strict().defined()).max(20).default([]),
   })
   .noUnknown('"${unknown}" is not a field here.')
   .typeError('The body must be a JSON object.');
@@ -192,7 +192,7 @@ export function changesRouter(context: Context): Router {
         },
         findings: change && newFindings(...sources.map((one) => findingsOf(one, site, at))),
         visits: is!.prepared
-          ? asked.addresses.map((address) =>
+          ? examplesOf(is!.prepared, edits).map((address) =>
               visit(is!.prepared!, { method: 'GET', address }, GUEST, at),
             )
           : [],

@@ -1,7 +1,9 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import {
+  addressesOf,
   closeBy,
+  GUEST,
   landing,
   pageList,
   reachedBy,
@@ -29,6 +31,13 @@ const whoQuery = yup.object({
 const closeByQuery = yup.object({
   address: yup.string().required('"address" is missing.'),
   as: yup.string().required('"as" is missing.'),
+  at: yup.string(),
+  state: state(),
+});
+
+const addressesQuery = yup.object({
+  address: yup.string().required('"address" is missing.'),
+  as: yup.string(),
   at: yup.string(),
   state: state(),
 });
@@ -108,6 +117,19 @@ export function reachRouter(context: Context): Router {
       const at = momentOf(asked.at, prepared.site.timeZone, context.now());
       const visitor = named(asked.as, prepared);
       response.json({ pages: closeBy(prepared, asked.address, visitor, at) });
+    },
+  });
+
+  listenTo(router, '/api/sites/:site/addresses', {
+    get: (request, response) => {
+      const asked = validated(addressesQuery, request.query);
+      const prepared = preparedFor(request.params['site'], asked.state);
+      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const visitor = asked.as === undefined ? GUEST : named(asked.as, prepared);
+      const addresses = addressesOf(prepared, asked.address, visitor, at);
+      if (!addresses)
+        throw new Problem('no-such-page', `No page of the site is at ${asked.address}.`);
+      response.json({ addresses });
     },
   });
 

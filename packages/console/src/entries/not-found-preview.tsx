@@ -1,0 +1,90 @@
+import { useState } from 'react';
+import { Input, Select } from 'antd';
+import { Link, useOutletContext } from 'react-router';
+import { client } from '../client.ts';
+import { useLater } from '../edit/use-later.ts';
+import { ChainView } from '../redirects/chain-view.tsx';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useLoad } from '../use-load.ts';
+
+const PAUSE = 300;
+
+/** What a visitor is shown where nothing is, with the pages close by that they reach. */
+export function NotFoundPreview({ under }: { under: string }) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const [address, setAddress] = useState(`${under.replace(/\/$/, '')}/no-such-page`);
+  const [as, setAs] = useState<string | null>(null);
+  const asked = useLater(address, PAUSE);
+  const names = useLoad(`${site.id} ${pending.key}`, () => client.names(site.id, pending.state));
+  const visitors = names.value?.visitors ?? [];
+  // Gates come first: the preview is of someone who gets as far as the not-found rule, if anyone does.
+  const getThere = useLoad(`${pending.key} ${asked}`, async (signal) => {
+    const request = { addresses: [asked], state: pending.state };
+    const visits = await client.visitList(site.id, request, signal);
+    return visits.find(({ outcome }) => outcome === 'missing')?.visitor ?? visits[0]?.visitor;
+  });
+  const who = as ?? getThere.value ?? undefined;
+  const seen = useLoad(
+    who === undefined ? null : `${pending.key} ${asked} ${who}`,
+    async (signal) => {
+      const request = { address: asked, as: who!, state: pending.state };
+      const visit = await client.visit(site.id, request, signal);
+      const close = visit.outcome === 'missing' ? await client.closeBy(site.id, request) : [];
+      return { visit, close };
+    },
+  );
+  return (
+    <section aria-label="What a visitor sees">
+      <h2>What a visitor sees</h2>
+      <div className="pair">
+        <label className="stacked">
+          Asks for
+          <Input
+            className="code"
+            value={address}
+            onChange={({ target }) => setAddress(target.value)}
+          />
+        </label>
+        <label className="stacked">
+          As
+          <Select
+            aria-label="As"
+            value={who ?? ''}
+            onChange={setAs}
+            options={visitors.map(({ name, title, summary }) => ({
+              value: name,
+              label: `${title} (${summary})`,
+            }))}
+          />
+        </label>
+      </div>
+      {(getThere.error ?? seen.error) ? (
+        <Failure error={(getThere.error ?? seen.error)!} retry={getThere.reload} site={site.id} />
+      ) : seen.value ? (
+        <>
+          <ChainView visit={seen.value.visit} />
+          {seen.value.close.length > 0 && (
+            <p>
+              Close by, and open to them:{' '}
+              {seen.value.close.map(({ address: one, title }, i) => (
+                <span key={one}>
+                  {i > 0 && ', '}
+                  <Link to={`/sites/${site.id}/pages?${new URLSearchParams({ name: one })}`}>
+                    {title}
+                  </Link>{' '}
+                  <code>{one}</code>
+                </span>
+              ))}
+            </p>
+          )}
+          {seen.value.visit.outcome === 'missing' && seen.value.close.length === 0 && (
+            <p className="quiet">No page that they reach is close by.</p>
+          )}
+        </>
+      ) : (
+        <Waiting what="the visit" />
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,92 @@
+import { useState } from 'react';
+import { Button } from 'antd';
+import { useOutletContext } from 'react-router';
+import { OUTCOME_WORDS } from '@kleidon/client';
+import type { Edit, ListedPage, PageAddress } from '@kleidon/core';
+import { client } from '../client.ts';
+import { asList, entryOf, fromList, type Entry } from '../entries/entry-value.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useLoad } from '../use-load.ts';
+
+interface Props {
+  readonly page: ListedPage;
+  /** The page as the site file has it. */
+  readonly value: unknown;
+  onClose(said: string): void;
+}
+
+const BY: Readonly<Record<PageAddress['by'], string>> = {
+  primary: 'primary address',
+  alias: 'another address',
+  home: 'another address of the home page',
+  redirect: 'a redirect',
+  rewrite: 'served from here',
+  spelling: 'another spelling',
+};
+
+/** All addresses of a page and where each leads; any of its own can be made the primary one. */
+export function PageAddresses({ page, value, onClose }: Props) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const [failure, setFailure] = useState<Error | null>(null);
+  const { address } = page;
+  const loaded = useLoad(`${site.id} ${pending.key} ${address}`, (signal) =>
+    client.addressesOf(site.id, { address, state: pending.state }, signal),
+  );
+  const makePrimary = async (alias: string): Promise<void> => {
+    setFailure(null);
+    try {
+      await pending.add(...primaryEdits(address, alias, entryOf(value, 'pages')));
+      onClose(`That ${alias} is the primary address waits to be saved.`);
+    } catch (error) {
+      setFailure(error as Error);
+    }
+  };
+  return (
+    <section aria-label="All its addresses">
+      <h2>All its addresses, for a guest</h2>
+      {loaded.error && <Failure error={loaded.error} retry={loaded.reload} />}
+      {failure && <Failure error={failure} />}
+      {!loaded.value && !loaded.error && <Waiting what="the addresses" />}
+      <ul className="plain page-addresses">
+        {loaded.value?.map((one) => (
+          <li key={`${one.by} ${one.address}`}>
+            <code>{one.address}</code> <span className="quiet">{BY[one.by]}</span>{' '}
+            {one.by === 'alias' && (
+              <Button
+                size="small"
+                aria-label={`Make ${one.address} the primary address`}
+                onClick={() => void makePrimary(one.address)}
+              >
+                Make primary
+              </Button>
+            )}
+            <br />
+            <span className={`${one.outcome} tag`}>
+              <span aria-hidden>{OUTCOME_WORDS[one.outcome].sign}</span>{' '}
+              {OUTCOME_WORDS[one.outcome].word}
+            </span>{' '}
+            <span className="quiet">
+              {one.hops === 0 ? 'at once' : `at ${one.final}, after ${hopsInWords(one.hops)}`}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+const hopsInWords = (hops: number): string => `${hops} redirect${hops === 1 ? '' : 's'}`;
+
+/** The alias becomes the page's address, and the address an alias; rules that name the page follow. */
+function primaryEdits(address: string, alias: string, page: Entry): readonly Edit[] {
+  const others = asList(page['aliases']).filter((one) => one !== alias);
+  const { aliases: _, ...rest } = page;
+  const withAliases = (aliases: readonly string[]): Entry =>
+    aliases.length === 0 ? rest : { ...rest, aliases: fromList(aliases) };
+  return [
+    { do: 'put', section: 'pages', name: address, value: withAliases(others) },
+    { do: 'move-page', from: address, to: alias, beneath: false, redirect: false },
+    { do: 'put', section: 'pages', name: alias, value: withAliases([...others, address]) },
+  ];
+}

@@ -1,0 +1,86 @@
+import { OUTCOME_WORDS } from '@kleidon/client';
+import type { Content, Hop, Visit } from '@kleidon/core';
+
+/** A visit drawn as the way it goes: each address with its answer, and an arrow to the next. */
+export function ChainView({ visit }: { visit: Visit }) {
+  const { hops, outcome, final } = visit;
+  const { sign, word } = OUTCOME_WORDS[outcome];
+  const last = hops.at(-1)!;
+  const isBeyond = last.decision.location !== null;
+  return (
+    <div className="chain-frame">
+      <ol className="chain" aria-label={`Where ${hops[0]!.address} leads`}>
+        {hops.map((hop, i) => (
+          <li key={i}>
+            <code>{hop.address}</code>
+            <span className="status">
+              {hop.decision.status}
+              {ruleOf(hop) !== null && <span className="quiet"> by {ruleOf(hop)}</span>}
+            </span>
+          </li>
+        ))}
+        {isBeyond && (
+          <li>
+            <code>{final}</code>
+          </li>
+        )}
+      </ol>
+      <p>
+        <span className={`${outcome} tag`}>
+          <span aria-hidden>{sign}</span> {word} {visit.status}
+        </span>
+        {last.decision.served !== null && (
+          <span className="quiet">
+            {' '}
+            served from <code>{last.decision.served}</code>
+          </span>
+        )}
+      </p>
+      {hops.map(
+        ({ decision }, i) => decision.content && <Shown key={i} content={decision.content} />,
+      )}
+    </div>
+  );
+}
+
+/** The rule that sent on. */
+function ruleOf({ decision }: Hop): string | null {
+  if (decision.location === null) return null;
+  const decided = decision.reasons.findLast(
+    ({ verdict }) => verdict === 'redirected' || verdict === 'refused',
+  );
+  return decided?.rule ?? null;
+}
+
+/** What stands in an answer instead of a page. */
+export function Shown({ content }: { content: Content }) {
+  switch (content.is) {
+    case 'words':
+      return <blockquote>{content.text}</blockquote>;
+    case 'page':
+      return (
+        <p className="quiet">
+          Shown: the page <code>{content.address}</code>
+        </p>
+      );
+    case 'wait':
+      return (
+        <blockquote>
+          {content.text !== null && <>{content.text} </>}
+          <span className="quiet">
+            A link to <code>{content.to}</code>, followed after {content.seconds} seconds
+          </span>
+        </blockquote>
+      );
+    case 'offers':
+      return (
+        <ul className="plain">
+          {content.offers.map(({ product, title, buyAt }) => (
+            <li key={product}>
+              {title} at <code>{buyAt}</code>
+            </li>
+          ))}
+        </ul>
+      );
+  }
+}

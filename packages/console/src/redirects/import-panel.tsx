@@ -1,0 +1,135 @@
+import { useRef, useState } from 'react';
+import { Button, Input } from 'antd';
+import { useOutletContext } from 'react-router';
+import type { RedirectsProposal } from '@kleidon/core';
+import { client } from '../client.ts';
+import { inShort } from '../entries/entry-value.ts';
+import { useLater } from '../edit/use-later.ts';
+import { Failure } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useLoad } from '../use-load.ts';
+
+const PAUSE = 300;
+const SHOWN = 100;
+const MOST_AT_ONCE = 5000;
+
+/** Redirects from a spreadsheet: what each line would do is shown before anything is kept. */
+export function ImportPanel({ onClose }: { onClose(said: string): void }) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const [text, setText] = useState('');
+  const [failure, setFailure] = useState<Error | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const rested = useLater(text, PAUSE);
+  const proposal = useLoad(rested.trim() === '' ? null : `${pending.key} ${rested}`, () =>
+    client.proposeRedirects(site.id, pending.state, rested),
+  );
+  const { value } = proposal;
+  const count = value ? value.additions.length + value.changes.length : 0;
+
+  const keep = async (made: RedirectsProposal): Promise<void> => {
+    setFailure(null);
+    try {
+      await pending.add({
+        do: 'put-items',
+        section: 'redirects',
+        items: [
+          ...made.changes.map(({ was, value: next }) => ({ was, value: next })),
+          ...made.additions.map(({ value: next }) => ({ was: null, value: next })),
+        ],
+      });
+      onClose(`${count} redirects wait to be saved.`);
+    } catch (error) {
+      setFailure(error as Error);
+    }
+  };
+
+  return (
+    <aside className="panel wide" aria-label="Import redirects">
+      <header>
+        <h2>Import redirects</h2>
+        <Button size="small" onClick={() => onClose('')}>
+          Close
+        </Button>
+      </header>
+      <p className="quiet">
+        A spreadsheet as CSV. Its first line names the columns, in any order: from, to, and as you
+        like kind, query, when, since, until, note, rank.
+      </p>
+      <p>
+        <Button onClick={() => file.current?.click()}>Choose a file</Button>
+        <input
+          ref={file}
+          type="file"
+          accept=".csv,text/csv"
+          aria-label="A CSV file"
+          className="hidden-input"
+          onChange={({ target }) => {
+            void target.files?.[0]?.text().then(setText);
+          }}
+        />
+      </p>
+      <Input.TextArea
+        aria-label="Or paste it here"
+        className="code"
+        placeholder={'from,to,kind\n/old,/new,permanent'}
+        rows={8}
+        spellCheck={false}
+        value={text}
+        onChange={({ target }) => setText(target.value)}
+      />
+      {proposal.error && <Failure error={proposal.error} />}
+      {failure && <Failure error={failure} />}
+      {value && (
+        <section aria-label="What it would do" aria-live="polite" aria-busy={proposal.isLoading}>
+          <h2>What it would do</h2>
+          <p>
+            {value.additions.length} added, {value.changes.length} changed, {value.known} there
+            already, {value.refused.length} refused.
+          </p>
+          {value.unread.length > 0 && (
+            <p className="refused">Columns not read: {value.unread.join(', ')}.</p>
+          )}
+          <Lines value={value} />
+          {count > MOST_AT_ONCE ? (
+            <p>
+              These are more than {MOST_AT_ONCE}. Keep them as a list beside the site file, under
+              Lists.
+            </p>
+          ) : (
+            <Button type="primary" disabled={count === 0} onClick={() => void keep(value)}>
+              Keep these {count}
+            </Button>
+          )}
+        </section>
+      )}
+    </aside>
+  );
+}
+
+function Lines({ value }: { value: RedirectsProposal }) {
+  const lines = [
+    ...value.additions.map(({ line, value: one }) => [line, '+ added', inShort(one), ''] as const),
+    ...value.changes.map(
+      ({ line, was, value: one }) => [line, '~ changed', inShort(one), inShort(was)] as const,
+    ),
+    ...value.refused.map(({ line, what, why }) => [line, '! refused', what, why] as const),
+  ].sort(([a], [b]) => (a ?? 0) - (b ?? 0));
+  return (
+    <>
+      <ul className="plain import-lines">
+        {lines.slice(0, SHOWN).map(([line, word, what, more], i) => (
+          <li key={i} className={word.startsWith('!') ? 'refused' : ''}>
+            <span className="quiet">line {line}</span> <strong>{word}</strong> <code>{what}</code>
+            {more !== '' && (
+              <>
+                <br />
+                <span className="quiet">{word.startsWith('~') ? `before: ${more}` : more}</span>
+              </>
+            )}
+          </li>
+        ))}
+      </ul>
+      {lines.length > SHOWN && <p className="quiet">And {lines.length - SHOWN} more lines.</p>}
+    </>
+  );
+}

@@ -1,0 +1,177 @@
+import { useRef, useState } from 'react';
+import { Button, Table } from 'antd';
+import { Link, useOutletContext } from 'react-router';
+import type { Lists } from '@kleidon/client';
+import { client } from '../client.ts';
+import { SectionTabs } from '../entries/section-tabs.tsx';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+
+type Listed = Lists['lists'][number];
+
+/** The lists of redirects beside the site file: CSV files of any length, put in and taken away as a whole. */
+export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])[] }) {
+  const { site, pending, reload } = useOutletContext<SiteFrame>();
+  const { query } = useAddressState();
+  const [said, setSaid] = useState('');
+  const [failure, setFailure] = useState<Error | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const [round, setRound] = useState(0);
+  const lists = useLoad(`${site.id} ${pending.key} ${round}`, () => client.lists(site.id));
+  const document = useLoad(pending.changes ? pending.key : null, () =>
+    client.document(site.id, pending.state),
+  );
+  const error = lists.error ?? document.error;
+  if (error) return <Failure error={error} retry={lists.reload} />;
+  if (!lists.value || !document.value) return <Waiting what="lists" />;
+  const named = (document.value['redirect-lists'] ?? []) as readonly string[];
+
+  const run = (work: () => Promise<string>) => (): void => {
+    setFailure(null);
+    work().then(
+      (news) => {
+        setSaid(news);
+        setRound((before) => before + 1);
+        reload();
+      },
+      (problem: unknown) => setFailure(problem as Error),
+    );
+  };
+  const put = async (file: File): Promise<string> => {
+    const { version } = await client.lists(site.id);
+    const saved = await client.saveList(site.id, version, file.name, await file.text());
+    const isNamed = named.includes(file.name);
+    const waiting = isNamed
+      ? null
+      : await pending.add({
+          do: 'put-item',
+          section: 'redirect-lists',
+          was: null,
+          value: file.name,
+        });
+    const wrong = (waiting ?? saved).errors.filter((one) => one.file === file.name);
+    const [first] = wrong;
+    const wait = isNamed ? '' : ', and that the site file names it waits to be saved';
+    return first
+      ? `${file.name} is there${wait}. It has ${wrong.length} error${wrong.length === 1 ? '' : 's'}; line ${first.line}: ${first.message} ${first.remedy}`
+      : `${file.name} is there${wait}.`;
+  };
+
+  return (
+    <div className="page">
+      <div className="filters">
+        <h1>Addresses</h1>
+        <SectionTabs label="Addresses" tabs={tabs} />
+        <Button onClick={() => input.current?.click()}>Put in a list</Button>
+        <input
+          ref={input}
+          type="file"
+          accept=".csv,text/csv"
+          aria-label="A CSV file of redirects"
+          className="hidden-input"
+          onChange={({ target }) => {
+            const [file] = target.files ?? [];
+            target.value = '';
+            if (file) run(() => put(file))();
+          }}
+        />
+        <span className="quiet" role="status">
+          {said ||
+            'CSV files of redirects beside the site file, for thousands of them. One of the same name is replaced.'}
+        </span>
+      </div>
+      {failure && <Failure error={failure} />}
+      <div className="table-frame">
+        <Table<Listed>
+          size="small"
+          rowKey="name"
+          dataSource={lists.value.lists}
+          pagination={false}
+          rowHoverable={false}
+          rowClassName={({ name }) => (name === query.get('name') ? 'here' : '')}
+          locale={{ emptyText: 'There is no list beside the site file.' }}
+          columns={[
+            {
+              title: 'Name',
+              key: 'name',
+              render: (_, { name }) => (
+                <Link to={`/sites/${site.id}/addresses/redirects?list=${encodeURIComponent(name)}`}>
+                  {name}
+                </Link>
+              ),
+            },
+            {
+              title: 'Characters',
+              key: 'length',
+              align: 'right',
+              width: 120,
+              render: (_, { length }) => length.toLocaleString('en'),
+            },
+            {
+              title: 'Named in the site file',
+              key: 'named',
+              width: 190,
+              render: (_, { name }) => (named.includes(name) ? 'yes' : 'no, so it is not read'),
+            },
+            {
+              title: 'More',
+              key: 'more',
+              width: 330,
+              render: (_, { name }) => (
+                <span className="buttons">
+                  <Button
+                    size="small"
+                    onClick={run(async () => {
+                      download(name, await client.list(site.id, name));
+                      return `${name} is downloaded.`;
+                    })}
+                  >
+                    Download
+                  </Button>
+                  <Button
+                    size="small"
+                    disabled={named.includes(name)}
+                    title={named.includes(name) ? 'The site file names it' : undefined}
+                    onClick={run(async () => {
+                      const { version } = await client.lists(site.id);
+                      await client.removeList(site.id, version, name);
+                      return `${name} is gone.`;
+                    })}
+                  >
+                    Take away
+                  </Button>
+                  {named.includes(name) && (
+                    <Button
+                      size="small"
+                      onClick={run(async () => {
+                        await pending.add({
+                          do: 'put-item',
+                          section: 'redirect-lists',
+                          was: name,
+                          value: null,
+                        });
+                        return `That ${name} is not read any more waits to be saved.`;
+                      })}
+                    >
+                      Read it no more
+                    </Button>
+                  )}
+                </span>
+              ),
+            },
+          ]}
+        />
+      </div>
+    </div>
+  );
+}
+
+function download(name: string, text: string): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}

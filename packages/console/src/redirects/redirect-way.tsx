@@ -1,0 +1,64 @@
+import { Select } from 'antd';
+import { Link, useOutletContext } from 'react-router';
+import type { RedirectRow } from '@kleidon/core';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { ruleAddress } from '../visit/visit-panel.tsx';
+import { ChainView } from './chain-view.tsx';
+
+const GUEST = '';
+
+/** Where a redirect leads now, as one visitor meets it, and where it is written. */
+export function RedirectWay({ row }: { row: RedirectRow }) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const { query, change } = useAddressState();
+  const as = query.get('as') ?? GUEST;
+  const names = useLoad(`${site.id} ${pending.key}`, () => client.names(site.id, pending.state));
+  const who = as === GUEST ? { visitor: { guest: true } } : { as };
+  const request = { address: row.example, state: pending.state, ...who };
+  const visit = useLoad(`${pending.key} ${JSON.stringify(request)}`, (signal) =>
+    client.visit(site.id, request, signal),
+  );
+  return (
+    <section aria-label="Where it leads">
+      <h2>
+        Where it leads{' '}
+        <Select
+          size="small"
+          aria-label="As"
+          value={as}
+          popupMatchSelectWidth={false}
+          onChange={(next: string) => change({ as: next })}
+          options={[
+            { value: GUEST, label: 'a guest' },
+            ...(names.value?.visitors ?? []).map(({ name, title }) => ({
+              value: name,
+              label: title,
+            })),
+          ]}
+        />
+      </h2>
+      {visit.error ? (
+        <Failure error={visit.error} retry={visit.reload} />
+      ) : visit.value ? (
+        <ChainView visit={visit.value} />
+      ) : (
+        <Waiting what="the visit" />
+      )}
+      <p>
+        {row.list === null ? (
+          <Link to={ruleAddress(site.id, pending.state, row.line)}>
+            In the site file, line {row.line}
+          </Link>
+        ) : (
+          <Link to={`/sites/${site.id}/addresses/lists?name=${encodeURIComponent(row.list)}`}>
+            In {row.list}, line {row.line}
+          </Link>
+        )}
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,332 @@
+import { useState } from 'react';
+import { Button, Input, Select, Table } from 'antd';
+import { useOutletContext } from 'react-router';
+import type { RedirectRow } from '@kleidon/core';
+import type { RedirectsRequest } from '@kleidon/client';
+import { client } from '../client.ts';
+import { choicesOf } from '../entries/entry-fields.tsx';
+import { EntryPanel } from '../entries/entry-panel.tsx';
+import { SectionTabs } from '../entries/section-tabs.tsx';
+import { REDIRECTS } from '../entries/sections.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { BulkEdit } from './bulk-edit.tsx';
+import { ImportPanel } from './import-panel.tsx';
+import { RedirectWay } from './redirect-way.tsx';
+
+const A_PAGE = 100;
+/** The most that can be changed at once. */
+const MOST_AT_ONCE = 5000;
+
+/** Columns that can be sorted by, with the name of their order. */
+const SORTED = { from: 'from', to: 'to', kind: 'kind', until: 'until', findings: 'findings' };
+
+/** The redirects of the site file and of the lists beside it: tens of thousands, searched by the service. */
+export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, string])[] }) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const { query, change } = useAddressState();
+  const [selected, setSelected] = useState<readonly number[]>([]);
+  const [said, setSaid] = useState('');
+  const request = requestFrom(query);
+  const page = Number(query.get('page') ?? '1');
+  const table = useLoad(
+    pending.changes ? `${pending.key} ${JSON.stringify([request, page])}` : null,
+    (signal) =>
+      client.redirects(
+        site.id,
+        { ...request, state: pending.state, skip: (page - 1) * A_PAGE, most: A_PAGE },
+        signal,
+      ),
+  );
+  const document = useLoad(pending.changes ? pending.key : null, () =>
+    client.document(site.id, pending.state),
+  );
+  const error = table.error ?? document.error;
+  if (error) return <Failure error={error} retry={table.reload} site={site.id} />;
+  if (!table.value || !document.value) return <Waiting what="redirects" />;
+
+  const { all, found, findings, rows } = table.value;
+  const values = (document.value['redirects'] ?? []) as readonly unknown[];
+  const lists = (document.value['redirect-lists'] ?? []) as readonly string[];
+  const choices = choicesOf(site.id, pending.state, document.value);
+  const isNew = query.get('new') === 'yes';
+  const isImport = query.get('import') === 'yes';
+  const open = isNew || isImport ? undefined : rows.find((row) => keyOf(row) === query.get('name'));
+  const isBeside = isNew || isImport || open !== undefined;
+  const close = (news: string): void => {
+    setSaid(news);
+    change({ name: null, new: null, import: null });
+  };
+  const filter = (name: string) => (value: string | undefined) =>
+    change({ [name]: value ?? null, page: null });
+  const selectAll = async (): Promise<void> => {
+    const positions: number[] = [];
+    for (let skip = 0; skip < Math.min(found, MOST_AT_ONCE); skip += 1000) {
+      const part = await client.redirects(site.id, {
+        ...request,
+        state: pending.state,
+        skip,
+        most: 1000,
+      });
+      positions.push(...part.rows.flatMap(({ position }) => position ?? []));
+    }
+    setSelected(positions);
+  };
+
+  return (
+    <div className="page">
+      <div className="filters" role="search" aria-label="Search in redirects">
+        <h1>Addresses</h1>
+        <SectionTabs label="Addresses" tabs={tabs} />
+        <Input
+          aria-label="Search redirects"
+          placeholder="Search"
+          allowClear
+          value={query.get('text') ?? ''}
+          onChange={({ target }) => change({ text: target.value, page: null }, { replace: true })}
+        />
+        <Choice
+          label="Kind"
+          value={query.get('kind')}
+          onChange={filter('kind')}
+          options={['permanent', 'temporary']}
+        />
+        <Choice
+          label="State"
+          value={query.get('standing')}
+          onChange={filter('standing')}
+          options={['now', 'later', 'ended']}
+        />
+        <Choice
+          label="Finding"
+          value={query.get('finding')}
+          onChange={filter('finding')}
+          options={['any', 'none', ...Object.keys(findings).sort()]}
+          shown={(one) => (findings[one] === undefined ? one : `${one} (${findings[one]})`)}
+        />
+        {lists.length > 0 && (
+          <Choice
+            label="In"
+            value={query.get('list')}
+            onChange={filter('list')}
+            options={['site-file', ...lists]}
+            shown={(one) => (one === 'site-file' ? 'the site file' : one)}
+          />
+        )}
+        <Button onClick={() => change({ new: 'yes', name: null, import: null })}>
+          New redirect
+        </Button>
+        <Button onClick={() => change({ import: 'yes', name: null, new: null })}>Import</Button>
+        {selected.length === 0 && found > 0 && (
+          <Button onClick={() => void selectAll()}>Select all {found}</Button>
+        )}
+        <span className="quiet" role="status">
+          {said || (found === all ? `${all} redirects.` : `${found} of ${all} redirects.`)}
+        </span>
+      </div>
+      {selected.length > 0 && (
+        <BulkEdit
+          values={selected.map((position) => values[position])}
+          all={found}
+          onSelectAll={() => void selectAll()}
+          onDone={(news) => {
+            setSelected([]);
+            if (news !== '') setSaid(news);
+          }}
+        />
+      )}
+      <div className="beside">
+        <div className="table-frame">
+          <Table<RedirectRow>
+            size="small"
+            rowKey={keyOf}
+            dataSource={rows}
+            loading={table.isLoading}
+            sticky
+            rowHoverable={false}
+            rowClassName={(row) => (open && keyOf(row) === keyOf(open) ? 'here' : '')}
+            rowSelection={{
+              columnWidth: 34,
+              // A box in the head would stand in the hidden row by which the table measures itself, too.
+              hideSelectAll: true,
+              selectedRowKeys: selected.map((position) => `#${position}`),
+              preserveSelectedRowKeys: true,
+              // What stands in a list is changed there.
+              getCheckboxProps: (row) => ({
+                disabled: row.position === null,
+                'aria-label': `Select the redirect from ${row.from}`,
+              }),
+              onChange: (keys) =>
+                setSelected(keys.map((key) => Number(String(key).replace('#', '')))),
+            }}
+            pagination={
+              found > A_PAGE
+                ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
+                : false
+            }
+            onChange={({ current = 1 }, _, sorter) => {
+              const { columnKey, order } = Array.isArray(sorter) ? sorter[0]! : sorter;
+              change({
+                order: order ? String(columnKey) : null,
+                descending: order === 'descend' ? 'yes' : null,
+                page: current > 1 && current !== page ? String(current) : null,
+              });
+            }}
+            locale={{
+              emptyText:
+                all === 0 ? 'The site has no redirects yet.' : 'No redirect fits these filters.',
+            }}
+            columns={columns(query.get('order'), query.get('descending') === 'yes', isBeside).map(
+              (column) =>
+                column.key === 'from'
+                  ? {
+                      ...column,
+                      render: (_: unknown, row: RedirectRow) => (
+                        <Button
+                          type="link"
+                          size="small"
+                          className="name"
+                          aria-label={`Open the redirect from ${row.from}`}
+                          onClick={() => change({ name: keyOf(row), new: null, import: null })}
+                        >
+                          <code>{row.from}</code>
+                        </Button>
+                      ),
+                    }
+                  : column,
+            )}
+          />
+        </div>
+        {isImport && <ImportPanel onClose={close} />}
+        {(isNew || (open && open.position !== null)) && (
+          <EntryPanel
+            key={`${open?.position ?? 'new'} ${JSON.stringify(open && values[open.position!])}`}
+            section={REDIRECTS}
+            name={open ? open.from : null}
+            value={open ? values[open.position!] : { from: query.get('from') ?? '' }}
+            choices={choices}
+            entries={values}
+            above={open && <RedirectWay row={open} />}
+            onClose={close}
+          />
+        )}
+        {open?.position === null && (
+          <aside className="panel" aria-label={`Redirect ${open.from}`}>
+            <header>
+              <h2>
+                Redirect <code>{open.from}</code>
+              </h2>
+              <Button size="small" onClick={() => close('')}>
+                Close
+              </Button>
+            </header>
+            <RedirectWay row={open} />
+          </aside>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const keyOf = ({ position, list, line }: RedirectRow): string =>
+  position === null ? `${list}:${line}` : `#${position}`;
+
+function requestFrom(query: URLSearchParams): RedirectsRequest {
+  const text = (name: string): string | undefined => query.get(name) ?? undefined;
+  const list = text('list');
+  return {
+    search: text('text'),
+    kind: text('kind'),
+    standing: text('standing'),
+    finding: text('finding'),
+    list: list === 'site-file' ? '' : list,
+    order: text('order') as RedirectsRequest['order'],
+    descending: query.get('descending') === 'yes' ? true : undefined,
+  };
+}
+
+interface ChoiceProps {
+  readonly label: string;
+  readonly value: string | null;
+  readonly options: readonly string[];
+  readonly shown?: (option: string) => string;
+  onChange(value: string | undefined): void;
+}
+
+function Choice({ label, value, options, shown = (one) => one, onChange }: ChoiceProps) {
+  return (
+    <Select
+      aria-label={label}
+      placeholder={label}
+      allowClear
+      popupMatchSelectWidth={false}
+      value={value}
+      onChange={(next: string | undefined) => onChange(next)}
+      options={options.map((option) => ({ value: option, label: shown(option) }))}
+    />
+  );
+}
+
+const STANDING: Readonly<Record<RedirectRow['standing'], string>> = {
+  now: '',
+  later: 'not yet',
+  ended: 'ended',
+};
+
+function columns(order: string | null, descending: boolean, isBrief: boolean) {
+  const sorted = (key: string) => ({
+    key,
+    sorter: key in SORTED,
+    sortOrder: order === key ? (descending ? ('descend' as const) : ('ascend' as const)) : null,
+  });
+  const first = [
+    { title: 'From', ...sorted('from') },
+    {
+      title: 'To',
+      ...sorted('to'),
+      render: (_: unknown, { to }: RedirectRow) => <code>{to}</code>,
+    },
+  ];
+  const findings = {
+    title: 'Findings',
+    ...sorted('findings'),
+    render: (_: unknown, row: RedirectRow) =>
+      row.findings.map((code) => (
+        <span key={code} className="finding-tag">
+          <span aria-hidden>!</span> {code.replace(/^redirect-/, '')}
+        </span>
+      )),
+  };
+  if (isBrief) return [...first, findings];
+  return [
+    ...first,
+    { title: 'Kind', ...sorted('kind'), dataIndex: 'kind', width: 100 },
+    {
+      title: 'Only for',
+      key: 'when',
+      render: (_: unknown, { when }: RedirectRow) => <code>{when}</code>,
+    },
+    {
+      title: 'Until',
+      ...sorted('until'),
+      width: 110,
+      render: (_: unknown, { until, standing }: RedirectRow) => (
+        <>
+          {until} {STANDING[standing]}
+        </>
+      ),
+    },
+    findings,
+    { title: 'Note', key: 'note', dataIndex: 'note' },
+    {
+      title: 'In',
+      key: 'place',
+      width: 130,
+      render: (_: unknown, { list, line }: RedirectRow) => (
+        <span className="quiet">{list === null ? `line ${line}` : `${list}, line ${line}`}</span>
+      ),
+    },
+  ];
+}

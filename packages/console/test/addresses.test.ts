@@ -1,0 +1,190 @@
+import type { Page } from 'playwright-core';
+import { barriers, setStage, type Stage } from './browser.ts';
+
+let stage: Stage;
+beforeAll(async () => {
+  stage = await setStage();
+});
+afterAll(() => stage.close());
+
+const rows = async (page: Page): Promise<string[]> =>
+  (await page.locator('tbody tr.ant-table-row td:nth-child(2)').allTextContents()).map((text) =>
+    text.trim(),
+  );
+const status = (page: Page) => page.getByRole('search').getByRole('status');
+const effect = (page: Page) => page.getByRole('complementary', { name: 'Effect on the grid' });
+const waiting = async (page: Page): Promise<void> => {
+  await page.getByRole('link', { name: /changes? waits?$/ }).waitFor();
+};
+const saved = async (page: Page): Promise<string> => {
+  await page.getByRole('link', { name: /changes? waits?$/ }).click();
+  await page.getByRole('button', { name: /^Save (the change|all)/ }).click();
+  await page.getByText(/Saved as version \d+ of the draft/).waitFor();
+  return (await stage.client.draft('merrow')).text;
+};
+const choose = async (page: Page, label: string, option: string): Promise<void> => {
+  await page.getByRole('combobox', { name: label, exact: true }).click();
+  await page.locator('.ant-select-item-option', { hasText: option }).last().click();
+};
+
+describe('redirects', () => {
+  test('are searched, filtered and sorted, all of it in the address', async () => {
+    const page = await stage.open('/addresses');
+    await page.getByText('15 redirects.').waitFor();
+    expect(page.url()).toMatch(/\/addresses\/redirects$/);
+    await page.getByRole('textbox', { name: 'Search redirects' }).fill('hide');
+    await page.getByText('2 of 15 redirects.').waitFor();
+    await page.getByRole('textbox', { name: 'Search redirects' }).fill('');
+    await choose(page, 'Kind', 'temporary');
+    await page.getByText('7 of 15 redirects.').waitFor();
+    await page.getByRole('columnheader', { name: 'To' }).click();
+    await page.waitForURL(/order=to/);
+    await page.reload();
+    await page.getByText('7 of 15 redirects.').waitFor();
+    expect((await rows(page)).slice(0, 3)).toEqual(['/latest', '/crew-news', '/crew-news']);
+    expect(await barriers(page)).toEqual([]);
+    await page.close();
+  });
+
+  test('one that is typed shows at once where it leads, and a chain is shortened with one click', async () => {
+    const page = await stage.open('/addresses/redirects?new=yes');
+    const form = page.locator('.entry-form');
+    await form.getByRole('textbox', { name: 'From', exact: true }).fill('/twitch');
+    await form.getByRole('combobox', { name: 'To' }).fill('/latest');
+    const chain = effect(page).getByRole('list', { name: 'Where /twitch leads' });
+    await chain.getByText('by redirect /birds').waitFor();
+    expect(await chain.getByRole('listitem').count()).toBe(4);
+    await effect(page).getByText('Let it lead to /sightings at once.').waitFor();
+    await effect(page).getByRole('button', { name: 'Do that' }).click();
+    await effect(page).getByText('Let it lead').waitFor({ state: 'detached' });
+    expect(await chain.getByRole('listitem').count()).toBe(2);
+    await page.getByRole('button', { name: 'Keep this change' }).click();
+    await waiting(page);
+    expect(await saved(page)).toContain('  - { from: /twitch, to: /sightings }\n');
+    await page.close();
+  });
+
+  test('one that makes a chain of another offers to shorten that one', async () => {
+    const page = await stage.open('/addresses/redirects?new=yes');
+    const form = page.locator('.entry-form');
+    await form.getByRole('textbox', { name: 'From', exact: true }).fill('/journal');
+    await form.getByRole('combobox', { name: 'To' }).fill('/about');
+    await effect(page).getByText('The redirect from /journal stands before /journal').waitFor();
+    await form.getByRole('textbox', { name: 'From', exact: true }).fill('/twitch/old');
+    await form.getByRole('combobox', { name: 'To' }).fill('/twitch');
+    await effect(page).getByText('Let it lead to /sightings at once.').waitFor();
+    await page.close();
+    const other = await stage.open('/addresses/redirects?text=twitch');
+    await other.getByRole('button', { name: 'Open the redirect from /twitch' }).click();
+    await other.getByRole('region', { name: 'Where it leads' }).getByText('reach 200').waitFor();
+    await other.close();
+  });
+
+  test('several are changed at once, as one change', async () => {
+    const page = await stage.open('/addresses/redirects?kind=temporary&text=crew');
+    await page.getByText('2 of 16 redirects.').waitFor();
+    await page.getByRole('button', { name: 'Select all 2' }).click();
+    const bulk = page.getByRole('form', { name: 'Change the selected redirects' });
+    await choose(page, 'Field to set', 'Note');
+    await bulk.getByRole('textbox', { name: 'Value to set' }).fill('for the crew');
+    await bulk.getByRole('button', { name: 'Set for 2' }).click();
+    await status(page).getByText('A change of 2 redirects waits to be saved.').waitFor();
+    const text = await saved(page);
+    expect(text).toContain('to: /crew, when: crew, note: for the crew } # only for some');
+    expect(text).toContain('to: /journal, note: for the crew }');
+    await page.close();
+  });
+
+  test('are imported from a spreadsheet, every line told before it is kept', async () => {
+    const page = await stage.open('/addresses/redirects');
+    await page.getByRole('button', { name: 'Import' }).click();
+    const panel = page.getByRole('complementary', { name: 'Import redirects' });
+    await panel
+      .getByRole('textbox')
+      .fill(
+        'target,old address,code\n/about,/who-we-are,301\n/visit,/open-day,302\n/x,no-slash,\n',
+      );
+    await panel.getByText('1 added, 1 changed, 0 there already, 1 refused.').waitFor();
+    expect(await panel.getByRole('listitem').allTextContents()).toEqual([
+      expect.stringMatching(/^line 2 \+ added/),
+      expect.stringMatching(/^line 3 ~ changed/),
+      expect.stringMatching(/^line 4 ! refused no-slash/),
+    ]);
+    expect(await barriers(page)).toEqual([]);
+    await panel.getByRole('button', { name: 'Keep these 2' }).click();
+    await waiting(page);
+    expect(await saved(page)).toContain('  - { from: /who-we-are, to: /about, kind: permanent }\n');
+    await page.close();
+  });
+
+  test('thousands come in a list, which says where it is wrong; they are in the table too', async () => {
+    const page = await stage.open('/addresses/lists');
+    await page.getByText('There is no list beside the site file.').waitFor();
+    const put = (text: string): Promise<void> =>
+      page.getByLabel('A CSV file of redirects').setInputFiles({
+        name: 'old.csv',
+        mimeType: 'text/csv',
+        buffer: Buffer.from(text),
+      });
+    await put('from,to\n/a,/about\nwrong,/about\n');
+    await page.getByText('It has 1 error; line 3: "wrong" is no address of this site.').waitFor();
+    await page.getByRole('cell', { name: 'yes', exact: true }).waitFor();
+    const many = Array.from({ length: 20_000 }, (_, i) => `/old-${i},/about`);
+    await put(['from,to', ...many].join('\n'));
+    await page.getByText('old.csv is there.', { exact: true }).waitFor();
+    await page.getByRole('link', { name: 'old.csv' }).click();
+    await page.getByText('20000 of 20017 redirects.').waitFor();
+    expect((await rows(page))[0]).toBe('/old-0');
+    await page.getByRole('listitem', { name: '200', exact: true }).click();
+    await page.getByRole('button', { name: 'Open the redirect from /old-19999' }).click();
+    await page.getByRole('link', { name: 'In old.csv, line 20001' }).waitFor();
+    await page.goto(`${stage.service.address}/sites/merrow/addresses/lists`);
+    await page.getByRole('button', { name: 'Read it no more' }).click();
+    await page.getByText('no, so it is not read').waitFor();
+    await page.getByRole('button', { name: 'Take away' }).click();
+    await page.getByText('old.csv is gone.').waitFor();
+    await page.close();
+  });
+});
+
+test('a rewrite is written in its form, and shows what it is served from', async () => {
+  const page = await stage.open('/addresses/rewrites?new=yes');
+  const form = page.locator('.entry-form');
+  await form.getByRole('textbox', { name: 'From', exact: true }).fill('/volunteers/:name');
+  await form.getByRole('combobox', { name: 'Served from' }).fill('/activity');
+  await form.getByRole('checkbox', { name: /is redirected here/ }).check();
+  await effect(page).getByText("This rewrite can't be turned round").waitFor();
+  await form.getByRole('combobox', { name: 'Served from' }).fill('/activity?volunteer=:name');
+  await effect(page).getByText('/activity?volunteer=name').waitFor();
+  await page.close();
+});
+
+test('a page shows all its addresses, and another of them becomes the primary one by a click', async () => {
+  const page = await stage.open('/pages?page=/crew/rota');
+  const all = page.getByRole('region', { name: 'All its addresses' });
+  await all.getByText('/CREW/ROTA').first().waitFor();
+  expect(await all.getByRole('listitem').first().textContent()).toContain('primary address');
+  await all.getByRole('button', { name: 'Make /rota the primary address' }).click();
+  await waiting(page);
+  const text = await saved(page);
+  expect(text).toContain(
+    '/rota: { title: Rota, refresh: 60s, aliases: [ /who-is-on, /crew/rota ] }',
+  );
+  expect(text).toContain('    at: /rota\n');
+  const { final } = await stage.client.visit('merrow', { address: '/crew/rota', as: 'wren' });
+  expect(final).toBe('/rota');
+  await page.close();
+});
+
+test('a not-found rule shows what a visitor sees, with the pages close by', async () => {
+  const page = await stage.open('/addresses/not-found?name=1');
+  const preview = page.getByRole('region', { name: 'What a visitor sees' });
+  await preview.getByText('Shown: the page').waitFor();
+  await preview.getByRole('textbox', { name: 'Asks for' }).fill('/sightngs');
+  await preview.getByRole('link', { name: 'Recent sightings' }).waitFor();
+  expect(await preview.getByText('missing 404').count()).toBe(1);
+  await page.getByRole('button', { name: 'Open not-found rule 2' }).click();
+  await preview.getByText('There is no lesson no-such-page; the course has twelve.').waitFor();
+  expect(await barriers(page)).toEqual([]);
+  await page.close();
+});

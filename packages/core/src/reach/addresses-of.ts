@@ -1,0 +1,75 @@
+import { readAddress } from '../address/address.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { sampleAddress } from '../findings/redirect-samples.ts';
+import { servedFor } from '../findings/rewrite-dead-end.ts';
+import { exampleOf } from '../site/example.ts';
+import { literalOf } from '../pattern/pattern.ts';
+import type { Page } from '../site/site.ts';
+import type { Visitor } from '../site/visitor.ts';
+import { courseOf, redirectsOf, type Outcome } from '../visit/visit.ts';
+import { pageAt, pathOf } from './who-reaches.ts';
+
+/** One of the addresses of a page, and where it leads. */
+export interface PageAddress {
+  readonly address: string;
+  /** What makes it an address of the page. */
+  readonly by: 'primary' | 'alias' | 'home' | 'redirect' | 'rewrite' | 'spelling';
+  readonly outcome: Outcome;
+  readonly final: string;
+  readonly hops: number;
+}
+
+const MOST_REDIRECTS = 200;
+
+/**
+ * All addresses of a page: the primary one, aliases, redirects that lead to it, rewrites that show it,
+ * and a few other spellings; each with what becomes of a visit to it.
+ *
+ * @returns null where no page is
+ */
+export function addressesOf(
+  prepared: PreparedSite,
+  address: string,
+  visitor: Visitor,
+  at: number,
+): PageAddress[] | null {
+  const page = pageAt(prepared, address)?.rule.page;
+  if (!page) return null;
+  const { site } = prepared;
+  const path = pathOf(prepared, page);
+  const leadsHere = (target: string): boolean => {
+    const read = readAddress(target.replace(/[#?].*$/s, ''), site, site.tidy);
+    return read.ok && read.address.host === site.host && read.address.path === path;
+  };
+  const redirects = site.redirects
+    .filter(({ to }) => literalOf(to.path) !== null && leadsHere(to.text))
+    .slice(0, MOST_REDIRECTS);
+  const all = [
+    [page.example, 'primary'],
+    ...page.aliases.map((one) => [one, 'alias'] as const),
+    ...(page.address === '/' ? site.homes.map((one) => [one, 'home'] as const) : []),
+    ...redirects.map((one) => [sampleAddress(one), 'redirect'] as const),
+    ...site.rewrites
+      .filter((one) => servedFor(prepared, one) === path)
+      .map((one) => [exampleOf(one.pattern, null), 'rewrite'] as const),
+    ...spellingsOf(prepared, page).map((one) => [one, 'spelling'] as const),
+  ] as const;
+  return all.map(([one, by]) => {
+    const course = courseOf(prepared, { method: 'GET', address: one }, visitor, at);
+    const { outcome, final } = course;
+    return { address: one, by, outcome, final, hops: redirectsOf(course) };
+  });
+}
+
+/** How people write the address besides: with a slash at the end, in capitals, with an ending or an index name. */
+function spellingsOf({ site }: PreparedSite, { example, kind }: Page): string[] {
+  const { endings, index } = site.tidy;
+  const base = example === '/' ? '' : example;
+  return [
+    ...(example === '/' || kind === 'file' ? [] : [`${base}/`]),
+    ...(example === example.toUpperCase() ? [] : [example.toUpperCase()]),
+    ...(example === '/' || kind === 'file' ? [] : endings.map((one) => example + one)),
+    ...(kind === 'file' ? [] : index.map((one) => `${base}/${one}`)),
+    ...site.also.map((host) => `${site.protocol}//${host}${example}`),
+  ];
+}
