@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Button } from 'antd';
-import { useOutletContext } from 'react-router';
+import { Link, useOutletContext } from 'react-router';
 import type { Edit } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
@@ -79,7 +79,13 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
       </form>
       <aside className="panel wide" aria-label="Effect on the grid">
         {edits.length === 0 ? (
-          <p className="quiet">What a change does to the grid is shown here before it is kept.</p>
+          <>
+            <p className="quiet">What a change does to the grid is shown here before it is kept.</p>
+            <p>
+              <Link to={`/sites/${site.id}/try/list`}>Try the forms of addresses on a list</Link>,
+              with all that waits.
+            </p>
+          </>
         ) : (
           <EffectView effect={effect.value} error={effect.error} isLoading={effect.isLoading} />
         )}

@@ -1,7 +1,7 @@
 import { decodePathText, encodePathText } from './canonical.ts';
 import { fillPattern, type Groups } from './fill.ts';
 import { parsePattern, PatternProblem } from './parse.ts';
-import type { Pattern } from './pattern.ts';
+import { literalOf, type Pattern } from './pattern.ts';
 
 /** Where a rule leads: an address whose pieces may be filled with what the rule matched. */
 export interface Target {
@@ -11,6 +11,8 @@ export interface Target {
   readonly path: Pattern;
   readonly query: Pattern | null;
   readonly fragment: string | null;
+  /** The whole address where nothing is to be filled in, as is so for most; null otherwise. */
+  readonly plain: string | null;
 }
 
 const ORIGIN = /^https?:\/\/[^/?#{}:*\\@]+(?::\d+)?(?=[/?#]|$)/i;
@@ -36,12 +38,16 @@ export function parseTarget(text: string): Target {
   }
   const [beforeFragment, fragment = null] = splitOnce(rest, '#');
   const [path, query] = splitQuery(beforeFragment);
+  const home = origin?.toLowerCase() ?? null;
+  const pattern = parsePattern(path === '' ? '/' : path);
+  const literal = query === null && fragment === null ? literalOf(pattern) : null;
   return {
     text,
-    origin: origin?.toLowerCase() ?? null,
-    path: parsePattern(path === '' ? '/' : path),
+    origin: home,
+    path: pattern,
     query: query === null ? null : parsePattern(query),
     fragment,
+    plain: literal === null || literal.startsWith('//') ? null : (home ?? '') + literal,
   };
 }
 
@@ -65,6 +71,7 @@ export function groupsWanted(target: Target): string[] {
  * @returns a path with query, or a whole URL
  */
 export function fillTarget(target: Target, groups: Groups, keptQuery: string): string {
+  if (target.plain !== null && keptQuery === '') return target.plain;
   // A value may begin with a slash; two at the front would be read as a host.
   const path = fillPattern(target.path, groups).replace(/^\/{2,}/, '/');
   const own = target.query === null ? '' : fillPattern(target.query, forQuery(groups));
