@@ -1,1 +1,2 @@
 export { startService, type ServeOptions, type Service } from './serve.ts';
+export { SettingsProblem } from './settings.ts';

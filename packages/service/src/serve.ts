@@ -3,6 +3,9 @@ import { fileURLToPath } from 'node:url';
 import type { AddressInfo } from 'node:net';
 import pino from 'pino';
 import { createApp } from './api/app.ts';
+import type { Context } from './api/context.ts';
+import { startGateway, type RunningGateway } from './gateway/start.ts';
+import { readSettings } from './settings.ts';
 import { keepStates } from './states.ts';
 import { openDatabase } from './store/database.ts';
 import { pendingEdits } from './store/pending-edits.ts';
@@ -17,11 +20,14 @@ export interface ServeOptions {
   readonly maxBody: number;
   readonly allowedHosts: readonly string[];
   readonly logLevel: string;
+  /** The file of settings; none where there is no gateway. */
+  readonly settings: string | null;
 }
 
 /** A service that is running. */
 export interface Service {
   readonly address: string;
+  readonly gateways: readonly RunningGateway[];
   /** Takes no new requests, finishes those that are under way, and closes the database. */
   close(): Promise<void>;
 }
@@ -32,27 +38,33 @@ const CONSOLE = fileURLToPath(new URL('../../console/dist/', import.meta.url));
 
 /**
  * Starts the service.
- * @throws the error of the operating system, such as EADDRINUSE where the port is taken
+ * @throws SettingsProblem, or the error of the operating system, such as EADDRINUSE where a port is taken
  */
 export async function startService(options: ServeOptions): Promise<Service> {
+  const settings = options.settings === null ? null : readSettings(options.settings);
   const log = pino({ level: options.logLevel }, pino.destination({ dest: 2, sync: false }));
   const db = openDatabase(options.data);
+  const context: Context = {
+    sites: siteStore(db),
+    pending: pendingEdits(db),
+    states: keepStates(),
+    now: () => new Date(),
+  };
   const app = createApp({
-    context: {
-      sites: siteStore(db),
-      pending: pendingEdits(db),
-      states: keepStates(),
-      now: () => new Date(),
-    },
+    context,
     log,
     maxBody: options.maxBody,
     allowedHosts: [options.host, ...options.allowedHosts],
     consoleFolder: CONSOLE,
   });
   const server = createServer(app);
+  const gateways: RunningGateway[] = [];
   try {
     await listen(server, options);
+    for (const one of settings?.gateways ?? [])
+      gateways.push(await startGateway(one, context, log));
   } catch (error) {
+    await Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]);
     db.close();
     throw error;
   }
@@ -62,12 +74,15 @@ export async function startService(options: ServeOptions): Promise<Service> {
   let closing: Promise<void> | null = null;
   return {
     address: `http://${host}:${port}`,
+    gateways,
     close: () =>
-      (closing ??= stop(server).then(() => {
-        db.close();
-        log.info('stopped');
-        log.flush();
-      })),
+      (closing ??= Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]).then(
+        () => {
+          db.close();
+          log.info('stopped');
+          log.flush();
+        },
+      )),
   };
 }
 

@@ -19,6 +19,8 @@ export function temporaryFolder(): { path: string; remove(): void } {
 /** The service as people run it: a process of its own, on a free port of loopback. */
 export interface Running {
   readonly address: string;
+  /** Where its gateway is; empty where it has none. */
+  readonly gateway: string;
   readonly process: ChildProcess;
   readonly log: () => string;
   /** Sends a signal and waits until the process has ended; gives its exit code. */
@@ -35,17 +37,18 @@ export async function run(data: string, ...options: string[]): Promise<Running> 
   );
   let log = '';
   child.stderr.on('data', (chunk: Buffer) => (log += chunk.toString()));
-  const address = await new Promise<string>((resolve, reject) => {
+  const [address, gateway] = await new Promise<[string, string]>((resolve, reject) => {
     let said = '';
     child.stdout.on('data', (chunk: Buffer) => {
       said += chunk.toString();
       const found = /Kleidon is at (\S+)/.exec(said)?.[1];
-      if (found) resolve(found);
+      if (found) resolve([found, /The gateway of \S+ is at (\S+),/.exec(said)?.[1] ?? '']);
     });
     child.once('exit', (code) => reject(new Error(`The service ended with ${code}: ${log}`)));
   });
   return {
     address,
+    gateway,
     process: child,
     log: () => log,
     end: async (signal = 'SIGTERM') => {

@@ -12,6 +12,7 @@ interface ServeOptions {
   readonly maxBody: number;
   readonly allowHost?: string[];
   readonly logLevel: string;
+  readonly settings?: string;
 }
 
 const MIB = 1024 * 1024;
@@ -47,6 +48,12 @@ export function addServe(program: Command): void {
         .default('info')
         .choices(['trace', 'debug', 'info', 'warn', 'error', 'silent']),
     )
+    .addOption(
+      new Option(
+        '--settings <file>',
+        'settings in YAML: the gateways to run; see docs/gateway.md',
+      ).env('KLEIDON_SETTINGS'),
+    )
     .addHelpText(
       'after',
       `
@@ -55,11 +62,16 @@ It stops cleanly on Ctrl-C and SIGTERM: requests under way are finished first.
 
 Examples:
   kleidon serve
+  kleidon serve --settings kleidon.yaml
   kleidon serve --port 8080 --data /var/lib/kleidon 2>> kleidon.log`,
     )
     .action(async (options: ServeOptions) => {
       const service = await start(options);
-      process.stdout.write(`Kleidon is at ${service.address}\n`);
+      const gateways = service.gateways.map(
+        ({ site, address, origin }) =>
+          `The gateway of ${site} is at ${address}, before ${origin}\n`,
+      );
+      process.stdout.write(`${gateways.join('')}Kleidon is at ${service.address}\n`);
       const stop = (): void => void service.close();
       process.once('SIGINT', stop);
       process.once('SIGTERM', stop);
@@ -77,9 +89,10 @@ async function start({
   maxBody,
   allowHost,
   logLevel,
+  settings,
 }: ServeOptions): Promise<Service> {
   // Loaded only here: no other command needs a web server and a database.
-  const { startService } = await import('@kleidon/service');
+  const { SettingsProblem, startService } = await import('@kleidon/service');
   try {
     return await startService({
       port,
@@ -88,9 +101,16 @@ async function start({
       maxBody: maxBody * MIB,
       allowedHosts: allowHost ?? [],
       logLevel,
+      settings: settings === undefined ? null : resolve(settings),
     });
   } catch (error) {
-    const { code, message } = error as NodeJS.ErrnoException;
+    if (error instanceof SettingsProblem) throw new Stop(EXIT.wrongUse, error.message);
+    const { code, message, port: taken } = error as NodeJS.ErrnoException & { port?: number };
+    if (code === 'EADDRINUSE' && taken !== port)
+      throw new Stop(
+        EXIT.wrongUse,
+        `Port ${taken} of a gateway is taken. Choose another in the settings.`,
+      );
     if (code === 'EADDRINUSE') {
       throw new Stop(
         EXIT.wrongUse,

@@ -47,7 +47,22 @@ export function decide(
   visitor: Visitor,
   at: number,
 ): Decision {
-  const on: Deciding = {
+  const on = decidingAt(prepared, request, visitor, at);
+  for (const stage of IN_ORDER) {
+    const ending = stage(on);
+    if (ending !== null) return conclude(on, ending);
+  }
+  throw new Error('The last stage did not end the decision.');
+}
+
+/** A decision of which nothing is known yet. */
+export function decidingAt(
+  prepared: PreparedSite,
+  request: Request,
+  visitor: Visitor,
+  at: number,
+): Deciding {
+  return {
     prepared,
     request,
     visitor,
@@ -60,11 +75,6 @@ export function decide(
     readsLanguage: false,
     fullAccess: false,
   };
-  for (const stage of IN_ORDER) {
-    const ending = stage(on);
-    if (ending !== null) return conclude(on, ending);
-  }
-  throw new Error('The last stage did not end the decision.');
 }
 
 function conclude(on: Deciding, ending: Ending): Decision {

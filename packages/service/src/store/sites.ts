@@ -45,6 +45,8 @@ export interface SiteStore {
   release(site: string, version: number, note: string, at: Date): ReleaseRecord | Refusal;
   /** The releases of a site, the latest first. */
   releases(site: string): ReleaseRecord[];
+  /** The number of the release that is live; null where nothing was released. */
+  liveNumber(site: string): number | null;
   /** One release, or the latest. */
   findRelease(site: string, number: number | 'latest'): ReleaseRecord | null;
 }
@@ -84,6 +86,9 @@ export function siteStore(db: Db): SiteStore {
     `select ${RELEASE} from release where site_id = ? order by number desc limit 1`,
   );
 
+  const lastNumber = db.prepare<[string], { number: number | null }>(
+    'select max(number) as number from release where site_id = ?',
+  );
   const lists = listStore(db);
 
   const refusal = (site: string): Refusal => {
@@ -123,6 +128,7 @@ export function siteStore(db: Db): SiteStore {
       return released;
     }),
     releases: (site) => allReleases.all(site),
+    liveNumber: (site) => lastNumber.get(site)!.number,
     findRelease: (site, number) =>
       (number === 'latest' ? latestRelease.get(site) : oneRelease.get(site, number)) ?? null,
   };

@@ -1,0 +1,163 @@
+/**
+ * Requests a second through the gateway, and what it adds to each, beside a bare reverse proxy in Node
+ * and a well-known one, all before the same website in the same run; only the ratios mean something.
+ * Each of them is a process of its own. A second part keeps the gateway under load while releases are
+ * made, and watches its memory. `--minute` makes that part a minute long.
+ */
+import { spawn } from 'node:child_process';
+import { readFileSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline';
+import { fileURLToPath } from 'node:url';
+import { Pool } from 'undici';
+
+const ROOT = fileURLToPath(new URL('..', import.meta.url));
+const SAMPLE = join(ROOT, 'demo', 'merrow-point.site.yaml');
+const CLIENTS = 32;
+const SECONDS = 4;
+const LONG = process.argv.includes('--minute') ? 60 : 10;
+const PATH = '/visit/hides';
+
+const children = [];
+async function start(args, ready) {
+  const child = spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'inherit'] });
+  children.push(child);
+  for await (const line of createInterface({ input: child.stdout })) {
+    const found = ready.exec(line);
+    if (found) {
+      child.stdout.resume();
+      return { address: found[1], pid: child.pid };
+    }
+  }
+  throw new Error(`${args[0]} did not start.`);
+}
+const helper = (what, ...more) =>
+  start([join(ROOT, 'bench', 'gateway-helper.mjs'), what, ...more], /^at (\S+)/);
+
+const folder = mkdtempSync(join(tmpdir(), 'kleidon-bench-'));
+try {
+  const origin = await helper('website');
+  const settings = join(folder, 'settings.yaml');
+  writeFileSync(
+    settings,
+    `gateways: [{ site: merrow-point, port: 0, origin: '${origin.address}' }]\n`,
+  );
+  let gateway = '';
+  const service = await start(
+    [
+      join(ROOT, 'packages', 'cli', 'bin', 'kleidon.js'),
+      ...['serve', '--port', '0', '--log-level', 'warn'],
+      ...['--data', join(folder, 'data'), '--settings', settings],
+    ],
+    {
+      exec: (line) => {
+        gateway ||= /^The gateway of \S+ is at (\S+),/.exec(line)?.[1] ?? '';
+        return /^Kleidon is at (\S+)/.exec(line);
+      },
+    },
+  );
+  const text = readFileSync(SAMPLE, 'utf8');
+  const at = `${service.address}/api/sites/merrow-point`;
+  const yaml = { 'Content-Type': 'application/yaml' };
+  await fetch(`${service.address}/api/sites?id=merrow-point`, {
+    method: 'POST',
+    headers: yaml,
+    body: text,
+  });
+  let version = 1;
+  const release = () =>
+    fetch(`${at}/releases`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', 'If-Match': `"${version}"` },
+      body: '{}',
+    });
+  await release();
+
+  const proxies = {
+    'the website itself': origin.address,
+    'bare proxy in Node': (await helper('bare', origin.address)).address,
+    'http-proxy': (await helper('http-proxy', origin.address)).address,
+    'Kleidon gateway': gateway,
+  };
+  for (const address of Object.values(proxies)) await load(address, 1);
+  const measured = {};
+  for (const [name, address] of Object.entries(proxies))
+    measured[name] = await load(address, SECONDS);
+  const reference = measured['http-proxy'];
+  const direct = measured['the website itself'];
+  console.table(
+    Object.fromEntries(
+      Object.entries(measured).map(([name, { perSecond, p50, p99 }]) => [
+        name,
+        {
+          'requests a second': Math.round(perSecond),
+          'beside http-proxy': `${(perSecond / reference.perSecond).toFixed(2)} x`,
+          'p50 (ms)': p50.toFixed(2),
+          'p99 (ms)': p99.toFixed(2),
+          'added at p50 (ms)': (p50 - direct.p50).toFixed(2),
+        },
+      ]),
+    ),
+  );
+
+  const before = memoryOf(service.pid);
+  const releasing = setInterval(async () => {
+    const body = `${text}# ${version}\n`;
+    const put = await fetch(`${at}/draft`, {
+      method: 'PUT',
+      headers: { ...yaml, 'If-Match': `"${version}"` },
+      body,
+    });
+    version = (await put.json()).version;
+    await release();
+  }, 1000);
+  const half = await load(gateway, LONG / 2);
+  const middle = memoryOf(service.pid);
+  const rest = await load(gateway, LONG / 2);
+  clearInterval(releasing);
+  console.table({
+    [`requests in ${LONG} s with a release every second`]: { value: half.count + rest.count },
+    'not answered with 200': { value: half.failed + rest.failed },
+    'memory before, halfway, after (MB)': {
+      value: [before, middle, memoryOf(service.pid)].join(', '),
+    },
+  });
+  console.log('Aim: at least as many requests as http-proxy, memory flat, nothing dropped.');
+} finally {
+  children.forEach((child) => child.kill());
+  rmSync(folder, { recursive: true, force: true });
+}
+
+/** Asks as fast as answers come, from many clients at once. */
+async function load(address, seconds) {
+  const pool = new Pool(address, { connections: CLIENTS });
+  const took = [];
+  let failed = 0;
+  const until = performance.now() + seconds * 1000;
+  await Promise.all(
+    Array.from({ length: CLIENTS }, async () => {
+      while (performance.now() < until) {
+        const begin = performance.now();
+        const { statusCode, body } = await pool.request({ path: PATH, method: 'GET' });
+        await body.dump();
+        took.push(performance.now() - begin);
+        if (statusCode !== 200) failed++;
+      }
+    }),
+  );
+  await pool.close();
+  took.sort((a, b) => a - b);
+  return {
+    count: took.length,
+    failed,
+    perSecond: took.length / seconds,
+    p50: took[Math.floor(took.length / 2)],
+    p99: took[Math.floor(took.length * 0.99)],
+  };
+}
+
+function memoryOf(pid) {
+  const [, kilobytes] = /^VmRSS:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'));
+  return Math.round(Number(kilobytes) / 1024);
+}

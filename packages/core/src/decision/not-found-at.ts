@@ -1,0 +1,35 @@
+import { readAddress } from '../address/address.ts';
+import type { Visitor } from '../site/visitor.ts';
+import { decidingAt } from './decide.ts';
+import type { Content } from './decision.ts';
+import { answerMissing } from './not-found.ts';
+import type { PreparedSite } from './prepared-site.ts';
+
+/**
+ * What is shown at an address where the website itself found nothing, whatever the rules say of it.
+ * @param address as in a request
+ */
+export function notFoundAt(
+  prepared: PreparedSite,
+  address: string,
+  visitor: Visitor,
+  at: number,
+): { status: number; content: Content | null } {
+  const on = decidingAt(prepared, { method: 'GET', address }, visitor, at);
+  const read = readAddress(address, prepared.site, prepared.site.tidy);
+  if (read.ok) on.address = read.address;
+  const { status, content = null } = answerMissing(on, {});
+  return { status, content };
+}
+
+/**
+ * What the website is asked for where an address is served as it is: the address as it was judged, so
+ * that the website can't read it another way.
+ * @returns a path with query; null for what is no address
+ */
+export function askedFor({ site }: PreparedSite, address: string): string | null {
+  const read = readAddress(address, site, site.tidy);
+  if (!read.ok) return null;
+  const { asked, query } = read.address;
+  return query === '' ? asked : `${asked}?${query}`;
+}

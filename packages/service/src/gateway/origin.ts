@@ -1,0 +1,106 @@
+import type { IncomingMessage } from 'node:http';
+import type { Writable } from 'node:stream';
+import { errors, Pool, type Dispatcher } from 'undici';
+import type { RawFields } from './fields.ts';
+
+/** The website did not answer as it should: 502 where it can't be reached, 504 where it takes too long. */
+export class OriginProblem extends Error {
+  constructor(
+    readonly status: 502 | 504,
+    cause: unknown,
+  ) {
+    super('The website did not answer.', { cause });
+  }
+}
+
+/** What is asked of the website. */
+export interface OriginRequest {
+  readonly method: string;
+  readonly path: string;
+  readonly fields: RawFields;
+  readonly body: IncomingMessage | null;
+}
+
+/** Says where the content of an answer goes; null lets it go unread. */
+export type Into = (status: number, fields: readonly string[]) => Writable | null;
+
+/** The website behind the gateway. */
+export interface Origin {
+  /**
+   * Asks the website, and passes on the content as it comes, no faster than it is taken.
+   * @returns the status, once all of the answer is through
+   * @throws OriginProblem where no answer begins
+   */
+  ask(request: OriginRequest, into: Into): Promise<number>;
+  close(): Promise<void>;
+}
+
+const CONNECTIONS = 256;
+
+/**
+ * The website at an address, over connections that are kept open.
+ * @param patience how long it may take to begin an answer, in milliseconds; the rest of it may take as long as it likes
+ */
+export function originAt(address: string, patience: number): Origin {
+  const pool = new Pool(address, {
+    connections: CONNECTIONS,
+    headersTimeout: patience,
+    // Server-sent events and long downloads may pause for as long as they like.
+    bodyTimeout: 0,
+    connect: { timeout: patience },
+  });
+  return {
+    ask: ({ method, path, fields, body }, into) =>
+      new Promise((resolve, reject) => {
+        pool.dispatch(
+          { method: method, path, headers: fields, body },
+          handlerFor(into, resolve, reject),
+        );
+      }),
+    close: () => pool.destroy(),
+  };
+}
+
+/** Takes an answer apart as it comes in: no stream stands between the two connections. */
+function handlerFor(
+  into: Into,
+  resolve: (status: number) => void,
+  reject: (error: unknown) => void,
+): Dispatcher.DispatchHandler {
+  let status = 0;
+  let sink: Writable | null = null;
+  let isGone = false;
+  return {
+    onRequestStart: () => undefined,
+    onResponseStart: (controller, statusCode) => {
+      // Early answers, such as 103, are not the one that is waited for.
+      if (statusCode < 200) return;
+      status = statusCode;
+      const raw = (controller.rawHeaders ?? []) as readonly (string | Buffer)[];
+      sink = into(status, raw.map(String));
+      sink?.on('drain', () => controller.resume());
+      sink?.once('close', () => {
+        if (sink?.writableFinished) return;
+        isGone = true;
+        controller.abort(new Error('The visitor has gone.'));
+      });
+    },
+    onResponseData: (controller, chunk) => {
+      if (sink?.write(chunk) === false) controller.pause();
+    },
+    onResponseEnd: () => {
+      sink?.end();
+      resolve(status);
+    },
+    onResponseError: (_, error) => {
+      if (isGone) resolve(status);
+      else if (status !== 0) {
+        sink?.destroy();
+        reject(error);
+      } else reject(new OriginProblem(isSlow(error) ? 504 : 502, error));
+    },
+  };
+}
+
+const isSlow = (error: Error): boolean =>
+  error instanceof errors.HeadersTimeoutError || error instanceof errors.ConnectTimeoutError;

@@ -1,0 +1,77 @@
+import type { Content } from '@kleidon/core';
+
+/** What a page of our own says. */
+export interface OwnPage {
+  readonly title: string;
+  readonly words: string;
+  readonly links?: readonly { readonly address: string; readonly title: string }[];
+}
+
+/** The page for an answer without one of the website's own. */
+export function ownPage(status: number, content: Content | null): OwnPage {
+  const usual = USUAL[status] ?? USUAL[500]!;
+  switch (content?.is) {
+    case 'words':
+      return { ...usual, words: content.text };
+    case 'offers':
+      return {
+        ...usual,
+        words: 'One of these would open this page:',
+        links: content.offers.map(({ title, buyAt }) => ({ address: buyAt, title })),
+      };
+    case 'wait':
+      return {
+        title: 'One moment',
+        words: content.text ?? 'This page has moved.',
+        links: [{ address: content.to, title: 'Go there now' }],
+      };
+    default:
+      return usual;
+  }
+}
+
+const USUAL: Readonly<Record<number, OwnPage>> = {
+  200: { title: 'One moment', words: '' },
+  400: { title: 'This is no address', words: 'The request can not be read in one way only.' },
+  403: { title: 'Not for you', words: 'You may not see this page.' },
+  404: { title: 'Nothing here', words: 'There is no page at this address.' },
+  405: { title: 'Not this way', words: 'This can not be done with a page of this site.' },
+  410: { title: 'Gone', words: 'This page is not here any more.' },
+  414: { title: 'Too long', words: 'This address is too long.' },
+  421: { title: 'Another site', words: 'This host is not one of this site.' },
+  500: { title: 'Something went wrong', words: 'Please try again in a while.' },
+  502: { title: 'Not reachable', words: 'The website does not answer at the moment.' },
+  503: { title: 'Not open yet', words: 'The site has not been released yet.' },
+  504: { title: 'Too slow', words: 'The website takes too long to answer.' },
+};
+
+/** The page as HTML that needs nothing from elsewhere. Every text is escaped. */
+export function pageAsHtml({ title, words, links = [] }: OwnPage): string {
+  const items = links.map(
+    (link) => `<li><a href="${escaped(link.address)}">${escaped(link.title)}</a></li>`,
+  );
+  return `<!doctype html>
+<html lang="en">
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width">
+<title>${escaped(title)}</title>
+<style>
+:root { color-scheme: light dark }
+body { font: 17px/1.5 system-ui, sans-serif; max-width: 34rem; margin: 18vh auto 0; padding: 0 1.5rem }
+h1 { font-size: 1.5rem }
+</style>
+<h1>${escaped(title)}</h1>
+<p>${escaped(words)}</p>${items.length === 0 ? '' : `\n<ul>${items.join('')}</ul>`}
+</html>
+`;
+}
+
+const ENTITIES: Readonly<Record<string, string>> = {
+  '&': '&amp;',
+  '<': '&lt;',
+  '>': '&gt;',
+  '"': '&quot;',
+  "'": '&#39;',
+};
+
+const escaped = (text: string): string => text.replace(/[&<>"']/g, (one) => ENTITIES[one]!);
