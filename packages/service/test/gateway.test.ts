@@ -3,8 +3,17 @@ import { writeFileSync } from 'node:fs';
 import { createServer, request as ask, type IncomingMessage, type Server } from 'node:http';
 import { connect, type AddressInfo, type Socket } from 'node:net';
 import { join } from 'node:path';
-import { exportJWK, generateKeyPair, SignJWT, type CryptoKey } from 'jose';
+import {
+  createLocalJWKSet,
+  exportJWK,
+  generateKeyPair,
+  jwtVerify,
+  SignJWT,
+  type CryptoKey,
+  type JSONWebKeySet,
+} from 'jose';
 import { kleidon } from '../../cli/test/cli.ts';
+import { call, called, operations } from './described.ts';
 import { run, temporaryFolder, type Running } from './running.ts';
 
 const SITE = `kleidon: 1
@@ -197,6 +206,22 @@ describe('the gateway', () => {
     }
     const other = await get('/crew', { headers: { Cookie: `login=${await tokenFor('mia', [])}` } });
     expect(other.status).toBe(403);
+  });
+
+  test('the website is told who it is, in a way that it can check', async () => {
+    const keys = await call(service.address, '/api/gateway-keys');
+    const { headers } = await told('/crew', await asCrew());
+    const { payload } = await jwtVerify(
+      headers['kleidon-visitor']!,
+      createLocalJWKSet((await keys.json()) as JSONWebKeySet),
+      { issuer: 'kleidon', audience: 'https://gate.example' },
+    );
+    expect(payload).toMatchObject({ sub: 'vik', roles: ['crew'], groups: [] });
+    expect((await told('/crew', await asCrew())).headers['kleidon-visitor']).toBe(
+      headers['kleidon-visitor'],
+    );
+    expect((await told('/open')).headers['kleidon-visitor']).toBeUndefined();
+    expect(operations('gateway').filter((one) => !called.has(one))).toEqual([]);
   });
 
   test('pages of the website stand where the rules name one, with the right status; a 404 of its own too', async () => {

@@ -3,15 +3,13 @@ import { canonicalPath } from '../pattern/canonical.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
-import { printCondition } from '../condition/print.ts';
-import { printDay } from '../time/instant.ts';
 import type { Redirect, Wait } from '../site/site.ts';
-import { called, holds, isView, type Deciding, type Ending } from './decision.ts';
+import { isView, type Deciding, type Ending } from './decision.ts';
+import { objectionTo } from './objection.ts';
 import type { Reason } from './reason.ts';
 import { isPlain, readAddress } from '../address/address.ts';
 import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
-import { findPage } from './page.ts';
 import { tidyPath } from './tidy.ts';
 
 const NO_PIECES: Groups = Object.freeze({});
@@ -41,9 +39,7 @@ export function redirectStage(on: Deciding): Ending | null {
     const match =
       asked === NO_PIECES ? matches[position]! : { rule, groups: { ...groups, ...asked } };
     const objection =
-      asked === null
-        ? `The redirect from ${rule.name} is for another query.`
-        : objectionTo(on, match);
+      asked === null ? `The redirect from ${rule.name} is for another query.` : whyNot(on, match);
     if (objection !== null) {
       on.reasons.push(reason(match.rule, 'skipped', objection));
       continue;
@@ -63,23 +59,12 @@ export function redirectStage(on: Deciding): Ending | null {
   return null;
 }
 
-function objectionTo(on: Deciding, { rule, groups }: Match<Redirect>): string | null {
-  const { timeZone } = on.prepared.site;
-  if (rule.from !== null && on.at < rule.from) {
-    return `The redirect from ${rule.name} begins on ${printDay(rule.from, timeZone)}.`;
-  }
-  if (rule.until !== null && on.at >= rule.until) {
-    return `The redirect from ${rule.name} ended on ${printDay(rule.until, timeZone)}.`;
-  }
-  if (rule.when !== null && !holds(on, rule.when, groups)) {
-    return `The redirect from ${rule.name} is for ${printCondition(rule.when)}, and ${called(on.visitor)} is not among them.`;
-  }
-  if (rule.unlessPage && findPage(on)?.exists) {
-    return `The redirect from ${rule.name} applies only where there is no page, and there is one.`;
-  }
-  if (rule.turns !== null && !comesBack(on.prepared, rule, groups))
-    return `${rule.turns.name} would serve something else than this address.`;
-  return null;
+/** Why a redirect that matches does not apply; null when it does. */
+function whyNot(on: Deciding, { rule, groups }: Match<Redirect>): string | null {
+  const objection = objectionTo(on, `The redirect from ${rule.name}`, rule, groups);
+  if (objection !== null || rule.turns === null || comesBack(on.prepared, rule, groups))
+    return objection;
+  return `${rule.turns.name} would serve something else than this address.`;
 }
 
 /** Whether the address that a canonical rewrite leads back to is served from the one asked for. */

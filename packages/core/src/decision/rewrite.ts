@@ -1,13 +1,11 @@
 import { readAddress } from '../address/address.ts';
-import { printCondition } from '../condition/print.ts';
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
 import { withoutFields } from '../pattern/query.ts';
 import { fillTarget, splitQuery, type Target } from '../pattern/target.ts';
 import type { Rewrite } from '../site/site.ts';
-import { printDay } from '../time/instant.ts';
-import { called, holds, type Deciding, type Ending, type Served } from './decision.ts';
+import type { Deciding, Ending, Served } from './decision.ts';
 import { toHttps } from './https.ts';
-import { findPage } from './page.ts';
+import { objectionTo } from './objection.ts';
 import type { Reason } from './reason.ts';
 
 const NONE: Reason = {
@@ -27,7 +25,7 @@ export function rewriteStage(on: Deciding): Ending | null {
   }
   for (const [position, match] of matches.entries()) {
     const { rule } = match;
-    const objection = objectionTo(on, match);
+    const objection = objectionTo(on, `The rewrite of ${rule.name}`, rule, match.groups);
     if (objection !== null) {
       on.reasons.push(reason(rule, 'skipped', objection));
       continue;
@@ -68,19 +66,6 @@ function rewritesAt({ prepared, address }: Deciding): readonly Match<Rewrite>[] 
   return prepared.site.rewrites.length === 0 || address.host !== prepared.site.host
     ? []
     : lookUp(prepared.rewrites, address.path);
-}
-
-function objectionTo(on: Deciding, { rule, groups }: Match<Rewrite>): string | null {
-  const { timeZone } = on.prepared.site;
-  if (rule.from !== null && on.at < rule.from)
-    return `The rewrite of ${rule.name} begins on ${printDay(rule.from, timeZone)}.`;
-  if (rule.until !== null && on.at >= rule.until)
-    return `The rewrite of ${rule.name} ended on ${printDay(rule.until, timeZone)}.`;
-  if (rule.when !== null && !holds(on, rule.when, groups))
-    return `The rewrite of ${rule.name} is for ${printCondition(rule.when)}, and ${called(on.visitor)} is not among them.`;
-  if (rule.unlessPage && findPage(on)?.exists)
-    return `The rewrite of ${rule.name} applies only where there is no page, and there is one.`;
-  return null;
 }
 
 /** What is asked of the server instead; null where the filled address can be read two ways. */

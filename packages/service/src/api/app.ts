@@ -26,6 +26,8 @@ export interface AppOptions {
   readonly allowedHosts: readonly string[];
   /** The folder of the built console; null serves none. */
   readonly consoleFolder: string | null;
+  /** The keys by which websites check what a gateway says of visitors, as a JWKS. */
+  readonly visitorKeys: object;
 }
 
 const OPENAPI = new URL('../../openapi.yaml', import.meta.url);
@@ -38,6 +40,7 @@ export function createApp({
   maxBody,
   allowedHosts,
   consoleFolder,
+  visitorKeys,
 }: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
@@ -57,6 +60,9 @@ export function createApp({
   const openapi: unknown = parse(readFileSync(OPENAPI, 'utf8'));
   listenTo(app, '/healthz', { get: (_request, response) => void response.json({ status: 'ok' }) });
   listenTo(app, '/api/openapi.json', { get: (_request, response) => void response.json(openapi) });
+  listenTo(app, '/api/gateway-keys', {
+    get: (_request, response) => void response.type('application/jwk-set+json').json(visitorKeys),
+  });
   listenTo(app, '/api/problems/:code', { get: describeProblem });
   app.use(
     sitesRouter(context),

@@ -14,6 +14,7 @@ import { readAsked, type Asked } from './asked.ts';
 import { answeredFields, forwardedBy, forwardedFields, type RawFields } from './fields.ts';
 import { originAt, OriginProblem, type Origin } from './origin.ts';
 import { ownPage, pageAsHtml } from './page.ts';
+import { VISITOR_FIELD, type VisitorProof } from '../sign-in/visitor-proof.ts';
 import { passUpgrade } from './upgrade.ts';
 
 export interface GatewayOptions {
@@ -26,6 +27,8 @@ export interface GatewayOptions {
   /** How long the website may take to begin an answer, in milliseconds. */
   readonly patience: number;
   readonly visitorOf: (request: IncomingMessage, site: PreparedSite) => Visitor | Promise<Visitor>;
+  /** Says to the website who a visitor is. */
+  readonly proof: VisitorProof;
   readonly now: () => number;
   readonly log: Logger;
 }
@@ -51,7 +54,7 @@ interface Under {
  * (RFC 9110, 7.6). What the rules let through is asked for in the very form in which it was judged.
  */
 export function createGateway(options: GatewayOptions): Gateway {
-  const { live, patience, now, log } = options;
+  const { live, patience, proof, now, log } = options;
   const home = (): URL => new URL(options.reachedAt());
   const origins = new Map<string, Origin>();
   const originOf = (address: string): Origin => {
@@ -100,7 +103,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     const url = target.startsWith('/') ? null : new URL(target);
     const origin = url ? originOf(url.origin) : website;
     const path = url ? url.pathname + url.search : target;
-    const fields = fieldsFor(request, url?.host ?? site.site.host);
+    const fields = await fieldsFor(request, under.visitor, url?.host ?? site.site.host);
     const body = bodyOf(request);
     const isMissing = (status: number): boolean => status === 404 && isView(asked.method);
     const status = await origin.ask({ method: asked.method, path, fields, body }, (found, raw) =>
@@ -121,7 +124,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     const { request, response, site } = under;
     if (content?.is === 'page' && isView(request.method!)) {
       const path = askedFor(site, content.address)!;
-      const fields = fieldsFor(request, site.site.host, true);
+      const fields = await fieldsFor(request, under.visitor, site.site.host, true);
       const shown = await website
         .ask({ method: 'GET', path, fields, body: null }, (found, raw) =>
           found === 200 ? giveBack(under, status, raw, headers) : null,
@@ -166,12 +169,19 @@ export function createGateway(options: GatewayOptions): Gateway {
     say(request, response, decision.status, decision.content, headers);
   };
 
-  const fieldsFor = (request: IncomingMessage, host: string, isOwn = false): RawFields => {
+  const fieldsFor = async (
+    request: IncomingMessage,
+    visitor: Visitor,
+    host: string,
+    isOwn = false,
+  ): Promise<RawFields> => {
     const fields = forwardedFields(request.rawHeaders);
     const kept = isOwn ? withoutConditions(fields) : fields;
     const { host: reached, protocol } = home();
     const by = forwardedBy(request.socket.remoteAddress, reached, protocol.slice(0, -1));
-    return [...kept, 'Host', host, 'Forwarded', by];
+    const token = visitor.guest ? null : await proof.of(visitor, `https://${host}`, now());
+    const who = token === null ? [] : [VISITOR_FIELD, token];
+    return [...kept, 'Host', host, 'Forwarded', by, ...who];
   };
 
   const server = createServer((request, response) => {
@@ -187,7 +197,7 @@ export function createGateway(options: GatewayOptions): Gateway {
   });
   server.on('upgrade', (request, socket, head) => {
     void judge(request).then(
-      (judged) => {
+      async (judged) => {
         const isIn = 'decision' in judged && judged.decision.outcome === 'reach';
         if (!isIn || judged.decision.served?.startsWith('http')) {
           const status = 'status' in judged ? judged.status : judged.decision.status;
@@ -197,11 +207,8 @@ export function createGateway(options: GatewayOptions): Gateway {
           return;
         }
         const path = judged.decision.served ?? askedFor(judged.site, judged.asked.address)!;
-        passUpgrade(options.origin, path, fieldsFor(request, judged.site.site.host), {
-          request,
-          socket,
-          head,
-        });
+        const fields = await fieldsFor(request, judged.visitor, judged.site.site.host);
+        passUpgrade(options.origin, path, fields, { request, socket, head });
       },
       () => socket.destroy(),
     );

@@ -4,6 +4,7 @@ import { GUEST, type PreparedSite } from '@kleidon/core';
 import { preparedOf, type Context } from '../api/context.ts';
 import type { GatewaySettings } from '../settings.ts';
 import { visitorsByToken } from '../sign-in/token.ts';
+import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import { createGateway } from './gateway.ts';
 
 /** A gateway that takes requests. */
@@ -21,6 +22,7 @@ export interface RunningGateway {
 export async function startGateway(
   settings: GatewaySettings,
   context: Context,
+  proof: VisitorProof,
   log: Logger,
 ): Promise<RunningGateway> {
   const { site, host, port, origin, patience, token } = settings;
@@ -33,6 +35,7 @@ export async function startGateway(
     reachedAt: () => reachedAt,
     patience: patience * 1000,
     visitorOf: byToken,
+    proof,
     now: () => context.now().getTime(),
     log,
   });
