@@ -164,7 +164,7 @@ test('a page shows all its addresses, and another of them becomes the primary on
   const all = page.getByRole('region', { name: 'All its addresses' });
   await all.getByText('/CREW/ROTA').first().waitFor();
   expect(await all.getByRole('listitem').first().textContent()).toContain('primary address');
-  await all.getByRole('button', { name: 'Make /rota the primary address' }).click();
+  await all.getByRole('button', { name: 'Make primary: /rota' }).click();
   await waiting(page);
   const text = await saved(page);
   expect(text).toContain(

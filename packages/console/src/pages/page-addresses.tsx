@@ -55,7 +55,7 @@ export function PageAddresses({ page, value, onClose }: Props) {
             {one.by === 'alias' && (
               <Button
                 size="small"
-                aria-label={`Make ${one.address} the primary address`}
+                aria-label={`Make primary: ${one.address}`}
                 onClick={() => void makePrimary(one.address)}
               >
                 Make primary
