@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { decide, grid, visit, type Decision, type PreparedSite } from '../src/index.ts';
+import { decide, grid, visit, whoReaches, type Decision, type PreparedSite } from '../src/index.ts';
 import { turnRound } from '../src/pattern/turn-round.ts';
 import { encodePathText } from '../src/pattern/canonical.ts';
 import { parsePattern } from '../src/pattern/parse.ts';
@@ -46,6 +46,24 @@ describe('rewrites', () => {
 
   test('a page stays what it is where the rewrite leaves pages alone', () => {
     expect(ask('/people/rules')).toMatchObject({ page: '/people/rules', served: null });
+  });
+
+  test('the page of its own readable addresses is no page to leave alone', () => {
+    const named = siteOf(
+      `pages: { "/p/:person": { title: P, example: /p/kim }, /p/rules: R, /a: A }
+gates: { a: { at: /a, admit: role crew } }
+rewrites: [{ from: "/p/:name", serve: "/a?n=:name", canonical: yes, unless-page: yes }]`,
+      HEAD,
+    );
+    expect(ask('/p/kim', crew, 'GET', named)).toMatchObject({
+      page: '/p/:person',
+      served: '/a?n=kim',
+    });
+    expect(ask('/p/rules', crew, 'GET', named)).toMatchObject({ page: '/p/rules', served: null });
+    expect(ask('/a?n=kim', crew, 'GET', named).location).toBe('/p/kim');
+    expect(ask('/a?n=rules', crew, 'GET', named).location).toBeNull();
+    expect(whoReaches(named, '/p/:person', NOW)!.words).toBe('anyone with the role crew');
+    expect(whoReaches(named, '/p/rules', NOW)!.words).toBe('everyone');
   });
 
   test('both the address asked for and the one served must admit', () => {

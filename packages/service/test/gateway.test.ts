@@ -315,6 +315,40 @@ describe('the gateway', () => {
     expect(refused.statusCode).toBe(403);
   });
 
+  test('whoever goes away leaves nothing behind, and does no harm', async () => {
+    const { hostname, port } = new URL(service.gateway);
+    const leave = async (bytes: string): Promise<void> => {
+      const socket = connect(Number(port), hostname);
+      await once(socket, 'connect');
+      socket.write(bytes.replace('HOST', `${hostname}:${port}`));
+      await once(origin, bytes.includes('Upgrade') ? 'upgrade' : 'request');
+      socket.resetAndDestroy();
+    };
+    // Someone who stays asked before: the one who left is let go of before that one is told 504.
+    const asked = once(origin, 'request');
+    const stays = get('/slow');
+    await asked;
+    const dropped = new Promise((resolve) =>
+      origin.once('request', (request: IncomingMessage) => request.socket.once('close', resolve)),
+    );
+    await leave('GET /slow HTTP/1.1\r\nHost: HOST\r\n\r\n');
+    const first = await Promise.race([dropped.then(() => 'let go'), stays.then(() => '504')]);
+    expect([first, (await stays).status]).toEqual(['let go', 504]);
+    await leave('GET /events HTTP/1.1\r\nHost: HOST\r\n\r\n');
+    await leave('POST /echo HTTP/1.1\r\nHost: HOST\r\nContent-Length: 900\r\n\r\nsome');
+    await leave('GET /echo HTTP/1.1\r\nHost: HOST\r\nConnection: Upgrade\r\nUpgrade: echo\r\n\r\n');
+    for (let i = 0; i < 20; i++) {
+      const socket = connect(Number(port), hostname);
+      await once(socket, 'connect');
+      socket.write(
+        `GET /crew HTTP/1.1\r\nHost: ${hostname}:${port}\r\nConnection: Upgrade\r\nUpgrade: echo\r\n\r\n`,
+      );
+      socket.resetAndDestroy();
+    }
+    expect((await get('/open')).status).toBe(200);
+    expect(service.process.exitCode).toBeNull();
+  });
+
   test.each([
     ['two hosts', 'GET /open HTTP/1.1\r\nHost: HOST\r\nHost: evil.example\r\n\r\n', 400],
     ['no host', 'GET /open HTTP/1.1\r\n\r\n', 400],

@@ -10,6 +10,7 @@ import type { Reason } from './reason.ts';
 import { isPlain, readAddress } from '../address/address.ts';
 import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
+import { leavesAlone } from './rewrite.ts';
 import { tidyPath } from './tidy.ts';
 
 const NO_PIECES: Groups = Object.freeze({});
@@ -72,7 +73,8 @@ function comesBack(prepared: PreparedSite, rule: Redirect, groups: Groups): bool
   const { site } = prepared;
   const back = readAddress(fillTarget(rule.to, groups, ''), site, site.tidy);
   if (!back.ok) return false;
-  if (rule.turns!.unlessPage && lookUp(prepared.pages, back.address.path).length > 0) return false;
+  const [there] = lookUp(prepared.pages, back.address.path);
+  if (leavesAlone(rule.turns!, there?.rule.page)) return false;
   const [first] = lookUp(prepared.rewrites, back.address.path);
   if (first?.rule !== rule.turns) return false;
   const ignoreCase = site.tidy.case === 'lower';

@@ -2,10 +2,12 @@ import { readAddress } from '../address/address.ts';
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
 import { withoutFields } from '../pattern/query.ts';
 import { fillTarget, splitQuery, type Target } from '../pattern/target.ts';
-import type { Rewrite } from '../site/site.ts';
+import { formOf, literalOf } from '../pattern/pattern.ts';
+import type { Page, Rewrite } from '../site/site.ts';
 import type { Deciding, Ending, Served } from './decision.ts';
 import { toHttps } from './https.ts';
 import { objectionTo } from './objection.ts';
+import { findPage } from './page.ts';
 import type { Reason } from './reason.ts';
 
 const NONE: Reason = {
@@ -25,7 +27,13 @@ export function rewriteStage(on: Deciding): Ending | null {
   }
   for (const [position, match] of matches.entries()) {
     const { rule } = match;
-    const objection = objectionTo(on, `The rewrite of ${rule.name}`, rule, match.groups);
+    const unlessPage = leavesAlone(rule, findPage(on)?.page);
+    const objection = objectionTo(
+      on,
+      `The rewrite of ${rule.name}`,
+      { ...rule, unlessPage },
+      match.groups,
+    );
     if (objection !== null) {
       on.reasons.push(reason(rule, 'skipped', objection));
       continue;
@@ -53,6 +61,15 @@ export function rewriteStage(on: Deciding): Ending | null {
     return secured(on, served);
   }
   return null;
+}
+
+/**
+ * Whether a rewrite is to leave a page alone where it is there. One that has the very addresses of the
+ * rewrite is what the rewrite shows, and not in its way: it stands for the readable addresses in the grid.
+ */
+export function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undefined): boolean {
+  if (!unlessPage || page === undefined) return false;
+  return literalOf(pattern) !== null || formOf(page.pattern) !== formOf(pattern);
 }
 
 /** A page that is only to be had over HTTPS is so from wherever it is served. */

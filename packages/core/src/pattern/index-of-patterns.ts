@@ -1,5 +1,5 @@
 import type { Groups } from './fill.ts';
-import { literalOf, type Pattern } from './pattern.ts';
+import { formOf, literalOf, type Pattern } from './pattern.ts';
 import { regexpOf } from './regexp.ts';
 import { shapesOf, type Segment, type Shape } from './shape.ts';
 import { compareSpecificity, type Specificity } from './specificity.ts';
@@ -164,15 +164,7 @@ function byPrecedence<T>(a: Entry<T>, b: Entry<T>): number {
 export function ties<T>(rules: readonly Indexed<T>[]): T[][] {
   const bySource = new Map<string, Indexed<T>[]>();
   for (const rule of rules) {
-    const key = [
-      rule.pattern.parts
-        .map((part) => (part.is === 'text' ? part : { ...part, name: '' }))
-        .map((part) => JSON.stringify(part))
-        .join(),
-      rule.under,
-      rule.rank,
-      rule.conditions,
-    ].join('|');
+    const key = [formOf(rule.pattern), rule.under, rule.rank, rule.conditions].join('|');
     push(bySource, key, rule);
   }
   return [...bySource.values()]

@@ -32,3 +32,8 @@ export function literalOf(pattern: Pattern): string | null {
   if (only === undefined) return '';
   return others.length === 0 && only.is === 'text' && only.modifier === '' ? only.value : null;
 }
+
+/** What two patterns have in common that match the same addresses and differ in the names of their pieces alone. */
+export function formOf({ parts }: Pattern): string {
+  return JSON.stringify(parts.map((part) => (part.is === 'text' ? part : { ...part, name: '' })));
+}

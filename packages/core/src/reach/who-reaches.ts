@@ -3,6 +3,7 @@ import type { Condition, Value } from '../condition/condition.ts';
 import { printCondition } from '../condition/print.ts';
 import { clausesInWords } from '../condition/words.ts';
 import { chainOf } from '../decision/gate.ts';
+import { leavesAlone } from '../decision/rewrite.ts';
 import type { PreparedPage, PreparedSite } from '../decision/prepared-site.ts';
 import { decodePathText } from '../pattern/canonical.ts';
 import type { Groups } from '../pattern/fill.ts';
@@ -176,7 +177,7 @@ function servingsOf(
   const { site } = prepared;
   const matches = lookUp(prepared.rewrites, pathOf(prepared, page)).filter(
     ({ rule }) =>
-      !rule.unlessPage &&
+      !leavesAlone(rule, page) &&
       (rule.from === null || at >= rule.from) &&
       (rule.until === null || at < rule.until),
   );

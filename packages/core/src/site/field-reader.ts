@@ -4,7 +4,7 @@ import { valuesIn, walk, type Condition } from '../condition/condition.ts';
 import { parseCondition, RESERVED_WORDS } from '../condition/parse.ts';
 import { ConditionProblem } from '../condition/tokens.ts';
 import { escapePattern, parsePattern, PatternProblem } from '../pattern/parse.ts';
-import { literalOf, type Pattern } from '../pattern/pattern.ts';
+import { formOf, literalOf, type Pattern } from '../pattern/pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { parseQuery, type QueryPiece } from '../pattern/query.ts';
 import { groupsWanted, parseTarget, splitQuery, type Target } from '../pattern/target.ts';
@@ -162,10 +162,7 @@ export class FieldReader {
   /** What two page addresses have in common when they are the same address. */
   matchFormOf(pattern: Pattern): string {
     const literal = literalOf(pattern);
-    if (literal !== null) return matchForm(literal, this.tidy);
-    return JSON.stringify(
-      pattern.parts.map((part) => (part.is === 'text' ? part : { ...part, name: '' })),
-    );
+    return literal === null ? formOf(pattern) : matchForm(literal, this.tidy);
   }
 
   /**

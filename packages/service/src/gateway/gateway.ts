@@ -1,5 +1,5 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import type { Writable } from 'node:stream';
+import type { Duplex, Writable } from 'node:stream';
 import type { Logger } from 'pino';
 import {
   askedFor,
@@ -98,16 +98,18 @@ export function createGateway(options: GatewayOptions): Gateway {
 
   /** Lets a request through to the website, and its answer back. */
   const pass = async (under: Under, decision: Decision): Promise<void> => {
-    const { request, site, asked } = under;
+    const { request, response, site, asked } = under;
+    const { method } = asked;
     const target = decision.served ?? askedFor(site, asked.address)!;
     const url = target.startsWith('/') ? null : new URL(target);
     const origin = url ? originOf(url.origin) : website;
     const path = url ? url.pathname + url.search : target;
     const fields = await fieldsFor(request, under.visitor, url?.host ?? site.site.host);
     const body = bodyOf(request);
-    const isMissing = (status: number): boolean => status === 404 && isView(asked.method);
-    const status = await origin.ask({ method: asked.method, path, fields, body }, (found, raw) =>
-      isMissing(found) ? null : giveBack(under, found, raw, decision.headers),
+    const isMissing = (status: number): boolean => status === 404 && isView(method);
+    const status = await origin.ask(
+      { method, path, fields, body, waits: response },
+      (found, raw) => (isMissing(found) ? null : giveBack(under, found, raw, decision.headers)),
     );
     if (!isMissing(status)) return;
     const missing = notFoundAt(site, asked.address, under.visitor, now());
@@ -126,11 +128,11 @@ export function createGateway(options: GatewayOptions): Gateway {
       const path = askedFor(site, content.address)!;
       const fields = await fieldsFor(request, under.visitor, site.site.host, true);
       const shown = await website
-        .ask({ method: 'GET', path, fields, body: null }, (found, raw) =>
+        .ask({ method: 'GET', path, fields, body: null, waits: response }, (found, raw) =>
           found === 200 ? giveBack(under, status, raw, headers) : null,
         )
         .catch(() => null);
-      if (shown === 200 || response.headersSent) return;
+      if (shown === 200 || response.headersSent || response.destroyed) return;
     }
     say(request, response, status, content, headers);
   };
@@ -195,23 +197,25 @@ export function createGateway(options: GatewayOptions): Gateway {
       say(request, response, status, null, { 'Cache-Control': 'no-store' });
     });
   });
+  const upgrade = async (request: IncomingMessage, socket: Duplex, head: Buffer): Promise<void> => {
+    const judged = await judge(request);
+    const isIn = 'decision' in judged && judged.decision.outcome === 'reach';
+    if (!isIn || judged.decision.served?.startsWith('http')) {
+      const status = 'status' in judged ? judged.status : judged.decision.status;
+      socket.end(`HTTP/1.1 ${status < 400 ? 403 : status} Refused\r\nConnection: close\r\n\r\n`);
+      return;
+    }
+    const path = judged.decision.served ?? askedFor(judged.site, judged.asked.address)!;
+    const fields = await fieldsFor(request, judged.visitor, judged.site.site.host);
+    passUpgrade(options.origin, path, fields, { request, socket, head });
+  };
   server.on('upgrade', (request, socket, head) => {
-    void judge(request).then(
-      async (judged) => {
-        const isIn = 'decision' in judged && judged.decision.outcome === 'reach';
-        if (!isIn || judged.decision.served?.startsWith('http')) {
-          const status = 'status' in judged ? judged.status : judged.decision.status;
-          socket.end(
-            `HTTP/1.1 ${status < 400 ? 403 : status} Refused\r\nConnection: close\r\n\r\n`,
-          );
-          return;
-        }
-        const path = judged.decision.served ?? askedFor(judged.site, judged.asked.address)!;
-        const fields = await fieldsFor(request, judged.visitor, judged.site.site.host);
-        passUpgrade(options.origin, path, fields, { request, socket, head });
-      },
-      () => socket.destroy(),
-    );
+    // The server does not listen to the errors of a connection any more once it has handed it over.
+    socket.on('error', () => socket.destroy());
+    upgrade(request, socket, head).catch((error: unknown) => {
+      log.warn({ err: error, path: request.url }, 'the gateway could not change the protocol');
+      socket.destroy();
+    });
   });
   // An upload takes as long as it takes; only the fields must come in time.
   server.requestTimeout = 0;

@@ -19,6 +19,8 @@ export interface OriginRequest {
   readonly path: string;
   readonly fields: RawFields;
   readonly body: IncomingMessage | null;
+  /** Who waits for the answer; once they have gone, the website is not kept busy for them. */
+  readonly waits: Writable;
 }
 
 /** Says where the content of an answer goes; null lets it go unread. */
@@ -28,7 +30,7 @@ export type Into = (status: number, fields: readonly string[]) => Writable | nul
 export interface Origin {
   /**
    * Asks the website, and passes on the content as it comes, no faster than it is taken.
-   * @returns the status, once all of the answer is through
+   * @returns the status, once all of the answer is through; 0 where nobody waited for it any more
    * @throws OriginProblem where no answer begins
    */
   ask(request: OriginRequest, into: Into): Promise<number>;
@@ -50,11 +52,11 @@ export function originAt(address: string, patience: number): Origin {
     connect: { timeout: patience },
   });
   return {
-    ask: ({ method, path, fields, body }, into) =>
+    ask: ({ method, path, fields, body, waits }, into) =>
       new Promise((resolve, reject) => {
         pool.dispatch(
-          { method: method, path, headers: fields, body },
-          handlerFor(into, resolve, reject),
+          { method: method as Dispatcher.HttpMethod, path, headers: fields, body },
+          handlerFor(waits, into, resolve, reject),
         );
       }),
     close: () => pool.destroy(),
@@ -63,37 +65,45 @@ export function originAt(address: string, patience: number): Origin {
 
 /** Takes an answer apart as it comes in: no stream stands between the two connections. */
 function handlerFor(
+  waits: Writable,
   into: Into,
   resolve: (status: number) => void,
   reject: (error: unknown) => void,
 ): Dispatcher.DispatchHandler {
+  let asked: Dispatcher.DispatchController | null = null;
   let status = 0;
   let sink: Writable | null = null;
-  let isGone = false;
+  let isGone = waits.destroyed;
+  const leave = (): void => {
+    if (waits.writableFinished) return;
+    isGone = true;
+    asked?.abort(new Error('The visitor has gone.'));
+  };
+  waits.once('close', leave);
   return {
-    onRequestStart: () => undefined,
+    onRequestStart: (controller) => {
+      asked = controller;
+      if (isGone) leave();
+    },
     onResponseStart: (controller, statusCode) => {
       // Early answers, such as 103, are not the one that is waited for.
-      if (statusCode < 200) return;
+      if (statusCode < 200 || isGone) return;
       status = statusCode;
       const raw = (controller.rawHeaders ?? []) as readonly (string | Buffer)[];
       sink = into(status, raw.map(String));
       sink?.on('drain', () => controller.resume());
-      sink?.once('close', () => {
-        if (sink?.writableFinished) return;
-        isGone = true;
-        controller.abort(new Error('The visitor has gone.'));
-      });
     },
     onResponseData: (controller, chunk) => {
       if (sink?.write(chunk) === false) controller.pause();
     },
     onResponseEnd: () => {
+      waits.off('close', leave);
       sink?.end();
       resolve(status);
     },
     onResponseError: (_, error) => {
-      if (isGone) resolve(status);
+      waits.off('close', leave);
+      if (isGone) resolve(0);
       else if (status !== 0) {
         sink?.destroy();
         reject(error);

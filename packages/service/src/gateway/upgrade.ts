@@ -29,7 +29,7 @@ export function passUpgrade(
     socket.destroy();
     asked.destroy();
   };
-  socket.on('error', end);
+  socket.on('close', () => asked.destroy());
   asked.on('error', end);
   asked.on('response', (answer) => {
     socket.end(`HTTP/1.1 ${answer.statusCode ?? 502} Refused\r\nConnection: close\r\n\r\n`);
