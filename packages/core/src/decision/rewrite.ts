@@ -1,13 +1,16 @@
 import { readAddress } from '../address/address.ts';
+import { matchForm } from '../address/tidy.ts';
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
 import { withoutFields } from '../pattern/query.ts';
 import { fillTarget, splitQuery, type Target } from '../pattern/target.ts';
 import { formOf, literalOf } from '../pattern/pattern.ts';
+import { exampleOf } from '../site/example.ts';
 import type { Page, Rewrite } from '../site/site.ts';
 import type { Deciding, Ending, Served } from './decision.ts';
 import { toHttps } from './https.ts';
 import { objectionTo } from './objection.ts';
 import { findPage } from './page.ts';
+import type { PreparedSite } from './prepared-site.ts';
 import type { Reason } from './reason.ts';
 
 const NONE: Reason = {
@@ -97,6 +100,16 @@ function serve(on: Deciding, { rule, groups }: Match<Rewrite>): Served | null {
   return rule.serve.origin === null
     ? { rewrite: rule, location, address }
     : { rewrite: rule, location: rule.serve.origin + location, address: null };
+}
+
+/** The path that an example of a rewrite is served from; null on another server. */
+export function servedExample(prepared: PreparedSite, rewrite: Rewrite): string | null {
+  const { site, rewrites } = prepared;
+  const path = matchForm(exampleOf(rewrite.pattern, null), site.tidy);
+  const match = lookUp(rewrites, path).find(({ rule }) => rule === rewrite);
+  if (!match || rewrite.serve.origin !== null) return null;
+  const read = readAddress(fillTarget(rewrite.serve, match.groups, ''), site, site.tidy);
+  return read.ok ? read.address.path : null;
 }
 
 /** The query as asked for, without the fields that the rewrite sets: nobody else may give them. */

@@ -1,8 +1,7 @@
 import { matchForm } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { sampleAddress } from '../findings/redirect-samples.ts';
 import { lookUp } from '../pattern/index-of-patterns.ts';
-import { exampleOf } from '../site/example.ts';
+import { exampleOf, exampleOfRedirect } from '../site/example.ts';
 import { isRecord } from '../site/schema.ts';
 import type { Edit } from './edit.ts';
 
@@ -13,14 +12,14 @@ const MOST = 5;
  * @param prepared the site as it is with the edits
  */
 export function examplesOf(prepared: PreparedSite, edits: readonly Edit[]): string[] {
-  return edits
-    .flatMap((edit) => {
-      if (edit.do === 'put-item') return exampleFor(prepared, edit.section, edit.value);
-      return edit.do === 'put-items'
-        ? edit.items.flatMap(({ value }) => exampleFor(prepared, edit.section, value))
-        : [];
-    })
-    .slice(0, MOST);
+  const edited = edits.flatMap((edit): { section: string; value: unknown }[] => {
+    if (edit.do === 'put-item') return [edit];
+    const { section, items } = edit.do === 'put-items' ? edit : { section: '', items: [] };
+    return items.slice(0, MOST).map(({ value }) => ({ section, value }));
+  });
+  return edited
+    .slice(0, MOST)
+    .flatMap(({ section, value }) => exampleFor(prepared, section, value));
 }
 
 function exampleFor({ site, pages }: PreparedSite, section: string, value: unknown): string[] {
@@ -28,7 +27,7 @@ function exampleFor({ site, pages }: PreparedSite, section: string, value: unkno
   if (section === 'redirects') {
     const { from, to } = value;
     const rule = site.redirects.find((one) => one.name === from && one.to.text === to);
-    return rule ? [sampleAddress(rule)] : [];
+    return rule ? [exampleOfRedirect(rule)] : [];
   }
   if (section === 'rewrites') {
     const rule = site.rewrites.find(({ name }) => name === value['from']);

@@ -8,13 +8,6 @@ import { regexpOf } from '../pattern/regexp.ts';
 import type { Place } from '../site/site.ts';
 import type { Found, Inspected } from './found.ts';
 
-/** Addresses that are made of people's names. */
-interface Peopled {
-  readonly pattern: Pattern;
-  /** The piece that is the person. */
-  readonly piece: string;
-}
-
 /**
  * A page has an address that is a person's: `/people/:name` for people, and a page `/people/rules`. A
  * piece is a person's name where a gate compares it with the visitor, and where it alone stands in a
@@ -23,11 +16,11 @@ interface Peopled {
 export function personPageClash({ prepared }: Inspected): Found[] {
   const { pages, visitors } = prepared.site;
   const taken = takenAddresses(prepared);
-  const byRule = peopledByRule(prepared).flatMap((peopled) =>
+  const byRule = patternsOfPeople(prepared).flatMap((pattern) =>
     [...taken].flatMap(([path, { address, place }]): Found[] =>
       // A page beneath a person's address is that person's.
-      regexpOf(peopled.pattern).matches(path)
-        ? [clash(address, place, `${peopled.pattern.text} is for people by name`)]
+      regexpOf(pattern).matches(path)
+        ? [clash(address, place, `${pattern.text} is for people by name`)]
         : [],
     ),
   );
@@ -73,12 +66,12 @@ function takenAddresses({ site }: PreparedSite): Map<string, { address: string; 
 }
 
 /** The patterns with a piece that a gate compares with who is asking. */
-function peopledByRule({ site }: PreparedSite): Peopled[] {
+function patternsOfPeople({ site }: PreparedSite): Pattern[] {
   return site.gates.flatMap(({ admit, extents }) => {
     const pieces = personPieces(admit);
-    return extents.flatMap(({ pattern }) =>
-      pieces.filter((piece) => pattern.names.includes(piece)).map((piece) => ({ pattern, piece })),
-    );
+    return extents
+      .map(({ pattern }) => pattern)
+      .filter(({ names }) => names.some((name) => pieces.includes(name)));
   });
 }
 

@@ -1,5 +1,5 @@
 import { evaluate } from '../condition/evaluate.ts';
-import { exampleOf } from '../site/example.ts';
+import { exampleOfRedirect } from '../site/example.ts';
 import type { Place, Redirect, Site } from '../site/site.ts';
 import { GUEST, type Visitor } from '../site/visitor.ts';
 import { courseOf, type Hop, type Outcome } from '../visit/visit.ts';
@@ -44,7 +44,7 @@ function sampleAll({ prepared, at }: Inspected): Sample[] {
   return site.redirects.flatMap((redirect, position): Sample[] => {
     const { from, until, when, place } = redirect;
     if ((from !== null && at < from) || (until !== null && at >= until)) return [];
-    const address = sampleAddress(redirect);
+    const address = exampleOfRedirect(redirect);
     const situation = { at, path: {}, query: '' };
     const visitor = visitors.find(
       (one) => when === null || evaluate(when, { ...situation, visitor: one }, names),
@@ -79,12 +79,4 @@ function candidates({ visitors, roles, groups }: Site): Visitor[] {
     ...Object.keys(roles).map((role) => ({ ...signedIn, roles: [role] })),
     ...Object.keys(groups).map((group) => ({ ...signedIn, groups: [group] })),
   ];
-}
-
-/** An address that a redirect is for. */
-export function sampleAddress({ host, pattern, asked }: Redirect): string {
-  const path = exampleOf(pattern, null);
-  const query = new URLSearchParams(asked.map(({ field, value }) => [field, value ?? 'example']));
-  const address = asked.length === 0 ? path : `${path}?${query.toString()}`;
-  return host === null ? address : `https://${host}${address}`;
 }

@@ -1,9 +1,9 @@
 import { chainOf } from '../decision/gate.ts';
+import { servedExample } from '../decision/rewrite.ts';
 import { lookUp } from '../pattern/index-of-patterns.ts';
 import { matchForm } from '../address/tidy.ts';
 import { exampleOf } from '../site/example.ts';
 import type { Found, Inspected } from './found.ts';
-import { servedFor } from './rewrite-dead-end.ts';
 
 /** A gate stands at the readable address and none at the one it is served from, which anyone may ask for. */
 export function rewriteRoundGate({ prepared, at }: Inspected): Found[] {
@@ -11,7 +11,7 @@ export function rewriteRoundGate({ prepared, at }: Inspected): Found[] {
   const gatesAt = (path: string): string[] =>
     chainOf({ prepared, at }, lookUp(gates.view, path)).asked.map(({ rule }) => rule.name);
   return site.rewrites.flatMap((rewrite): Found[] => {
-    const served = servedFor(prepared, rewrite);
+    const served = servedExample(prepared, rewrite);
     // Whoever asks for what a canonical rewrite serves is led to the gate.
     if (served === null || (rewrite.canonical !== null && rewrite.when === null)) return [];
     const [gate] = gatesAt(matchForm(exampleOf(rewrite.pattern, null), site.tidy));

@@ -1,8 +1,7 @@
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { sampleAddress } from '../findings/redirect-samples.ts';
-import { servedFor } from '../findings/rewrite-dead-end.ts';
-import { exampleOf } from '../site/example.ts';
+import { servedExample } from '../decision/rewrite.ts';
+import { exampleOf, exampleOfRedirect } from '../site/example.ts';
 import { literalOf } from '../pattern/pattern.ts';
 import type { Page } from '../site/site.ts';
 import type { Visitor } from '../site/visitor.ts';
@@ -48,9 +47,9 @@ export function addressesOf(
     [page.example, 'primary'],
     ...page.aliases.map((one) => [one, 'alias'] as const),
     ...(page.address === '/' ? site.homes.map((one) => [one, 'home'] as const) : []),
-    ...redirects.map((one) => [sampleAddress(one), 'redirect'] as const),
+    ...redirects.map((one) => [exampleOfRedirect(one), 'redirect'] as const),
     ...site.rewrites
-      .filter((one) => servedFor(prepared, one) === path)
+      .filter((one) => servedExample(prepared, one) === path)
       .map((one) => [exampleOf(one.pattern, null), 'rewrite'] as const),
     ...spellingsOf(prepared, page).map((one) => [one, 'spelling'] as const),
   ] as const;

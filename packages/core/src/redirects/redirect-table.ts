@@ -1,6 +1,6 @@
 import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { sampleAddress } from '../findings/redirect-samples.ts';
+import { exampleOfRedirect } from '../site/example.ts';
 import type { Finding } from '../site/problem.ts';
 import type { Redirect } from '../site/site.ts';
 import { printDay } from '../time/instant.ts';
@@ -175,6 +175,6 @@ function rowOf({ redirect, position, standing, findings }: Judged, timeZone: str
     rank,
     standing,
     findings,
-    example: sampleAddress(redirect),
+    example: exampleOfRedirect(redirect),
   };
 }

@@ -4,6 +4,7 @@ import { encodePathText } from '../pattern/canonical.ts';
 import { fillPattern } from '../pattern/fill.ts';
 import { literalOf, type Group, type Pattern } from '../pattern/pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
+import type { Redirect } from './site.ts';
 import { GUEST } from './visitor.ts';
 
 /**
@@ -29,6 +30,14 @@ export function exampleOf(pattern: Pattern, missingUnless: Condition | null): st
         { audiences: new Map(), timeZone: 'UTC' },
       ));
   return (addresses.find(isRight) ?? addresses[0]!)[1];
+}
+
+/** An address that a redirect is for. */
+export function exampleOfRedirect({ host, pattern, asked }: Redirect): string {
+  const path = exampleOf(pattern, null);
+  const query = new URLSearchParams(asked.map(({ field, value }) => [field, value ?? 'example']));
+  const address = asked.length === 0 ? path : `${path}?${query.toString()}`;
+  return host === null ? address : `https://${host}${address}`;
 }
 
 const nameFor = (part: Group): string => (/^\d+$/.test(part.name) ? 'example' : part.name);
