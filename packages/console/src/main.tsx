@@ -2,7 +2,17 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter } from 'react-router';
 import { App } from './app.tsx';
-import './style.css';
+import './style/base.css';
+import './style/shell.css';
+import './style/reach-grid.css';
+import './style/outcomes.css';
+import './style/visit.css';
+import './style/try.css';
+import './style/site-file.css';
+import './style/lists.css';
+import './style/forms.css';
+import './style/effect.css';
+import './style/addresses.css';
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -14,14 +14,12 @@ import { useAddressState } from '../use-address-state.ts';
 import { useLoad } from '../use-load.ts';
 import { BulkEdit } from './bulk-edit.tsx';
 import { ImportPanel } from './import-panel.tsx';
+import { columns } from './redirect-columns.tsx';
 import { RedirectWay } from './redirect-way.tsx';
 
 const A_PAGE = 100;
 /** The most that can be changed at once. */
 const MOST_AT_ONCE = 5000;
-
-/** Columns that can be sorted by, with the name of their order. */
-const SORTED = { from: 'from', to: 'to', kind: 'kind', until: 'until', findings: 'findings' };
 
 /** The redirects of the site file and of the lists beside it: tens of thousands, searched by the service. */
 export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, string])[] }) {
@@ -267,66 +265,4 @@ function Choice({ label, value, options, shown = (one) => one, onChange }: Choic
       options={options.map((option) => ({ value: option, label: shown(option) }))}
     />
   );
-}
-
-const STANDING: Readonly<Record<RedirectRow['standing'], string>> = {
-  now: '',
-  later: 'not yet',
-  ended: 'ended',
-};
-
-function columns(order: string | null, descending: boolean, isBrief: boolean) {
-  const sorted = (key: string) => ({
-    key,
-    sorter: key in SORTED,
-    sortOrder: order === key ? (descending ? ('descend' as const) : ('ascend' as const)) : null,
-  });
-  const first = [
-    { title: 'From', ...sorted('from') },
-    {
-      title: 'To',
-      ...sorted('to'),
-      render: (_: unknown, { to }: RedirectRow) => <code>{to}</code>,
-    },
-  ];
-  const findings = {
-    title: 'Findings',
-    ...sorted('findings'),
-    render: (_: unknown, row: RedirectRow) =>
-      row.findings.map((code) => (
-        <span key={code} className="finding-tag">
-          <span aria-hidden>!</span> {code.replace(/^redirect-/, '')}
-        </span>
-      )),
-  };
-  if (isBrief) return [...first, findings];
-  return [
-    ...first,
-    { title: 'Kind', ...sorted('kind'), dataIndex: 'kind', width: 100 },
-    {
-      title: 'Only for',
-      key: 'when',
-      render: (_: unknown, { when }: RedirectRow) => <code>{when}</code>,
-    },
-    {
-      title: 'Until',
-      ...sorted('until'),
-      width: 110,
-      render: (_: unknown, { until, standing }: RedirectRow) => (
-        <>
-          {until} {STANDING[standing]}
-        </>
-      ),
-    },
-    findings,
-    { title: 'Note', key: 'note', dataIndex: 'note' },
-    {
-      title: 'In',
-      key: 'place',
-      width: 130,
-      render: (_: unknown, { list, line }: RedirectRow) => (
-        <span className="quiet">{list === null ? `line ${line}` : `${list}, line ${line}`}</span>
-      ),
-    },
-  ];
 }

@@ -1,7 +1,7 @@
 import { pointer } from '../site/pointer.ts';
 import type { Path } from '../site/document.ts';
 import type { PatchOperation } from '../site/problem.ts';
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 
 /** The fewest operations that turn one value into another, so that what stays keeps its comments and form. */
 export function changeValue(path: Path, before: unknown, after: unknown): PatchOperation[] {

@@ -1,6 +1,6 @@
 import { pointer } from '../site/pointer.ts';
 import type { PatchOperation } from '../site/problem.ts';
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import type { Edit, SiteValue } from './edit.ts';
 import { put } from './put.ts';
 import { entriesOf, mustBeThere } from './refused.ts';

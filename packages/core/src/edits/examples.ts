@@ -2,7 +2,7 @@ import { matchForm } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { lookUp } from '../pattern/index-of-patterns.ts';
 import { exampleOf, exampleOfRedirect } from '../site/example.ts';
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import type { Edit } from './edit.ts';
 
 const MOST = 5;

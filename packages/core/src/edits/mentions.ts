@@ -1,4 +1,4 @@
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import type { Path } from '../site/document.ts';
 
 /** A text of a site file, with where it is. */

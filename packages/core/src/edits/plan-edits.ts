@@ -1,7 +1,7 @@
 import { parseDocument } from 'yaml';
 import { PatchProblem, patchSite } from '../site/patch.ts';
 import type { PatchOperation } from '../site/problem.ts';
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import { copySettings } from './copy-settings.ts';
 import type { Edit, SiteValue } from './edit.ts';
 import { movePage } from './move-page.ts';

@@ -1,6 +1,6 @@
 import { pointer } from '../site/pointer.ts';
 import type { PatchOperation } from '../site/problem.ts';
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import { changeValue, isSame } from './change-value.ts';
 import type { Edit, SiteValue } from './edit.ts';
 import { ENTRY_WORD, entriesOf, mustBeThere, Refused } from './refused.ts';

@@ -1,4 +1,4 @@
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import type { SiteValue } from './edit.ts';
 
 /** An edit can't be made: what it needs is not there, or what it makes is there already. */

@@ -1,7 +1,7 @@
 import { renameInCondition, type NamedKind } from '../condition/rename.ts';
 import { pointer } from '../site/pointer.ts';
 import type { PatchOperation } from '../site/problem.ts';
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import type { Edit, SiteValue } from './edit.ts';
 import { conditionsIn, textsAt, type Mention } from './mentions.ts';
 import { ENTRY_WORD, entriesOf, mustBeFree, mustBeThere } from './refused.ts';

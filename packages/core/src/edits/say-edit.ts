@@ -1,4 +1,4 @@
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import type { Edit } from './edit.ts';
 import { ENTRY_WORD } from './refused.ts';
 

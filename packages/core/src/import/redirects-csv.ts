@@ -2,7 +2,7 @@ import type { SiteValue } from '../edits/edit.ts';
 import { isSame } from '../edits/change-value.ts';
 import { readTable } from '../formats/csv.ts';
 import { COLUMNS, redirectFrom } from '../site/redirect-columns.ts';
-import { isRecord } from '../site/schema.ts';
+import { isRecord } from '../site/schema-kinds.ts';
 import { sortOut, takeOnce } from './check-entries.ts';
 import type { CsvProposal } from './pages-csv.ts';
 import type { Change, NotTaken } from './proposal.ts';

@@ -2,7 +2,7 @@ import type { Path, Places } from './document.ts';
 import type { EntryOf } from './entries.ts';
 import type { FieldReader } from './field-reader.ts';
 import { readRedirectList, type ListOf } from './redirect-list.ts';
-import { isYes } from './schema.ts';
+import { isYes } from './schema-kinds.ts';
 import type { Redirect, Wait } from './site.ts';
 
 /** The redirects of a list beside the site file. */

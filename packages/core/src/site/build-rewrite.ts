@@ -4,7 +4,7 @@ import type { Target } from '../pattern/target.ts';
 import type { EntryOf } from './entries.ts';
 import type { Path, SiteDocument } from './document.ts';
 import type { FieldReader } from './field-reader.ts';
-import { isYes } from './schema.ts';
+import { isYes } from './schema-kinds.ts';
 import type { Rewrite, WayBack } from './site.ts';
 
 /**

@@ -1,7 +1,8 @@
 import type * as yup from 'yup';
 import type { Path } from './document.ts';
 import type { FieldReader } from './field-reader.ts';
-import { isYes, type visitorSchema } from './schema.ts';
+import { type visitorSchema } from './schema.ts';
+import { isYes } from './schema-kinds.ts';
 import { summarize, type Attribute, type Purchase, type Visitor } from './visitor.ts';
 
 /** A visitor as a site file or a request defines one, its shape already checked. */

@@ -1,26 +1,15 @@
-import type { Condition } from '../condition/condition.ts';
 import { isTimeZone } from '../time/instant.ts';
-import { exampleOf } from './example.ts';
 import { FieldReader } from './field-reader.ts';
 import type { ErrorList, Path, SiteDocument } from './document.ts';
 import type { Entries, EntryOf } from './entries.ts';
-import { isYes } from './schema.ts';
-import type {
-  Accepted,
-  Landing,
-  Menu,
-  SitePart,
-  Extent,
-  Gate,
-  NotFoundRule,
-  Otherwise,
-  Page,
-  Product,
-  Site,
-} from './site.ts';
+import { isYes } from './schema-kinds.ts';
+import type { Accepted, Landing, Menu, SitePart, NotFoundRule, Product, Site } from './site.ts';
 import { buildList, buildRedirect } from './build-redirect.ts';
 import type { ListOf } from './redirect-list.ts';
 import { asList } from './as-list.ts';
+import { buildAudiences } from './build-audiences.ts';
+import { buildGate } from './build-gate.ts';
+import { buildPages } from './build-pages.ts';
 import { buildTidy, checkAliases, checkTidy } from './build-tidy.ts';
 import { buildRewrite } from './build-rewrite.ts';
 import { buildVisitor } from './build-visitor.ts';
@@ -153,159 +142,6 @@ export function buildSite(
 const descriptions = (
   entries: readonly (readonly [string | number, string | null | undefined])[],
 ) => Object.fromEntries(entries.map(([key, text]) => [String(key), text ?? '']));
-
-function buildAudiences(
-  entries: Entries['audiences'],
-  read: FieldReader,
-  list: ErrorList,
-): Record<string, Condition> {
-  const audiences: Record<string, Condition> = {};
-  for (const [key, text] of entries) {
-    read.freeWord(String(key), ['audiences', key]);
-    audiences[String(key)] = read.condition(text, ['audiences', key]);
-  }
-  for (const name of Object.keys(audiences)) {
-    const circle = circleFrom(name, audiences);
-    if (!circle) continue;
-    list.atValue(
-      'audience-circle',
-      ['audiences', name],
-      `This audience is defined by itself: ${circle.join(' → ')}.`,
-      'Take one of them out of the other.',
-    );
-    // Cut, so that nothing that looks into audiences can go round and round.
-    audiences[name] = { is: 'nobody' };
-  }
-  return audiences;
-}
-
-function circleFrom(name: string, audiences: Readonly<Record<string, Condition>>): string[] | null {
-  const seen = new Set<string>();
-  const follow = (at: string, trail: string[]): string[] | null => {
-    if (at === name && trail.length > 0) return [...trail, at];
-    if (seen.has(at)) return null;
-    seen.add(at);
-    const condition = audiences[at];
-    if (!condition) return null;
-    for (const next of audiencesIn(condition)) {
-      const circle = follow(next, [...trail, at]);
-      if (circle) return circle;
-    }
-    return null;
-  };
-  return follow(name, []);
-}
-
-function audiencesIn(condition: Condition): string[] {
-  if (condition.is === 'audience') return [condition.name];
-  if (condition.is === 'not') return audiencesIn(condition.of);
-  return condition.is === 'and' || condition.is === 'or' ? condition.of.flatMap(audiencesIn) : [];
-}
-
-function buildPages(
-  entries: Entries['pages'],
-  read: FieldReader,
-  document: SiteDocument,
-  list: ErrorList,
-): Page[] {
-  const pages: Page[] = [];
-  const claimed = new Map<string, string>();
-  for (const [key, entry] of entries) {
-    const address = String(key);
-    const path: Path = ['pages', address];
-    const pattern = read.pagePattern(address, path);
-    if (!pattern) continue;
-    const form = read.matchFormOf(pattern);
-    const other = claimed.get(form);
-    if (other !== undefined) {
-      list.atKey(
-        'same-address',
-        path,
-        `"${address}" and "${other}" are the same address.`,
-        'Remove one of the two.',
-      );
-      continue;
-    }
-    claimed.set(form, address);
-    const missingUnless =
-      entry['missing-unless'] === undefined
-        ? null
-        : read.condition(entry['missing-unless'], [...path, 'missing-unless'], pattern);
-    const leadsTo = entry['leads-to'] ?? null;
-    if (leadsTo !== null) read.address(leadsTo, [...path, 'leads-to']);
-    if (entry.example !== undefined) read.example(entry.example, pattern, [...path, 'example']);
-    const aliases = asList(entry.aliases);
-    pages.push({
-      address,
-      aliases,
-      pattern,
-      title: entry.title ?? titleFrom(address),
-      kind: entry.kind ?? 'document',
-      missingUnless,
-      ...read.period(entry.from, entry.until, path),
-      draft: isYes(entry.draft),
-      leadsTo,
-      https: entry.https === 'required',
-      refresh: read.seconds(entry.refresh, [...path, 'refresh']),
-      listed: entry.listed === undefined || isYes(entry.listed),
-      example: entry.example ?? exampleOf(pattern, missingUnless),
-      place: document.keyAt(path),
-    });
-  }
-  return pages;
-}
-
-const titleFrom = (address: string): string => address.split('/').filter(Boolean).at(-1) ?? 'Home';
-
-function buildGate(
-  name: string,
-  entry: EntryOf<'gates'>,
-  read: FieldReader,
-  document: SiteDocument,
-): Gate {
-  const path: Path = ['gates', name];
-  const extents = (['under', 'at'] as const).flatMap((field) =>
-    asList(entry[field]).flatMap((text, position): Extent[] => {
-      const place =
-        typeof entry[field] === 'string' ? [...path, field] : [...path, field, position];
-      const pattern = read.pagePattern(text, place);
-      return pattern ? [{ pattern, under: field === 'under' }] : [];
-    }),
-  );
-  // A piece may be used only when every address of the gate has it; otherwise it would be absent for some.
-  const [first] = extents;
-  const shared = first?.pattern.names.filter((piece) =>
-    extents.every(({ pattern }) => pattern.names.includes(piece)),
-  );
-  return {
-    name,
-    extents,
-    right: entry.right ?? 'view',
-    admit: read.condition(entry.admit, [...path, 'admit'], { names: shared ?? [] }),
-    otherwise: (entry.otherwise ?? []).map((step, position): Otherwise => {
-      const at = [...path, 'otherwise', position];
-      const who =
-        step.who === undefined
-          ? { is: 'anyone' as const }
-          : read.condition(step.who, [...at, 'who']);
-      read.onlyWith(step, { say: 'refuse', show: 'refuse', to: 'send' }, at);
-      if (step.do === 'refuse') {
-        if (step.show !== undefined) read.localAddress(step.show, [...at, 'show']);
-        return { who, do: 'refuse', say: step.say ?? null, show: step.show ?? null };
-      }
-      if (step.do === 'send') {
-        read.needs(step.to, 'to', 'to: /join', at);
-        if (step.to !== undefined) read.address(step.to, [...at, 'to']);
-        return { who, do: 'send', to: step.to ?? '/' };
-      }
-      return { who, do: step.do };
-    }),
-    ...read.period(entry.from, entry.until, path),
-    narrows: isYes(entry.narrows),
-    rank: entry.rank ?? 0,
-    place: document.keyAt(path),
-  };
-}
 
 function buildLanding(
   position: number,

@@ -1,134 +1,35 @@
 import { readAddress } from '../address/address.ts';
 import { matchForm, type Tidy } from '../address/tidy.ts';
-import { valuesIn, walk, type Condition } from '../condition/condition.ts';
-import { parseCondition, RESERVED_WORDS } from '../condition/parse.ts';
-import { ConditionProblem } from '../condition/tokens.ts';
-import { escapePattern, parsePattern, PatternProblem } from '../pattern/parse.ts';
+import { parsePattern, PatternProblem } from '../pattern/parse.ts';
 import { formOf, literalOf, type Pattern } from '../pattern/pattern.ts';
+import { tidyPatternText } from '../pattern/tidy-pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { parseQuery, type QueryPiece } from '../pattern/query.ts';
 import { groupsWanted, parseTarget, splitQuery, type Target } from '../pattern/target.ts';
 import { pieceName } from '../pattern/turn-round.ts';
 import { didYouMean } from '../text/nearest.ts';
 import { readInstant } from '../time/instant.ts';
+import { ConditionReader, type KnownNames } from './condition-reader.ts';
 import type { ErrorList, Path, Places } from './document.ts';
-import type { SiteErrorCode } from './problem.ts';
 import type { Period, Site } from './site.ts';
-
-/** The names that conditions may use. */
-export interface KnownNames {
-  readonly role: readonly string[];
-  readonly group: readonly string[];
-  readonly product: readonly string[];
-  readonly audience: readonly string[];
-}
 
 const NOTHING: readonly QueryPiece[] = [];
 
 /** Reads the texts of a site file that mean more than themselves; each error goes to its place. */
-export class FieldReader {
+export class FieldReader extends ConditionReader {
   constructor(
-    readonly list: ErrorList,
+    list: ErrorList,
     private readonly document: Places,
-    private readonly names: KnownNames,
-    readonly timeZone: string,
+    names: KnownNames,
+    timeZone: string,
     private readonly tidy: Tidy,
-  ) {}
+  ) {
+    super(list, names, timeZone);
+  }
 
   /** Reads the texts of another file of the same site. */
   forFile(list: ErrorList, document: Places): FieldReader {
     return new FieldReader(list, document, this.names, this.timeZone, this.tidy);
-  }
-
-  /** A condition; one that can't be read admits nobody. */
-  condition(text: string, path: Path, pattern: Pick<Pattern, 'names'> = { names: [] }): Condition {
-    let condition: Condition;
-    try {
-      condition = parseCondition(text);
-    } catch (error) {
-      if (!(error instanceof ConditionProblem)) throw error;
-      this.list.within('condition', path, error.offset, error.message, error.remedy);
-      return { is: 'nobody' };
-    }
-    walk(condition, (inner) => {
-      if (inner.is === 'role' || inner.is === 'group' || inner.is === 'audience')
-        this.known(inner.is, inner.name, text, path);
-      if (inner.is === 'bought') this.known('product', inner.product, text, path);
-    });
-    for (const value of valuesIn(condition)) {
-      if (value.is === 'path' && !pattern.names.includes(value.name)) {
-        this.list.within(
-          'unknown-piece',
-          path,
-          text.indexOf(`path.${value.name}`),
-          `"path.${value.name}" is not a piece of the address here.`,
-          pattern.names.length > 0
-            ? didYouMean(value.name, pattern.names)
-            : `Name it in the address, as in /section/:${value.name}.`,
-        );
-      }
-      if (value.is === 'date' && readInstant(value.text, this.timeZone) === null) {
-        this.list.within(
-          'date',
-          path,
-          text.indexOf(value.text),
-          `"${value.text}" is not a date.`,
-          'Write it as 2027-03-01.',
-        );
-      }
-    }
-    return condition;
-  }
-
-  private known(kind: keyof KnownNames, name: string, text: string, path: Path): void {
-    if (this.names[kind].includes(name)) return;
-    const code: SiteErrorCode = `unknown-${kind}`;
-    const what = kind === 'audience' ? 'No audience' : `No ${kind}`;
-    this.list.within(
-      code,
-      path,
-      this.offsetOf(kind, name, text),
-      `${what} is called "${name}".`,
-      didYouMean(name, this.names[kind]),
-    );
-  }
-
-  private offsetOf(kind: keyof KnownNames, name: string, text: string): number {
-    const before = kind === 'product' ? 'bought' : kind;
-    const pattern = kind === 'audience' ? `(?<![\\w.-])()` : `(${before}\\s+["']?)`;
-    const escaped = name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
-    const match = new RegExp(`${pattern}${escaped}(?![\\w-])`, 'u').exec(text);
-    return match ? match.index + match[1]!.length : 0;
-  }
-
-  /** A name that must be known. */
-  name(kind: keyof KnownNames, name: string, path: Path): void {
-    if (this.names[kind].includes(name)) return;
-    this.list.atValue(
-      `unknown-${kind}`,
-      path,
-      `No ${kind} is called "${name}".`,
-      didYouMean(name, this.names[kind]),
-    );
-  }
-
-  /** The name of an audience must not be a word that conditions read otherwise. */
-  freeWord(name: string, path: Path): void {
-    if (RESERVED_WORDS.has(name)) {
-      this.list.atKey(
-        'wrong-value',
-        path,
-        `"${name}" means something else in a condition.`,
-        'Give the audience another name.',
-      );
-    } else if (!/^[\p{L}_\d][\p{L}\p{N}_-]*$/u.test(name)) {
-      this.list.atKey(
-        'wrong-value',
-        path,
-        `"${name}" can't be written in a condition.`,
-        'Use letters, digits, "-" and "_".',
-      );
-    }
   }
 
   /** The pathname pattern of a page, gate or not-found rule. */
@@ -354,21 +255,4 @@ export class FieldReader {
       `Add it: ${example}`,
     );
   }
-}
-
-const PIECES = /(:[\p{ID_Start}$_][\p{ID_Continue}$_]*|\((?:\\.|[^\\)])*\)|\\.)|[_+]/gu;
-
-/** A pattern as it is matched: requests come to it in their one form, so that it must have that form too. */
-function tidyPatternText(text: string, literal: string | null, tidy: Tidy): string {
-  if (literal !== null) {
-    const form = matchForm(literal, tidy);
-    return form === literal ? text : escapePattern(form);
-  }
-  const { words } = tidy;
-  const spaced =
-    words === 'keep'
-      ? text
-      : text.replace(PIECES, (whole, piece?: string) => piece ?? (whole === words ? whole : words));
-  const ending = tidy.endings.find((one) => spaced.endsWith(one));
-  return ending === undefined ? spaced : spaced.slice(0, -ending.length);
 }

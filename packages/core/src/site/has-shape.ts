@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import type { ErrorList, Path } from './document.ts';
-import type { Complaint } from './schema.ts';
+import type { Complaint } from './schema-kinds.ts';
 
 /** Whether a value has the shape that a schema asks for; what is wrong with it goes to `list`. */
 export function hasShape(schema: yup.Schema, value: unknown, path: Path, list: ErrorList): boolean {

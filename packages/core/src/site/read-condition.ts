@@ -6,7 +6,7 @@ import type { SiteValue } from '../edits/edit.ts';
 import { prepareSite } from '../decision/prepared-site.ts';
 import { titleOf } from '../reach/who-reaches.ts';
 import { readSite } from './read.ts';
-import { isRecord } from './schema.ts';
+import { isRecord } from './schema-kinds.ts';
 
 /** A condition that was read, or why it can't be. */
 export type ReadCondition =

@@ -5,13 +5,8 @@ import type { ListOf } from './redirect-list.ts';
 import { ErrorList, MAX_FILE_LENGTH, readDocument, type SiteDocument } from './document.ts';
 import { hasShape } from './has-shape.ts';
 import type { SiteError } from './problem.ts';
-import {
-  complaintAboutSection,
-  isRecord,
-  SECTIONS,
-  siteSchema,
-  type SectionName,
-} from './schema.ts';
+import { complaintAboutSection, SECTIONS, siteSchema, type SectionName } from './schema.ts';
+import { isRecord } from './schema-kinds.ts';
 import type { Site } from './site.ts';
 
 /** What came of reading a site file: a site when there is no error, and otherwise every error. */

@@ -55,7 +55,7 @@ export function originAt(address: string, patience: number): Origin {
     ask: ({ method, path, fields, body, waits }, into) =>
       new Promise((resolve, reject) => {
         pool.dispatch(
-          { method: method as Dispatcher.HttpMethod, path, headers: fields, body },
+          { method: method, path, headers: fields, body },
           handlerFor(waits, into, resolve, reject),
         );
       }),

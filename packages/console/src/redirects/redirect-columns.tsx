@@ -1,0 +1,67 @@
+import type { RedirectRow } from '@kleidon/core';
+
+/** Columns that can be sorted by; the service calls their orders the same. */
+const SORTED = ['from', 'to', 'kind', 'until', 'findings'];
+
+const STANDING: Readonly<Record<RedirectRow['standing'], string>> = {
+  now: '',
+  later: 'not yet',
+  ended: 'ended',
+};
+
+/** The columns of the table of redirects; few where something stands beside it. */
+export function columns(order: string | null, descending: boolean, isBrief: boolean) {
+  const sorted = (key: string) => ({
+    key,
+    sorter: SORTED.includes(key),
+    sortOrder: order === key ? (descending ? ('descend' as const) : ('ascend' as const)) : null,
+  });
+  const first = [
+    { title: 'From', ...sorted('from') },
+    {
+      title: 'To',
+      ...sorted('to'),
+      render: (_: unknown, { to }: RedirectRow) => <code>{to}</code>,
+    },
+  ];
+  const findings = {
+    title: 'Findings',
+    ...sorted('findings'),
+    render: (_: unknown, row: RedirectRow) =>
+      row.findings.map((code) => (
+        <span key={code} className="finding-tag">
+          <span aria-hidden>!</span> {code.replace(/^redirect-/, '')}
+        </span>
+      )),
+  };
+  if (isBrief) return [...first, findings];
+  return [
+    ...first,
+    { title: 'Kind', ...sorted('kind'), dataIndex: 'kind', width: 100 },
+    {
+      title: 'Only for',
+      key: 'when',
+      render: (_: unknown, { when }: RedirectRow) => <code>{when}</code>,
+    },
+    {
+      title: 'Until',
+      ...sorted('until'),
+      width: 110,
+      render: (_: unknown, { until, standing }: RedirectRow) => (
+        <>
+          {until} {STANDING[standing]}
+        </>
+      ),
+    },
+    findings,
+    { title: 'Note', key: 'note', dataIndex: 'note' },
+    {
+      title: 'In',
+      key: 'place',
+      width: 130,
+      render: (_: unknown, { list, line }: RedirectRow) => (
+        <span className="quiet">{list === null ? `line ${line}` : `${list}, line ${line}`}</span>
+      ),
+    },
+  ];
+}
