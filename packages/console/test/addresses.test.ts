@@ -64,25 +64,36 @@ describe('redirects', () => {
     await page.close();
   });
 
-  test('one that makes a chain of another offers to shorten that one', async () => {
+  test('one that makes a chain of another offers to shorten that one, and both are kept', async () => {
+    const { version } = await stage.client.draft('merrow');
+    await stage.client.patchDraft('merrow', version, [
+      { op: 'add', path: '/redirects/-', value: { from: '/start', to: '/middle' } },
+    ]);
     const page = await stage.open('/addresses/redirects?new=yes');
     const form = page.locator('.entry-form');
-    await form.getByRole('textbox', { name: 'From', exact: true }).fill('/journal');
+    await form.getByRole('textbox', { name: 'From', exact: true }).fill('/middle');
     await form.getByRole('combobox', { name: 'To' }).fill('/about');
-    await effect(page).getByText('The redirect from /journal stands before /journal').waitFor();
-    await form.getByRole('textbox', { name: 'From', exact: true }).fill('/twitch/old');
-    await form.getByRole('combobox', { name: 'To' }).fill('/twitch');
-    await effect(page).getByText('Let it lead to /sightings at once.').waitFor();
+    const finding = effect(page)
+      .getByRole('listitem')
+      .filter({ hasText: 'from /start leads to another' });
+    await finding.getByRole('button', { name: 'Do that' }).click();
+    await page.getByRole('link', { name: '2 changes wait' }).waitFor();
+    const text = await saved(page);
+    expect(text).toContain('  - { from: /start, to: /about }\n');
+    expect(text).toContain('  - { from: /middle, to: /about }\n');
     await page.close();
-    const other = await stage.open('/addresses/redirects?text=twitch');
-    await other.getByRole('button', { name: 'Open the redirect from /twitch' }).click();
-    await other.getByRole('region', { name: 'Where it leads' }).getByText('reach 200').waitFor();
-    await other.close();
+  });
+
+  test('one that is there shows the way it leads', async () => {
+    const page = await stage.open('/addresses/redirects?text=twitch');
+    await page.getByRole('button', { name: 'Open the redirect from /twitch' }).click();
+    await page.getByRole('region', { name: 'Where it leads' }).getByText('reach 200').waitFor();
+    await page.close();
   });
 
   test('several are changed at once, as one change', async () => {
     const page = await stage.open('/addresses/redirects?kind=temporary&text=crew');
-    await page.getByText('2 of 16 redirects.').waitFor();
+    await page.getByText('2 of 18 redirects.').waitFor();
     await page.getByRole('button', { name: 'Select all 2' }).click();
     const bulk = page.getByRole('form', { name: 'Change the selected redirects' });
     await choose(page, 'Field to set', 'Note');
@@ -133,7 +144,7 @@ describe('redirects', () => {
     await put(['from,to', ...many].join('\n'));
     await page.getByText('old.csv is there.', { exact: true }).waitFor();
     await page.getByRole('link', { name: 'old.csv' }).click();
-    await page.getByText('20000 of 20017 redirects.').waitFor();
+    await page.getByText('20000 of 20019 redirects.').waitFor();
     expect((await rows(page))[0]).toBe('/old-0');
     await page.getByRole('listitem', { name: '200', exact: true }).click();
     await page.getByRole('button', { name: 'Open the redirect from /old-19999' }).click();
