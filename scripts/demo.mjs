@@ -1,8 +1,11 @@
 /**
- * The main job on the sample site: starts the service with data of its own, adds the sample site the
- * first time, prints its reach grid and where the console is, and runs until it is stopped.
+ * The main job on the sample site: starts its website, a stand-in for an identity provider and the
+ * service with a gateway, adds and releases the sample site the first time, prints its reach grid and
+ * where everything is, and runs until it is stopped.
  */
 import { spawn, spawnSync } from 'node:child_process';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { prepare, ROOT } from './prepare.mjs';
 
@@ -12,59 +15,100 @@ const KLEIDON = join(ROOT, 'packages', 'cli', 'bin', 'kleidon.js');
 const SAMPLE = join(ROOT, 'demo', 'merrow-point.site.yaml');
 const SITE = 'merrow-point';
 const DATA = process.env.KLEIDON_DEMO_DATA ?? join(ROOT, '.demo');
+const GATEWAY_PORT = 4791;
 
-const options = process.argv.slice(2);
-const service = spawn(
-  process.execPath,
-  [KLEIDON, 'serve', '--data', DATA, '--log-level', 'warn', ...options],
-  {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  },
+const running = [];
+let isStopping = false;
+
+/** Starts a program, and waits for the line in which it says where it is. */
+function start(said, args) {
+  const child = spawn(process.execPath, args, { cwd: ROOT, stdio: ['ignore', 'pipe', 'inherit'] });
+  running.push(child);
+  child.on('exit', (code, signal) => stop(signal && isStopping ? 0 : (code ?? 1)));
+  return new Promise((resolve) => {
+    let text = '';
+    child.stdout.on('data', (chunk) => {
+      text += chunk;
+      const found = said.exec(text);
+      if (!found) return;
+      child.stdout.removeAllListeners('data');
+      child.stdout.resume();
+      resolve(found[1]);
+    });
+  });
+}
+
+/** Where one of them ends, the others have nothing to do any more. */
+function stop(code) {
+  if (isStopping) return;
+  isStopping = true;
+  process.exitCode = code;
+  for (const child of running) child.kill('SIGTERM');
+}
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => stop(0));
+
+/** A port of loopback that nobody has: this one, or any. */
+function freePort(wanted) {
+  return new Promise((resolve) => {
+    const server = createServer();
+    server.on('error', () => resolve(freePort(0)));
+    server.listen(wanted, '127.0.0.1', () => {
+      const { port } = server.address();
+      server.close(() => resolve(port));
+    });
+  });
+}
+
+const gateway = `http://127.0.0.1:${await freePort(GATEWAY_PORT)}`;
+const website = await start(/^The website is at (\S+)$/m, [
+  join(ROOT, 'demo', 'website', 'server.mjs'),
+  ...['--port', '0'],
+]);
+const identity = await start(/^The identity stand-in is at (\S+)$/m, [
+  '--no-warnings',
+  join(ROOT, 'demo', 'identity.mjs'),
+  ...['--port', '0', '--site', SAMPLE, '--back', gateway],
+]);
+mkdirSync(DATA, { recursive: true });
+const settings = join(DATA, 'kleidon.yaml');
+writeFileSync(
+  settings,
+  `gateways:
+  - site: ${SITE}
+    port: ${new URL(gateway).port}
+    origin: ${website}
+    sign-in:
+      provider: ${identity}
+      client: merrow-point
+      secret: only-for-the-demo
+      claims: { id: sub, name: name, email: email, roles: roles, groups: groups, bought: bought }
+      stand-in: yes # lets pages be opened as any visitor
+`,
 );
+const address = await start(/^Kleidon is at (\S+)$/m, [
+  KLEIDON,
+  ...['serve', '--data', DATA, '--settings', settings, '--log-level', 'warn'],
+  ...process.argv.slice(2),
+]);
 
-const kleidon = (...args) => {
-  const { status, stdout } = spawnSync(process.execPath, [KLEIDON, ...args], {
+const kleidon = (...args) =>
+  spawnSync(process.execPath, [KLEIDON, ...args, '--service', address], {
     encoding: 'utf8',
     stdio: ['ignore', 'pipe', 'inherit'],
   });
-  return { status, stdout };
-};
-
-let said = '';
-service.stdout.on('data', (chunk) => {
-  said += chunk;
-  const address = /^Kleidon is at (\S+)$/m.exec(said)?.[1];
-  if (!address) return;
-  service.stdout.removeAllListeners('data');
-  show(address);
+const { stdout } = kleidon('sites', 'list', '--json');
+if (!JSON.parse(stdout || '{"sites":[]}').sites.some(({ id }) => id === SITE)) {
+  kleidon('sites', 'add', SAMPLE, '--id', SITE);
+  kleidon('release', '--site', SITE, '--note', 'The sample site as it comes');
+}
+// Run with this terminal, so that the grid fits it.
+spawnSync(process.execPath, [KLEIDON, 'grid', '--site', SITE, '--service', address], {
+  stdio: ['ignore', 'inherit', 'inherit'],
 });
-
-function show(address) {
-  const { stdout } = kleidon('sites', 'list', '--json', '--service', address);
-  const isThere = JSON.parse(stdout || '{"sites":[]}').sites.some(({ id }) => id === SITE);
-  if (!isThere) {
-    kleidon('sites', 'add', SAMPLE, '--id', SITE, '--service', address);
-    kleidon(
-      'release',
-      '--site',
-      SITE,
-      '--note',
-      'The sample site as it comes',
-      '--service',
-      address,
-    );
-  }
-  // Run with this terminal, so that the grid fits it.
-  spawnSync(process.execPath, [KLEIDON, 'grid', '--site', SITE, '--service', address], {
-    stdio: ['ignore', 'inherit', 'inherit'],
-  });
-  console.log(`
+console.log(`
 The console is at ${address}/sites/${SITE}
+The website, as visitors reach it through the gateway, is at ${gateway}
 Try in another terminal:
   npx kleidon visit /crew/rota --as gale --service ${address} --site ${SITE}
-  npx kleidon visit /crew%2Frota --as gale --service ${address} --site ${SITE}
+  npx kleidon probe ${gateway} --service ${address} --site ${SITE}
 Stop with Ctrl-C.`);
-}
-
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => service.kill('SIGTERM'));
-service.on('exit', (code, signal) => process.exit(signal ? 1 : code));

@@ -8,6 +8,7 @@ import { addGrid } from './commands/grid.ts';
 import { addImport } from './commands/import.ts';
 import { addLanding } from './commands/landing.ts';
 import { addLists } from './commands/lists.ts';
+import { addProbe } from './commands/probe.ts';
 import { addReachedBy } from './commands/reached-by.ts';
 import { addMend } from './commands/mend.ts';
 import { addRelease } from './commands/release.ts';
@@ -51,6 +52,7 @@ Examples:
   addReachedBy,
   addLanding,
   addShown,
+  addProbe,
   addMend,
   addSites,
   addDraft,

@@ -50,6 +50,8 @@ export interface About {
 
 /** Where answers about a site come from: a file on this machine, or a service. */
 export interface Source {
+  /** Protocol and host of the site. */
+  home(): Promise<string>;
   check(): Promise<Check>;
   whoReaches(request: Omit<WhoRequest, 'state'>): Promise<WhoReaches>;
   reachedBy(about: About): Promise<ReachedBy>;
@@ -94,8 +96,9 @@ export class SiteHasErrors extends Stop {
 }
 
 function fromFile(file: string): Source {
+  let read: PreparedSite | null = null;
   const prepared = (): PreparedSite =>
-    preparedFrom({ text: readText(file), name: file, listOf: listsBeside(file) });
+    (read ??= preparedFrom({ text: readText(file), name: file, listOf: listsBeside(file) }));
   const asking = ({ as, visitor, at }: About): [PreparedSite, Visitor, number] => {
     const site = prepared();
     return [
@@ -105,6 +108,10 @@ function fromFile(file: string): Source {
     ];
   };
   return {
+    home: () => {
+      const { protocol, host } = prepared().site;
+      return Promise.resolve(`${protocol}//${host}`);
+    },
     check: () => {
       const read = readSite(readText(file), file, listsBeside(file));
       if (!read.ok) return Promise.resolve({ errors: read.errors, findings: [] });
@@ -192,6 +199,7 @@ function fromService(options: SourceOptions): Source {
     ...(at === undefined ? {} : { at }),
   });
   return {
+    home: async () => (await client.names(await siteFrom(client, options), state)).address,
     check: async () => client.check(await siteFrom(client, options), state),
     whoReaches: async (request) =>
       client.whoReaches(await siteFrom(client, options), { ...request, state }),

@@ -182,3 +182,61 @@ export interface ProblemDocument {
   readonly version?: number;
   readonly savedAt?: string;
 }
+
+/** The gateway of a site: where it is, and how the website behind it does. */
+export interface GatewayInfo {
+  readonly address: string;
+  readonly reachedAt: string;
+  readonly origin: string;
+  /** Where visitors sign in; null where nobody does. */
+  readonly provider: string | null;
+  /** The provider takes everyone at their word, so that pages can be opened as any visitor. */
+  readonly standIn: boolean;
+  readonly sessions: number;
+  readonly health: {
+    readonly isUp: boolean;
+    readonly says: string;
+    readonly took: number;
+    readonly at: string;
+  };
+}
+
+/** Requests at the gateway by outcome, in steps of so many minutes. */
+export interface Traffic {
+  readonly since: string;
+  readonly minutes: number;
+  readonly counts: readonly {
+    readonly from: string;
+    readonly outcome: string;
+    readonly count: number;
+  }[];
+}
+
+/** An address that was asked for and not found. */
+export interface Miss {
+  readonly address: string;
+  readonly count: number;
+  readonly first: string;
+  readonly last: string;
+  /** A page of the site, or another site. */
+  readonly referrer: string | null;
+  readonly closeBy: readonly { readonly address: string; readonly title: string }[];
+}
+
+export interface MissesRequest {
+  readonly order?: string | undefined;
+  readonly search?: string | undefined;
+  readonly skip?: number | undefined;
+  readonly most?: number | undefined;
+}
+
+/** Someone who is signed in at the gateway. */
+export interface SessionInfo {
+  readonly session: string;
+  readonly visitor: string;
+  readonly title: string;
+  readonly summary: string;
+  readonly since: string;
+  readonly seen: string;
+  readonly until: string;
+}

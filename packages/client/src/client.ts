@@ -13,6 +13,7 @@ import type {
   RedirectsProposal,
   RedirectTable,
   Shown,
+  UsedRedirect,
   Visit,
   WhoReaches,
 } from '@kleidon/core';
@@ -21,9 +22,12 @@ import type {
   Check,
   Draft,
   Effect,
+  GatewayInfo,
   GridRequest,
   LandingRequest,
   Lists,
+  Miss,
+  MissesRequest,
   Names,
   PendingChanges,
   ProblemDocument,
@@ -31,8 +35,10 @@ import type {
   Release,
   ReleaseWithText,
   SavedDraft,
+  SessionInfo,
   ShownRequest,
   SiteSummary,
+  Traffic,
   VisitListRequest,
   VisitRequest,
   WhoRequest,
@@ -139,6 +145,26 @@ export interface Client {
     },
     signal?: AbortSignal,
   ): Promise<ReadCondition & { readonly text: string }>;
+  /** The gateway of a site; null where none runs. */
+  gateway(site: string): Promise<{ readonly gateway: GatewayInfo | null }>;
+  /** Requests at the gateway by outcome, over the last hours. */
+  traffic(site: string, hours: number): Promise<Traffic>;
+  misses(
+    site: string,
+    request?: MissesRequest,
+  ): Promise<{ readonly found: number; readonly misses: readonly Miss[] }>;
+  dropMiss(site: string, address: string): Promise<void>;
+  /** The redirects of the live release with how often each was used. */
+  redirectUses(
+    site: string,
+    request?: { readonly order?: string; readonly skip?: number; readonly most?: number },
+  ): Promise<{ readonly all: number; readonly used: number; readonly rows: readonly UsedRedirect[] }>;
+  sessions(
+    site: string,
+  ): Promise<{ readonly all: number; readonly sessions: readonly SessionInfo[] }>;
+  endSession(site: string, session: string): Promise<void>;
+  /** Ends all sessions of a visitor; tells how many there were. */
+  endSessionsOf(site: string, visitor: string): Promise<{ readonly ended: number }>;
   /** The site file as plain values. */
   document(site: string, state: string): Promise<Readonly<Record<string, unknown>>>;
 }
@@ -288,6 +314,17 @@ export function createClient(address: string): Client {
     effect: (site, state, edits, signal) => post(at(site, '/effect'), { state, edits }, signal),
     readCondition: (site, state, given, signal) =>
       post(at(site, '/conditions'), { state, ...given }, signal),
+    gateway: (site) => call(at(site, '/gateway')),
+    traffic: (site, hours) => call(at(site, `/traffic?hours=${hours}`)),
+    misses: (site, request = {}) => call(at(site, `/misses?${queryOf(request)}`)),
+    dropMiss: (site, address) =>
+      call(at(site, `/misses?${queryOf({ address })}`), { method: 'DELETE' }, nothing),
+    redirectUses: (site, request = {}) => call(at(site, `/redirect-uses?${queryOf(request)}`)),
+    sessions: (site) => call(at(site, '/sessions')),
+    endSession: (site, session) =>
+      call(at(site, `/sessions/${encodeURIComponent(session)}`), { method: 'DELETE' }, nothing),
+    endSessionsOf: (site, visitor) =>
+      call(at(site, `/sessions?${queryOf({ visitor })}`), { method: 'DELETE' }),
     document: (site, state) => call(at(site, `/document?state=${state}`)),
     closeBy: async (site, request) => {
       const query = new URLSearchParams({ ...request }).toString();
@@ -306,6 +343,9 @@ export function createClient(address: string): Client {
     },
   };
 }
+
+/** Reads an answer without content. */
+const nothing = (): Promise<undefined> => Promise.resolve(undefined);
 
 /** The fields that are given, as a query. */
 function queryOf(request: object): string {

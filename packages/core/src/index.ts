@@ -18,7 +18,7 @@ export { examplesOf } from './edits/examples.ts';
 export { pageList, type ListedPage } from './reach/page-list.ts';
 export { reachedBy, type ReachedBy } from './reach/reached-by.ts';
 export { whoReaches, type WhoReaches } from './reach/who-reaches.ts';
-export { shownTo, type Shown } from './shown/shown.ts';
+export { seesOf, shownTo, type Shown } from './shown/shown.ts';
 export { writeRobots, writeSitemaps, type EngineFile } from './formats/search-engines.ts';
 export { readSitemap, SitemapProblem, type Sitemap } from './formats/sitemap.ts';
 export { grid, type Cell, type Grid, type GridFilter, type Row } from './grid/grid.ts';
@@ -29,6 +29,15 @@ export { proposeRedirectsFromCsv, type RedirectsProposal } from './import/redire
 export { REDIRECT_COLUMNS } from './site/redirect-columns.ts';
 export type { Addition, Change, NotTaken, Proposal } from './import/proposal.ts';
 export { proposeVisitorsFromCsv } from './import/visitors-csv.ts';
+export {
+  compareVisit,
+  EFFECTS,
+  type Answered,
+  type ComparedVisit,
+  type Difference,
+  type Effect,
+} from './probe/compare-visit.ts';
+export { writeJunit, type TestCase } from './formats/junit.ts';
 export { CsvProblem, writeTable } from './formats/csv.ts';
 export {
   REDIRECT_ORDERS,
@@ -44,6 +53,8 @@ export { patchSite, PatchProblem } from './site/patch.ts';
 export type { Finding, PatchOperation, SiteError, SiteErrorCode } from './site/problem.ts';
 export { readSite, type ReadSite } from './site/read.ts';
 export type { ListOf } from './site/redirect-list.ts';
+export { appliedRedirect, redirectKey } from './redirects/applied.ts';
+export { redirectUses, USE_ORDERS, type UsedRedirect, type UseOrder } from './redirects/uses.ts';
 export { redirectEntry } from './redirects/redirect-entry.ts';
 export { readCondition, type ReadCondition } from './site/read-condition.ts';
 export { readVisitor, type ReadVisitor } from './site/read-visitor.ts';

@@ -7,9 +7,12 @@ import type { Context } from './api/context.ts';
 import { startGateway, type RunningGateway } from './gateway/start.ts';
 import { readSettings } from './settings.ts';
 import { keepStates } from './states.ts';
+import { sealOf } from './sign-in/sealed.ts';
 import { visitorProof } from './sign-in/visitor-proof.ts';
 import { openDatabase } from './store/database.ts';
 import { pendingEdits } from './store/pending-edits.ts';
+import { recordStore } from './store/records.ts';
+import { sessionStore } from './store/sessions.ts';
 import { siteStore } from './store/sites.ts';
 
 export interface ServeOptions {
@@ -45,10 +48,13 @@ export async function startService(options: ServeOptions): Promise<Service> {
   const settings = options.settings === null ? null : readSettings(options.settings);
   const log = pino({ level: options.logLevel }, pino.destination({ dest: 2, sync: false }));
   const db = openDatabase(options.data);
-  const proof = await visitorProof(options.data);
+  const keys = { proof: await visitorProof(options.data), seal: sealOf(options.data) };
   const context: Context = {
     sites: siteStore(db),
     pending: pendingEdits(db),
+    sessions: sessionStore(db),
+    records: recordStore(db),
+    gateways: new Map(),
     states: keepStates(),
     now: () => new Date(),
   };
@@ -58,14 +64,14 @@ export async function startService(options: ServeOptions): Promise<Service> {
     maxBody: options.maxBody,
     allowedHosts: [options.host, ...options.allowedHosts],
     consoleFolder: CONSOLE,
-    visitorKeys: proof.keys,
+    visitorKeys: keys.proof.keys,
   });
   const server = createServer(app);
   const gateways: RunningGateway[] = [];
   try {
     await listen(server, options);
     for (const one of settings?.gateways ?? [])
-      gateways.push(await startGateway(one, context, proof, log));
+      gateways.push(await startGateway(one, context, keys, log));
   } catch (error) {
     await Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]);
     db.close();

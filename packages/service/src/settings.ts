@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { parseDocument } from 'yaml';
 import * as yup from 'yup';
+import type { ClaimSettings } from './sign-in/claims.ts';
 
 /** The settings file can't be used: what is wrong, and where. */
 export class SettingsProblem extends Error {}
@@ -24,6 +25,40 @@ function isOrigin(text: string): boolean {
 const text = () => yup.string().strict();
 const noOthers = '"${unknown}" is not a setting here.';
 
+/** A claim by its name, or with what its values are called here. */
+const claimRule = (field: string) =>
+  yup.lazy((value: unknown) =>
+    typeof value === 'object' && value !== null
+      ? yup
+          .object({
+            claim: text().required(`"${field}" of the claims needs "claim": the name of one.`),
+            as: yup.lazy((names: unknown) =>
+              yup
+                .object(
+                  Object.fromEntries(
+                    Object.keys(names ?? {}).map((one) => [one, text().required()]),
+                  ),
+                )
+                .required(`"${field}" of the claims needs "as": what each value is called here.`),
+            ),
+          })
+          .noUnknown(noOthers)
+      : text(),
+  );
+
+const claimsSchema = yup
+  .object({
+    id: text(),
+    name: text(),
+    email: text(),
+    roles: claimRule('roles'),
+    groups: claimRule('groups'),
+    bought: text(),
+    attributes: yup.array(text().defined()),
+  })
+  .noUnknown(noOthers)
+  .default(undefined);
+
 const tokenSchema = yup
   .object({
     cookie: text(),
@@ -31,15 +66,7 @@ const tokenSchema = yup
     keys: text().required('"keys" of a token is missing: the address or the file of a JWKS.'),
     issuer: text(),
     audience: text(),
-    claims: yup
-      .object({
-        id: text(),
-        roles: text(),
-        groups: text(),
-        attributes: yup.array(text().defined()),
-      })
-      .noUnknown(noOthers)
-      .default(undefined),
+    claims: claimsSchema,
   })
   .noUnknown(noOthers)
   .default(undefined)
@@ -49,6 +76,42 @@ const tokenSchema = yup
     (token?: { cookie?: unknown; header?: unknown }) =>
       token === undefined || (token.cookie === undefined) !== (token.header === undefined),
   );
+
+const hours = (field: string, usual: number) =>
+  yup
+    .number()
+    .positive(`"${field}" is a number of hours.`)
+    .max(24 * 90, `"${field}" is at most 2160 hours.`)
+    .default(usual);
+
+const signInSchema = yup
+  .object({
+    provider: text()
+      .required('"provider" of a sign-in is missing: the address of an OpenID Connect issuer.')
+      .test(
+        'provider',
+        '"provider" is an address with https:, or with http: on this machine.',
+        (value) => /^https:\/\//.test(value) || isOnThisMachine(value),
+      ),
+    client: text().required('"client" of a sign-in is missing: the id that the provider gave.'),
+    secret: text(),
+    scope: yup.string().default('openid profile email'),
+    claims: claimsSchema,
+    lasts: hours('lasts', 12),
+    idle: hours('idle', 2),
+    'stand-in': yup
+      .mixed<'yes' | 'no' | boolean>()
+      .oneOf(['yes', 'no', true, false], '"stand-in" is "yes" or "no".')
+      .default('no'),
+  })
+  .noUnknown(noOthers)
+  .default(undefined);
+
+function isOnThisMachine(address: string): boolean {
+  if (!URL.canParse(address)) return false;
+  const { protocol, hostname } = new URL(address);
+  return protocol === 'http:' && ['127.0.0.1', 'localhost', '[::1]'].includes(hostname);
+}
 
 const gatewaySchema = yup
   .object({
@@ -67,6 +130,8 @@ const gatewaySchema = yup
     'reached-at': origin('reached-at'),
     patience: yup.number().integer().min(1).max(600).default(30),
     token: tokenSchema,
+    'sign-in': signInSchema,
+    'keep-days': yup.number().integer().min(1).max(730).default(90),
   })
   .noUnknown(noOthers);
 
@@ -81,19 +146,30 @@ export interface TokenSettings {
   readonly keys: string;
   readonly issuer?: string | undefined;
   readonly audience?: string | undefined;
-  readonly claims?:
-    | {
-        readonly id?: string | undefined;
-        readonly roles?: string | undefined;
-        readonly groups?: string | undefined;
-        readonly attributes?: readonly string[] | undefined;
-      }
-    | undefined;
+  readonly claims?: ClaimSettings | undefined;
+}
+
+/** Where visitors sign in, and what the claims about them mean. */
+export interface SignInSettings {
+  readonly provider: string;
+  readonly client: string;
+  readonly secret?: string | undefined;
+  readonly scope: string;
+  readonly claims?: ClaimSettings | undefined;
+  /** Hours after which one signs in anew, in any case and without a request. */
+  readonly lasts: number;
+  readonly idle: number;
+  /** The provider is a stand-in that takes anyone at their word: pages can be opened as any visitor. */
+  readonly 'stand-in': 'yes' | 'no' | boolean;
 }
 
 /** A gateway, and the website that it stands before. */
-export type GatewaySettings = Omit<yup.InferType<typeof gatewaySchema>, 'token'> & {
+export type GatewaySettings = Omit<
+  yup.InferType<typeof gatewaySchema>,
+  'token' | 'sign-in'
+> & {
   readonly token?: TokenSettings | undefined;
+  readonly 'sign-in'?: SignInSettings | undefined;
 };
 
 export interface Settings {

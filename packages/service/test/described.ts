@@ -54,6 +54,7 @@ export async function call(
   const pointer = described.$ref ?? `#/paths/${escape(template!)}/${method}/responses/${key}`;
   const content =
     (described.$ref ? description.components.responses['Problem'] : described)?.content ?? {};
+  if (response.status === 204 && Object.keys(content).length === 0) return response;
   const type = response.headers.get('Content-Type')?.split(';')[0] ?? '';
   if (!content[type])
     throw new Error(

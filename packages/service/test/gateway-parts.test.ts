@@ -150,7 +150,7 @@ describe('a token of the website', () => {
     const token = new SignJWT(claims).setProtectedHeader({ alg: 'ES256' });
     const signed = await (expires === null ? token : token.setExpirationTime(expires)).sign(key);
     const visitorOf = visitorsByToken({ header: 'Authorization', keys, ...settings });
-    return visitorOf({ headers: { authorization: `Bearer ${signed}` } } as IncomingMessage);
+    return visitorOf({ headers: { authorization: `Bearer ${signed}` } } as IncomingMessage, 'UTC');
   };
 
   test('says who the visitor is: roles as a list or as words, and the claims that are asked for', async () => {

@@ -9,6 +9,7 @@ import { changesRouter } from './changes.ts';
 import type { Context } from './context.ts';
 import { draftsRouter } from './drafts.ts';
 import { consoleRouter } from './console.ts';
+import { liveRouter } from './live.ts';
 import { listsRouter } from './lists.ts';
 import { listenTo } from './listen-to.ts';
 import { answerProblems, describeProblem, nothingHere, Problem } from './problem.ts';
@@ -73,6 +74,7 @@ export function createApp({
     answersRouter(context),
     reachRouter(context),
     changesRouter(context),
+    liveRouter(context),
   );
   app.use('/api', nothingHere);
   if (consoleFolder !== null) app.use(consoleRouter(consoleFolder));

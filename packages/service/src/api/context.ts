@@ -1,13 +1,36 @@
 import { planEdits, type Edit, type PreparedSite } from '@kleidon/core';
 import type { DraftRecord, SiteStore } from '../store/sites.ts';
+import type { RecordStore } from '../store/records.ts';
+import type { Health } from '../gateway/health.ts';
+import type { SessionStore, SessionTimes } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
 import type { Source, States } from '../states.ts';
 import { Problem } from './problem.ts';
+
+/** A gateway as others of the service see it. */
+export interface GatewayState {
+  readonly site: string;
+  /** Where it listens, and where visitors reach it. */
+  readonly address: string;
+  readonly reachedAt: string;
+  readonly origin: string;
+  readonly signIn: {
+    readonly provider: string;
+    /** Pages can be opened as any visitor. */
+    readonly isStandIn: boolean;
+    readonly times: SessionTimes;
+  } | null;
+  health(): Promise<Health>;
+}
 
 /** What the handlers of the API work with. */
 export interface Context {
   readonly sites: SiteStore;
   readonly pending: PendingEdits;
+  readonly sessions: SessionStore;
+  readonly records: RecordStore;
+  /** The gateways that run, by the site that they are for. */
+  readonly gateways: Map<string, GatewayState>;
   readonly states: States;
   readonly now: () => Date;
 }

@@ -53,6 +53,15 @@ export const listField = () =>
         : [original as string | string[]].flat().flatMap((one) => one.split(',')),
     );
 
+/** A query field that is a whole number. */
+export const wholeField = (field: string, most: number) =>
+  yup
+    .number()
+    .integer()
+    .min(0)
+    .max(most, `"${field}" is at most ${most}.`)
+    .typeError(`"${field}" is a whole number.`);
+
 /** The version that If-Match names (RFC 9110, 13.1.1). */
 export function versionFrom(request: Request): number {
   const header = request.get('If-Match');

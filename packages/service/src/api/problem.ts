@@ -10,6 +10,11 @@ const PROBLEMS = {
   ],
   'no-such-place': [404, 'There is nothing here', 'See /api/openapi.json for what there is.'],
   'no-such-site': [404, 'There is no such site', 'See /api/sites for those there are.'],
+  'no-gateway': [
+    404,
+    'No gateway runs for this site',
+    'Name one in the settings, and start the service with --settings.',
+  ],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
   'no-such-list': [404, 'There is no such list', 'See the lists of the site.'],
   'no-such-page': [404, 'There is no such page', 'See the pages of the site file.'],

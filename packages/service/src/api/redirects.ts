@@ -11,17 +11,9 @@ import {
   writeSitemaps,
 } from '@kleidon/core';
 import { draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
-import { momentOf, state, validated } from './input.ts';
+import { momentOf, state, validated, wholeField } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
-
-const whole = (field: string, most: number) =>
-  yup
-    .number()
-    .integer()
-    .min(0)
-    .max(most, `"${field}" is at most ${most}.`)
-    .typeError(`"${field}" is a whole number.`);
 
 const tableQuery = yup.object({
   state: state(),
@@ -33,8 +25,8 @@ const tableQuery = yup.object({
   list: yup.string(),
   order: yup.string().oneOf(REDIRECT_ORDERS, `"order" is one of ${REDIRECT_ORDERS.join(', ')}.`),
   descending: yup.boolean().typeError('"descending" is true or false.'),
-  skip: whole('skip', 1_000_000),
-  most: whole('most', 1000),
+  skip: wholeField('skip', 1_000_000),
+  most: wholeField('most', 1000),
 });
 
 const stateQuery = yup.object({ state: state(), at: yup.string() });

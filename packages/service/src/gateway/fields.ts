@@ -1,3 +1,5 @@
+import { setsOurCookie, withoutOurCookies } from '../sign-in/session-cookie.ts';
+
 /** Fields that are for one connection only (RFC 9110, 7.6.1), besides those that `Connection` names. */
 const HOP_BY_HOP = new Set([
   'connection',
@@ -42,7 +44,10 @@ export function forwardedFields(raw: readonly string[]): RawFields {
   const kept: RawFields = [];
   for (let i = 0; i < raw.length; i += 2) {
     const name = raw[i]!;
-    if (mayGoOn(name) && !dropped?.has(name.toLowerCase())) kept.push(name, raw[i + 1]!);
+    if (!mayGoOn(name) || dropped?.has(name.toLowerCase())) continue;
+    const isCookie = name.length === 6 && name.toLowerCase() === 'cookie';
+    const value = isCookie ? withoutOurCookies(raw[i + 1]!) : raw[i + 1]!;
+    if (value !== null) kept.push(name, value);
   }
   return kept;
 }
@@ -59,12 +64,20 @@ export function answeredFields(
     const [name, value] = [raw[i]!, raw[i + 1]!];
     const lower = name.toLowerCase();
     if (HOP_BY_HOP.has(lower) || dropped?.has(lower)) continue;
+    if (lower === 'set-cookie' && setsOurCookie(value)) continue;
     if (lower === 'vary' && mine.has('vary')) mine.set('vary', `${value}, ${mine.get('vary')}`);
     else if (!mine.has(lower)) kept.push(name, value);
   }
   for (const [name, value] of Object.entries(own))
     kept.push(name, mine.get(name.toLowerCase()) ?? value);
   return kept;
+}
+
+/** The value of a field; undefined where there is none. */
+export function valueOf(raw: readonly string[], name: string): string | undefined {
+  for (let i = 0; i < raw.length; i += 2)
+    if (raw[i]!.length === name.length && raw[i]!.toLowerCase() === name) return raw[i + 1];
+  return undefined;
 }
 
 /** `Forwarded` as RFC 7239 has it: who asked, for which host, over which protocol, and by way of whom. */

@@ -5,6 +5,14 @@ export interface OwnPage {
   readonly title: string;
   readonly words: string;
   readonly links?: readonly { readonly address: string; readonly title: string }[];
+  /** Buttons that send a form, each with at most one field that says yes. */
+  readonly actions?: readonly {
+    readonly address: string;
+    readonly title: string;
+    readonly field?: string;
+  }[];
+  /** Rows of texts; the first is the head. */
+  readonly table?: readonly (readonly string[])[];
 }
 
 /** The page for an answer without one of the website's own. */
@@ -46,9 +54,15 @@ const USUAL: Readonly<Record<number, OwnPage>> = {
 };
 
 /** The page as HTML that needs nothing from elsewhere. Every text is escaped. */
-export function pageAsHtml({ title, words, links = [] }: OwnPage): string {
+export function pageAsHtml({ title, words, links = [], actions = [], table }: OwnPage): string {
   const items = links.map(
     (link) => `<li><a href="${escaped(link.address)}">${escaped(link.title)}</a></li>`,
+  );
+  const forms = actions.map(
+    ({ address, title: label, field }) =>
+      `<form method="post" action="${escaped(address)}">${
+        field === undefined ? '' : `<input type="hidden" name="${escaped(field)}" value="yes">`
+      }<button>${escaped(label)}</button></form>`,
   );
   return `<!doctype html>
 <html lang="en">
@@ -57,13 +71,22 @@ export function pageAsHtml({ title, words, links = [] }: OwnPage): string {
 <title>${escaped(title)}</title>
 <style>
 :root { color-scheme: light dark }
-body { font: 17px/1.5 system-ui, sans-serif; max-width: 34rem; margin: 18vh auto 0; padding: 0 1.5rem }
+body { font: 17px/1.5 system-ui, sans-serif; max-width: ${table ? 62 : 34}rem; margin: 18vh auto 0; padding: 0 1.5rem }
 h1 { font-size: 1.5rem }
+button { font: inherit; padding: .3em 1em; margin-bottom: .6em }
+table { border-collapse: collapse; font-size: .9rem }
+th, td { text-align: left; vertical-align: top; padding: .3em 1.2em .3em 0; border-bottom: 1px solid #8886; overflow-wrap: anywhere }
 </style>
 <h1>${escaped(title)}</h1>
-<p>${escaped(words)}</p>${items.length === 0 ? '' : `\n<ul>${items.join('')}</ul>`}
+<p>${escaped(words)}</p>${table ? `\n${tableAsHtml(table)}` : ''}${items.length === 0 ? '' : `\n<ul>${items.join('')}</ul>`}${forms.map((form) => `\n${form}`).join('')}
 </html>
 `;
+}
+
+function tableAsHtml([head = [], ...rows]: readonly (readonly string[])[]): string {
+  const row = (cells: readonly string[], tag: string): string =>
+    `<tr>${cells.map((cell) => `<${tag}>${escaped(cell)}</${tag}>`).join('')}</tr>`;
+  return `<table><thead>${row(head, 'th')}</thead><tbody>${rows.map((one) => row(one, 'td')).join('')}</tbody></table>`;
 }
 
 const ENTITIES: Readonly<Record<string, string>> = {

@@ -1,18 +1,26 @@
+import type { IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
-import { GUEST, type PreparedSite } from '@kleidon/core';
-import { preparedOf, type Context } from '../api/context.ts';
+import { GUEST, type PreparedSite, type Visitor } from '@kleidon/core';
+import { preparedOf, type Context, type GatewayState } from '../api/context.ts';
 import type { GatewaySettings } from '../settings.ts';
 import { visitorsByToken } from '../sign-in/token.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
+import type { Seal } from '../sign-in/sealed.ts';
 import { createGateway } from './gateway.ts';
+import { healthOf } from './health.ts';
+import { isStandIn, signInAt, timesOf } from './sign-in.ts';
+import { watchAt } from './watch.ts';
 
 /** A gateway that takes requests. */
-export interface RunningGateway {
-  readonly site: string;
-  readonly address: string;
-  readonly origin: string;
+export interface RunningGateway extends GatewayState {
   close(): Promise<void>;
+}
+
+/** What the service keeps secret for its gateways. */
+export interface GatewayKeys {
+  readonly proof: VisitorProof;
+  readonly seal: Seal;
 }
 
 /**
@@ -22,21 +30,43 @@ export interface RunningGateway {
 export async function startGateway(
   settings: GatewaySettings,
   context: Context,
-  proof: VisitorProof,
+  { proof, seal }: GatewayKeys,
   log: Logger,
 ): Promise<RunningGateway> {
   const { site, host, port, origin, patience, token } = settings;
   const live = liveSite(context, site);
   const byToken = token ? visitorsByToken(token) : () => GUEST;
   let reachedAt = settings['reached-at'] ?? '';
+  const now = (): number => context.now().getTime();
+  const signIn = settings['sign-in']
+    ? signInAt({
+        site,
+        settings: settings['sign-in'],
+        sessions: context.sessions,
+        seal,
+        reachedAt: () => reachedAt,
+        now,
+      })
+    : null;
+  const watch = watchAt({
+    site,
+    records: context.records,
+    keepDays: settings['keep-days'],
+    home: () => new URL(reachedAt).origin,
+    now,
+    log,
+  });
   const { server, close } = createGateway({
     live,
     origin,
     reachedAt: () => reachedAt,
     patience: patience * 1000,
-    visitorOf: byToken,
+    visitorOf: async (request, prepared) =>
+      speaking(signIn?.visitorOf(request) ?? (await byToken(request, prepared.site.timeZone)), request),
+    signIn,
+    watch,
     proof,
-    now: () => context.now().getTime(),
+    now,
     log,
   });
   await new Promise<void>((resolve, reject) => {
@@ -47,23 +77,42 @@ export async function startGateway(
   // Where nothing else stands before it, the gateway is reached where it listens.
   if (reachedAt === '') reachedAt = address;
   log.info({ site, address, origin }, 'gateway listening');
-  return {
+  const running: RunningGateway = {
     site,
     address,
+    reachedAt: new URL(reachedAt).origin,
     origin,
+    signIn: settings['sign-in']
+      ? {
+          provider: settings['sign-in'].provider,
+          isStandIn: isStandIn(settings['sign-in']),
+          times: timesOf(settings['sign-in']),
+        }
+      : null,
+    health: healthOf(origin, () => live()?.site.host ?? new URL(origin).host),
     close: async () => {
+      context.gateways.delete(site);
       await new Promise<void>((resolve) => {
         server.close(() => resolve());
         server.closeIdleConnections();
         setTimeout(() => server.closeAllConnections(), GRACE).unref();
       });
       await close();
+      watch.close();
     },
   };
+  context.gateways.set(site, running);
+  return running;
 }
 
 /** How long requests that are under way may take to finish when the service stops, in milliseconds. */
 const GRACE = 10_000;
+
+/** The visitor with the language that they ask for first (RFC 9110, 12.5.4), as conditions compare it. */
+function speaking(visitor: Visitor, { headers }: IncomingMessage): Visitor {
+  const language = /^\s*([a-z]{2,8})\b/i.exec(headers['accept-language'] ?? '')?.[1];
+  return language === undefined ? visitor : { ...visitor, language: language.toLowerCase() };
+}
 
 /** The live release of a site, prepared anew only when another one is. */
 function liveSite(context: Context, site: string): () => PreparedSite | null {

@@ -75,4 +75,46 @@ export const MIGRATIONS: readonly string[] = [
     select raise(abort, 'a release is never removed');
   end;
   `,
+  `
+  create table session (
+    hash text primary key,
+    site_id text not null references site (id),
+    visitor_id text not null,
+    visitor text not null,
+    id_token text not null,
+    begun_at integer not null,
+    seen_at integer not null,
+    until integer not null
+  ) strict;
+
+  create index session_of_visitor on session (site_id, visitor_id);
+
+  create table miss (
+    site_id text not null references site (id),
+    address text not null,
+    count integer not null,
+    first_at integer not null,
+    last_at integer not null,
+    referrer text,
+    primary key (site_id, address)
+  ) strict;
+
+  create index miss_by_last on miss (site_id, last_at);
+
+  create table redirect_use (
+    site_id text not null references site (id),
+    redirect text not null,
+    count integer not null,
+    last_at integer not null,
+    primary key (site_id, redirect)
+  ) strict;
+
+  create table traffic (
+    site_id text not null references site (id),
+    minute integer not null,
+    outcome text not null,
+    count integer not null,
+    primary key (site_id, minute, outcome)
+  ) strict;
+  `,
 ];

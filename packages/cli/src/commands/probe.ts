@@ -1,0 +1,160 @@
+import { writeFileSync } from 'node:fs';
+import { Option, type Command } from 'commander';
+import { createClient } from '@kleidon/client';
+import { writeJunit, type TestCase } from '@kleidon/core';
+import { EXIT, Stop } from '../exit.ts';
+import { collect, withSource, wholeNumber, type SourceOptions } from '../options.ts';
+import { print } from '../output/print.ts';
+import { printProbe } from '../output/probe.ts';
+import { readCredentials } from '../probe/credentials.ts';
+import { probe, TooMany, type Probed, type Probing } from '../probe/probe.ts';
+import { siteFrom, sourceFrom } from '../source.ts';
+
+interface ProbeOptions extends SourceOptions {
+  readonly under?: string;
+  readonly as?: string[];
+  readonly signIn?: string;
+  readonly identity?: string;
+  readonly pause?: number;
+  readonly patience: number;
+  readonly most: number;
+  readonly junit?: string;
+  readonly json?: boolean;
+}
+
+const LOOPBACK = /^(?:localhost|127\.0\.0\.1|\[::1\])$/;
+/** Milliseconds between two requests to a website that others use too. */
+const USUAL_PAUSE = 100;
+
+/** `kleidon probe`: the visits of the grid made for real, and compared with what the rules say. */
+export function addProbe(program: Command): void {
+  withSource(program.command('probe'))
+    .description('make the visits of the grid over HTTP, and tell where the website differs')
+    .argument('<url>', 'where the website is, such as https://www.example.org')
+    .addOption(new Option('--under <address>', 'only this page and those beneath it'))
+    .addOption(
+      new Option('--as <visitor>', 'only this visitor; may be repeated').argParser(collect),
+    )
+    .addOption(
+      new Option('--sign-in <file>', 'YAML: cookies and headers with which each visitor is known'),
+    )
+    .addOption(
+      new Option(
+        '--identity <url>',
+        'the identity stand-in behind a gateway; that of the gateway of the service by default',
+      ),
+    )
+    .addOption(
+      new Option(
+        '--pause <ms>',
+        `milliseconds between two requests; ${USUAL_PAUSE}, on this machine 0`,
+      ).argParser(wholeNumber(0, 60_000)),
+    )
+    .addOption(
+      new Option('--patience <seconds>', 'seconds that an answer may take')
+        .default(20)
+        .argParser(wholeNumber(1, 600)),
+    )
+    .addOption(
+      new Option('--most <number>', 'the most visits to make')
+        .default(10_000)
+        .argParser(wholeNumber(1, 1_000_000)),
+    )
+    .addOption(new Option('--junit <file>', 'write a report in JUnit XML here too'))
+    .addHelpText(
+      'after',
+      `
+It asks with GET alone, one request after the other, and only the hosts that it was given. The rules
+are those that are live; with --file, those of the file. It exits with 1 where a visit differs.
+
+Examples:
+  kleidon probe https://www.example.org --file www.site.yaml --sign-in visitors.yaml
+  kleidon probe https://www.example.org --as gale --under /crew --file www.site.yaml
+  kleidon probe http://127.0.0.1:4791 --site merrow-point --junit probe.xml`,
+    )
+    .action(async (url: string, options: ProbeOptions, command: Command) => {
+      const probing = await probingOf(url, options, command);
+      const probed = await run(probing);
+      if (options.junit !== undefined) writeFileSync(options.junit, asJunit(probed));
+      print(options.json, probed, () => printProbe(probed));
+      if (probed.differed > 0) process.exitCode = EXIT.failed;
+    });
+}
+
+async function probingOf(url: string, options: ProbeOptions, command: Command): Promise<Probing> {
+  if (!/^https?:\/\//.test(url) || !URL.canParse(url) || new URL(url).pathname !== '/')
+    throw new Stop(
+      EXIT.wrongUse,
+      `"${url}" is no website. Write protocol and host, such as https://www.example.org.`,
+    );
+  const { origin, hostname } = new URL(url);
+  const isFromFile = options.file !== undefined;
+  const site = isFromFile ? undefined : await siteFrom(createClient(options.service), options);
+  const isUsual = command.getOptionValueSource('state') === 'default';
+  const source = sourceFrom({
+    ...options,
+    ...(site === undefined ? {} : { site }),
+    state: isUsual ? 'live' : options.state,
+  });
+  const standIn =
+    options.identity ??
+    (site === undefined ? null : await standInOf(options.service, site, origin));
+  if (standIn !== null && !URL.canParse(standIn))
+    throw new Stop(EXIT.wrongUse, `"${standIn}" is no address of an identity stand-in.`);
+  return {
+    source,
+    manner: {
+      base: origin,
+      home: await source.home(),
+      pause: options.pause ?? (LOOPBACK.test(hostname) ? 0 : USUAL_PAUSE),
+      patience: options.patience,
+    },
+    under: options.under,
+    visitors: options.as,
+    standIn,
+    credentials: options.signIn === undefined ? new Map() : readCredentials(options.signIn),
+    most: options.most,
+  };
+}
+
+/** The identity stand-in of the gateway, where the website that is asked is that gateway. */
+async function standInOf(service: string, site: string, website: string): Promise<string | null> {
+  const { gateway } = await createClient(service).gateway(site);
+  return gateway?.standIn && gateway.reachedAt === website ? gateway.provider : null;
+}
+
+async function run(probing: Probing): Promise<Probed> {
+  const isShown = process.stderr.isTTY;
+  try {
+    return await probe(probing, (done, all) => {
+      if (isShown) process.stderr.write(`\r${done} of ${all} visits`);
+    });
+  } catch (error) {
+    if (!(error instanceof TooMany)) throw error;
+    throw new Stop(
+      EXIT.wrongUse,
+      `These are ${error.visits} visits, and ${probing.most} may be made. Ask for fewer with --under or --as, or allow more with --most ${error.visits}.`,
+    );
+  } finally {
+    if (isShown) process.stderr.write('\r\u001b[K');
+  }
+}
+
+function asJunit({ site, visits, untried }: Probed): string {
+  return writeJunit(`${site}: what the website does`, [
+    ...visits.map(({ address, visitor, difference }): TestCase => ({
+      suite: visitor,
+      name: address,
+      failure:
+        difference &&
+        `${difference.address}: the rules say ${difference.expected}, it answered ${difference.found}`,
+      skipped: null,
+    })),
+    ...untried.map(({ visitor, because }): TestCase => ({
+      suite: visitor,
+      name: 'all pages',
+      failure: null,
+      skipped: because,
+    })),
+  ]);
+}

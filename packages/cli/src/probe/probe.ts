@@ -1,0 +1,93 @@
+import { CookieJar } from 'tough-cookie';
+import { compareVisit, type ComparedVisit } from '@kleidon/core';
+import type { Source } from '../source.ts';
+import type { Credentials } from './credentials.ts';
+import { signInThrough, walk, type Belongings, type Manner } from './walk.ts';
+
+/** What a probe is to try, and how. */
+export interface Probing {
+  readonly source: Source;
+  readonly manner: Manner;
+  readonly under: string | undefined;
+  readonly visitors: readonly string[] | undefined;
+  /** The address of the identity stand-in; null where there is none. */
+  readonly standIn: string | null;
+  readonly credentials: ReadonlyMap<string, Credentials>;
+  /** The most visits that may be made. */
+  readonly most: number;
+}
+
+/** What a website does, beside what the rules say. */
+export interface Probed {
+  readonly site: string;
+  readonly website: string;
+  readonly at: string;
+  readonly agreed: number;
+  readonly differed: number;
+  /** Visitors who could not be tried, and why. */
+  readonly untried: readonly { readonly visitor: string; readonly because: string }[];
+  readonly visits: readonly ComparedVisit[];
+}
+
+/** There is more to try than was allowed. */
+export class TooMany extends Error {
+  constructor(readonly visits: number) {
+    super();
+  }
+}
+
+/**
+ * Makes the visits of the reach grid over HTTP, one request after the other, and compares each with
+ * what the rules say of it.
+ */
+export async function probe(
+  { source, manner, under, visitors, standIn, credentials, most }: Probing,
+  onProgress: (done: number, all: number) => void,
+): Promise<Probed> {
+  const grid = await source.grid({ under, visitors });
+  const all = grid.rows.length * grid.visitors.length;
+  if (all > most) throw new TooMany(all);
+  const untried: { visitor: string; because: string }[] = [];
+  const visits: ComparedVisit[] = [];
+  for (const { name, summary } of grid.visitors) {
+    const belongings: Belongings = {
+      jar: new CookieJar(),
+      fields: credentials.get(name)?.fields ?? {},
+    };
+    const because = await becomes(name, summary === 'guest', belongings);
+    if (because !== null) {
+      untried.push({ visitor: name, because });
+      continue;
+    }
+    for (const { visited } of grid.rows) {
+      const expected = await source.visit({ address: visited, as: name });
+      visits.push(compareVisit(expected, await walk(visited, manner, belongings)));
+      onProgress(visits.length, all);
+    }
+  }
+  const differed = visits.filter(({ difference }) => difference !== null).length;
+  return {
+    site: grid.site,
+    website: manner.base,
+    at: grid.at,
+    agreed: visits.length - differed,
+    differed,
+    untried,
+    visits,
+  };
+
+  /** Why a visitor can't be tried; null where they can, and what it takes is among their belongings. */
+  async function becomes(
+    name: string,
+    isGuest: boolean,
+    belongings: Belongings,
+  ): Promise<string | null> {
+    const own = credentials.get(name);
+    for (const [cookie, value] of Object.entries(own?.cookies ?? {}))
+      await belongings.jar.setCookie(`${cookie}=${value}; Path=/`, manner.base);
+    if (own || isGuest) return null;
+    if (standIn === null) return 'nothing says how to sign in as them';
+    const failed = await signInThrough(standIn, name, manner, belongings);
+    return failed === null ? null : `signing in did not work: ${failed}`;
+  }
+}

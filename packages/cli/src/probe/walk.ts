@@ -1,0 +1,151 @@
+import { setTimeout as wait } from 'node:timers/promises';
+import type { CookieJar } from 'tough-cookie';
+import type { Answered } from '@kleidon/core';
+import { USER_AGENT } from '../crawl/ask.ts';
+
+/** How a probe asks: where the website is, and how patiently. */
+export interface Manner {
+  /** Protocol and host of the website that is asked. */
+  readonly base: string;
+  /** Protocol and host that the site has in its rules; the website stands for it. */
+  readonly home: string;
+  /** Milliseconds between two requests. */
+  readonly pause: number;
+  /** Seconds that an answer may take. */
+  readonly patience: number;
+}
+
+/** What a visitor brings along. */
+export interface Belongings {
+  readonly jar: CookieJar;
+  readonly fields: Readonly<Record<string, string>>;
+}
+
+/** As many redirects as browsers follow. */
+const MOST_HOPS = 21;
+const LONGEST_RETRY = 60;
+/** What is longer is not read to its end. */
+const MOST_READ = 256 * 1024;
+
+/**
+ * Makes a visit over HTTP: asks with GET, follows each redirect that stays on the website, and notes
+ * every answer. What leads to another host is noted, and not asked for.
+ */
+export async function walk(
+  address: string,
+  manner: Manner,
+  belongings: Belongings,
+): Promise<Answered[]> {
+  const answered: Answered[] = [];
+  const seen = new Set<string>();
+  let url: string | null = new URL(address, manner.base).href;
+  while (url !== null && !seen.has(url) && answered.length < MOST_HOPS) {
+    seen.add(url);
+    const { status, location, failure } = await askPolitely(url, manner, belongings);
+    const next: string | null =
+      location !== null && URL.canParse(location, url) ? new URL(location, url).href : null;
+    answered.push({
+      address: ofSite(url, manner),
+      status,
+      location: next === null ? location : ofSite(next, manner),
+      failure,
+    });
+    url = next === null ? null : onWebsite(next, manner);
+  }
+  return answered;
+}
+
+/** An address as the rules have it: a path where it is on the site. */
+function ofSite(url: string, { base, home }: Manner): string {
+  const { origin, pathname, search, hash } = new URL(url);
+  return origin === base || origin === home ? pathname + search + hash : url;
+}
+
+/** Where an address is asked for; null where it is not on the website. */
+function onWebsite(url: string, { base, home }: Manner): string | null {
+  const { origin, pathname, search } = new URL(url);
+  return origin === base || origin === home ? base + pathname + search : null;
+}
+
+interface Got {
+  readonly status: number;
+  readonly location: string | null;
+  readonly failure: string | null;
+  readonly retryAfter?: number;
+}
+
+async function askPolitely(url: string, manner: Manner, belongings: Belongings): Promise<Got> {
+  if (manner.pause > 0) await wait(manner.pause);
+  const got = await ask(url, manner, belongings);
+  const isBusy = got.status === 429 || got.status === 503;
+  if (!isBusy || got.retryAfter === undefined || got.retryAfter > LONGEST_RETRY) return got;
+  await wait(got.retryAfter * 1000);
+  return ask(url, manner, belongings);
+}
+
+async function ask(
+  url: string,
+  { patience }: Pick<Manner, 'patience'>,
+  { jar, fields }: Belongings,
+): Promise<Got> {
+  try {
+    const cookie = await jar.getCookieString(url);
+    const response = await fetch(url, {
+      redirect: 'manual',
+      headers: {
+        'User-Agent': `${USER_AGENT} probe`,
+        Accept: 'text/html,application/xhtml+xml,*/*;q=0.5',
+        'Accept-Language': '*',
+        ...fields,
+        ...(cookie === '' ? {} : { Cookie: cookie }),
+      },
+      signal: AbortSignal.timeout(patience * 1000),
+    });
+    for (const one of response.headers.getSetCookie())
+      await jar.setCookie(one, url, { ignoreError: true });
+    // Read to the end, a connection can be used again.
+    if (Number(response.headers.get('Content-Length') ?? Infinity) <= MOST_READ)
+      await response.arrayBuffer();
+    else await response.body?.cancel();
+    const retryAfter = Number(response.headers.get('Retry-After') ?? Number.NaN);
+    return {
+      status: response.status,
+      location: response.headers.get('Location') ?? afterWaiting(response.headers.get('Refresh')),
+      failure: null,
+      ...(Number.isFinite(retryAfter) ? { retryAfter } : {}),
+    };
+  } catch (error) {
+    const { message } = ((error as Error).cause ?? error) as Error;
+    return { status: 0, location: null, failure: `no answer (${message || 'none'})` };
+  }
+}
+
+/** Where a page leads on by itself after a while; null where it does not, or to itself. */
+const afterWaiting = (refresh: string | null): string | null =>
+  /^\s*\d+\s*;\s*url=(.+)$/i.exec(refresh ?? '')?.[1] ?? null;
+
+/**
+ * Signs in through the gateway at a website, with an identity stand-in that takes a visitor's name at
+ * its word. Only the two hosts are asked.
+ * @returns what went wrong; null where the visitor is signed in
+ */
+export async function signInThrough(
+  standIn: string,
+  visitor: string,
+  manner: Manner,
+  belongings: Belongings,
+): Promise<string | null> {
+  const hosts = new Set([manner.base, new URL(standIn).origin]);
+  let url = `${manner.base}/.kleidon/open-as?as=${encodeURIComponent(visitor)}&to=/`;
+  for (let hop = 0; hop < MOST_HOPS; hop++) {
+    const { status, location, failure } = await ask(url, manner, belongings);
+    if (failure !== null) return `${new URL(url).origin} gave ${failure}`;
+    if (location === null) return `${ofSite(url, manner)} answered ${status}`;
+    const next = new URL(location, url);
+    if (!hosts.has(next.origin)) return `it led to ${next.origin}`;
+    // Back on a page of the site, the way is at its end.
+    if (next.href === `${manner.base}/`) return null;
+    url = next.href;
+  }
+  return 'it led round in circles';
+}

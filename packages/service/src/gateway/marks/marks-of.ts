@@ -1,0 +1,42 @@
+import { seesOf, type PreparedSite, type Visitor } from '@kleidon/core';
+import { OWN } from '../../sign-in/session-cookie.ts';
+import type { MarkSight } from './rewrite.ts';
+
+/** Whether pages of a site may have marks that mean something. */
+export const mayHaveMarks = ({ site }: PreparedSite): boolean =>
+  site.parts.length > 0 || site.menus.some(({ onlyUsable }) => onlyUsable);
+
+/** HTML, as browsers take it for that. */
+export const isHtml = (type: string | undefined): boolean =>
+  /^\s*(?:text\/html|application\/xhtml\+xml)\b/i.test(type ?? '');
+
+/**
+ * What of a page its visitor sees.
+ * @param asked the address of the page on the site, against which its links are resolved
+ * @param reachedAt where the gateway is reached, which stands for the site's own address
+ */
+export function pageSees(
+  prepared: PreparedSite,
+  visitor: Visitor,
+  asked: string,
+  reachedAt: string,
+  at: number,
+): MarkSight {
+  const { site } = prepared;
+  const sees = seesOf(prepared, visitor, at);
+  const home = `${site.protocol}//${site.host}`;
+  return {
+    part: sees.part,
+    onlyUsable: (menu) => site.menus.some(({ name, onlyUsable }) => name === menu && onlyUsable),
+    link: (href) => {
+      const base = new URL(asked, home).href;
+      if (href.startsWith('#') || !URL.canParse(href, base)) return true;
+      const { protocol, origin, host, pathname, search, href: whole } = new URL(href, base);
+      // What is no page at all, such as an e-mail address, is nobody's to refuse.
+      if (!/^https?:$/.test(protocol)) return true;
+      const isHere = origin === reachedAt || host === site.host;
+      if (!isHere) return sees.link(whole).shown;
+      return pathname.startsWith(OWN) || sees.link(pathname + search).shown;
+    },
+  };
+}

@@ -1,0 +1,296 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { GUEST, landing, summarize, type PreparedSite, type Visitor } from '@kleidon/core';
+import type { SignInSettings } from '../settings.ts';
+import { mapClaims, type MappedClaims } from '../sign-in/claims.ts';
+import { ProviderProblem, providerAt, type Started } from '../sign-in/provider.ts';
+import type { Seal } from '../sign-in/sealed.ts';
+import { OWN, sessionCookie } from '../sign-in/session-cookie.ts';
+import type { SessionRecord, SessionStore, SessionTimes } from '../store/sessions.ts';
+import { pageAsHtml, type OwnPage } from './page.ts';
+
+/** The gateway's own addresses: signing in and out, and what belongs to it. */
+export interface SignIn {
+  /** Who a request is by, where it brings a session that goes on. */
+  visitorOf(request: IncomingMessage): Visitor | null;
+  /** Answers what is asked for beneath the gateway's own addresses. */
+  answer(request: IncomingMessage, response: ServerResponse, site: PreparedSite): Promise<void>;
+}
+
+export interface SignInOptions {
+  readonly site: string;
+  readonly settings: SignInSettings;
+  readonly sessions: SessionStore;
+  readonly seal: Seal;
+  readonly reachedAt: () => string;
+  readonly now: () => number;
+}
+
+const HOUR = 3_600_000;
+/** How long someone may take to sign in at the provider, in seconds. */
+const WAY_LASTS = 600;
+const MOST_RETURN = 2000;
+/** A form with one field; whoever sends more is not listened to. */
+const MOST_BODY = 1000;
+
+/** What the sign-in is for. */
+type Purpose = 'session' | 'test' | 'exact';
+
+interface Way extends Started {
+  readonly purpose: Purpose;
+  /** Where the visitor was before; null where that is not known. */
+  readonly from: string | null;
+}
+
+/** One request for an address of the gateway's own. */
+interface On {
+  readonly request: IncomingMessage;
+  readonly response: ServerResponse;
+  readonly site: PreparedSite;
+  readonly url: URL;
+}
+
+export const timesOf = ({ lasts, idle }: SignInSettings): SessionTimes => ({
+  most: lasts * HOUR,
+  idle: idle * HOUR,
+});
+
+export const isStandIn = (settings: SignInSettings): boolean =>
+  settings['stand-in'] === true || settings['stand-in'] === 'yes';
+
+/** Signing in through an identity provider (OpenID Connect), and the sessions that follow. */
+export function signInAt(options: SignInOptions): SignIn {
+  const { site: name, settings, sessions, seal, now } = options;
+  const provider = providerAt(settings);
+  const times = timesOf(settings);
+  const home = (): string => new URL(options.reachedAt()).origin;
+  const cookies = () => sessionCookie(options.reachedAt());
+  const back = (): string => `${home()}${OWN}signed-in`;
+
+  const sessionIn = (request: IncomingMessage): (SessionRecord & { secret: string }) | null => {
+    const secret = cookies().secretIn(request.headers.cookie);
+    const found = secret === null ? null : sessions.find(name, secret, times, now());
+    return found && { ...found, secret: secret! };
+  };
+
+  const begin = async (
+    { response }: On,
+    purpose: Purpose,
+    from: string | null,
+    hint: string | null,
+  ): Promise<void> => {
+    const { location, started } = await provider.begin(back(), hint);
+    const way: Way = { ...started, purpose, from };
+    const sealed = await seal.close({ ...way }, WAY_LASTS);
+    sendOn(response, location, [cookies().giveWay(started.state, sealed, WAY_LASTS)]);
+  };
+
+  const finish = async ({ request, response, site, url }: On): Promise<void> => {
+    const state = url.searchParams.get('state') ?? '';
+    const sealed = cookies().wayIn(request.headers.cookie, state);
+    const way = (sealed === null ? null : await seal.open(sealed)) as Way | null;
+    if (way?.state !== state) {
+      page(request, response, 400, {
+        title: 'This sign-in has run out',
+        words: 'It was begun too long ago, in another browser, or it is done already.',
+        links: [{ address: `${OWN}sign-in`, title: 'Sign in' }],
+      });
+      return;
+    }
+    const used = cookies().takeWay(state);
+    const current = new URL(back());
+    current.search = url.search;
+    const { claims, idToken } = await provider.finish(current, way);
+    const mapped = mapClaims(claims, settings.claims ?? {}, site.site.timeZone);
+    if (way.purpose === 'test') {
+      page(request, response, 200, testPage(mapped, site), [used]);
+      return;
+    }
+    const { visitor } = mapped;
+    if (visitor === null) throw new ProviderProblem('The identity provider named nobody.');
+    const before = cookies().secretIn(request.headers.cookie);
+    const secret = sessions.begin(name, { visitor, idToken }, times, now(), before);
+    const location =
+      way.purpose === 'exact'
+        ? way.from!
+        : landing(site, 'sign-in', visitor, way.from, now()).address;
+    sendOn(response, location, [used, cookies().give(secret)]);
+  };
+
+  const signOut = async ({ request, response, site }: On): Promise<void> => {
+    const session = sessionIn(request);
+    const everywhere = new URLSearchParams(await bodyOf(request)).get('everywhere') === 'yes';
+    const visitor = session?.visitor ?? GUEST;
+    const { address } = landing(site, 'sign-out', visitor, null, now());
+    if (session) {
+      sessions.end(name, session.secret);
+      if (everywhere) sessions.endAll(name, visitor.id!);
+    }
+    const state = await seal.close({ to: address }, WAY_LASTS);
+    const there = session
+      ? await provider.end(session.idToken, `${home()}${OWN}signed-out`, state).catch(() => null)
+      : null;
+    sendOn(response, there ?? address, [cookies().take()]);
+  };
+
+  const askToSignOut = ({ request, response }: On): void => {
+    const session = sessionIn(request);
+    page(
+      request,
+      response,
+      200,
+      session
+        ? {
+            title: 'Sign out',
+            words: `You are signed in as ${session.visitor.title}.`,
+            actions: [
+              { address: `${OWN}sign-out`, title: 'Sign out' },
+              {
+                address: `${OWN}sign-out`,
+                title: 'Sign out on all devices',
+                field: 'everywhere',
+              },
+            ],
+          }
+        : {
+            title: 'Signed out',
+            words: 'You are not signed in.',
+            links: [{ address: '/', title: 'To the site' }],
+          },
+    );
+  };
+
+  /** Opens a page as a sample visitor, whoever was signed in before. Only a stand-in would let one. */
+  const openAs = async (on: On): Promise<void> => {
+    const { request, response, url } = on;
+    const to = ownPath(url.searchParams.get('to')) ?? '/';
+    const as = url.searchParams.get('as');
+    if (as !== null && as !== '') {
+      await begin(on, 'exact', to, as);
+      return;
+    }
+    const secret = cookies().secretIn(request.headers.cookie);
+    if (secret !== null) sessions.end(name, secret);
+    sendOn(response, to, [cookies().take()]);
+  };
+
+  const ROUTES: Readonly<Record<string, (on: On) => void | Promise<void>>> = {
+    'GET sign-in': (on) => begin(on, 'session', ownPath(on.url.searchParams.get('return')), null),
+    'GET signed-in': finish,
+    'GET test-sign-in': (on) => begin(on, 'test', null, null),
+    'GET sign-out': askToSignOut,
+    'POST sign-out': signOut,
+    'GET signed-out': async ({ response, url }) => {
+      const told = await seal.open(url.searchParams.get('state') ?? '');
+      sendOn(response, ownPath((told?.['to'] as string | undefined) ?? null) ?? '/', []);
+    },
+    ...(isStandIn(settings) ? { 'GET open-as': openAs } : {}),
+  };
+
+  return {
+    visitorOf: (request) => sessionIn(request)?.visitor ?? null,
+    answer: async (request, response, site) => {
+      const url = new URL(request.url!.replace(/^https?:\/\/[^/]*/i, ''), home());
+      const route = ROUTES[`${request.method} ${url.pathname.slice(OWN.length)}`];
+      try {
+        if (route) await route({ request, response, site, url });
+        else
+          page(request, response, 404, {
+            title: 'Nothing here',
+            words: 'There is no page at this address.',
+          });
+      } catch (error) {
+        if (!(error instanceof ProviderProblem)) throw error;
+        page(request, response, 502, {
+          title: 'Signing in did not work',
+          words: `${error.message} Nothing was changed.`,
+          links: [
+            { address: `${OWN}sign-in`, title: 'Try again' },
+            { address: '/', title: 'To the site' },
+          ],
+        });
+      }
+    },
+  };
+}
+
+/** What came back from a test sign-in, and what it would make of the visitor. */
+function testPage({ visitor, uses }: MappedClaims, { site }: PreparedSite): OwnPage {
+  const unknown = [
+    ...(visitor?.roles ?? []).filter((role) => !Object.hasOwn(site.roles, role)),
+    ...(visitor?.groups ?? []).filter((group) => !Object.hasOwn(site.groups, group)),
+    ...(visitor?.bought ?? [])
+      .map(({ product }) => product)
+      .filter((product) => !Object.hasOwn(site.products, product)),
+  ];
+  const who = visitor
+    ? `You would be ${visitor.title} (${summarize(visitor, site.timeZone)}).`
+    : 'Nobody could sign in like this: the claim that names the visitor is missing.';
+  const unused =
+    unknown.length === 0 ? '' : ` The site file does not know ${unknown.join(', ')}.`;
+  return {
+    title: 'A test: nobody was signed in',
+    words: `${who}${unused}`,
+    table: [
+      ['Claim', 'What came back', 'What it became'],
+      ...uses.map(({ claim, value, became }) => [
+        claim,
+        typeof value === 'string' ? value : JSON.stringify(value),
+        became ?? 'nothing',
+      ]),
+    ],
+    links: [{ address: '/', title: 'To the site' }],
+  };
+}
+
+/** Only a path of this site: whatever else a link may carry could lead someone away who has just signed in. */
+function ownPath(address: string | null): string | null {
+  if (address === null || address.length > MOST_RETURN) return null;
+  // Browsers read a backslash as a slash, and drop tabs and line ends: "/\t/evil.example" names a host.
+  return /^\/(?![/\\])[^\\\p{Cc}]*$/u.test(address) && !address.startsWith(OWN) ? address : null;
+}
+
+async function bodyOf(request: IncomingMessage): Promise<string> {
+  let body = '';
+  for await (const chunk of request) {
+    body += String(chunk);
+    if (body.length > MOST_BODY) return '';
+  }
+  return body;
+}
+
+const FIELDS = { 'Cache-Control': 'no-store', 'Referrer-Policy': 'no-referrer' };
+
+function sendOn(
+  response: ServerResponse,
+  location: string,
+  setCookies: readonly string[],
+): void {
+  response.writeHead(303, {
+    ...FIELDS,
+    Location: location,
+    'Content-Length': 0,
+    'Set-Cookie': [...setCookies],
+  });
+  response.end();
+}
+
+function page(
+  request: IncomingMessage,
+  response: ServerResponse,
+  status: number,
+  content: OwnPage,
+  setCookies: readonly string[] = [],
+): void {
+  const body = pageAsHtml(content);
+  response.writeHead(status, {
+    ...FIELDS,
+    'Content-Type': 'text/html; charset=utf-8',
+    'Content-Length': Buffer.byteLength(body),
+    // What other people say of themselves stands on it, escaped; nothing in it may run or be framed.
+    'Content-Security-Policy':
+      "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'",
+    'X-Robots-Tag': 'noindex',
+    ...(setCookies.length === 0 ? {} : { 'Set-Cookie': [...setCookies] }),
+  });
+  response.end(request.method === 'HEAD' ? '' : body);
+}

@@ -1,0 +1,116 @@
+import {
+  allowInsecureRequests,
+  authorizationCodeGrant,
+  buildAuthorizationUrl,
+  buildEndSessionUrl,
+  calculatePKCECodeChallenge,
+  ClientSecretBasic,
+  discovery,
+  fetchUserInfo,
+  None,
+  randomNonce,
+  randomPKCECodeVerifier,
+  randomState,
+  type Configuration,
+} from 'openid-client';
+import type { SignInSettings } from '../settings.ts';
+import type { Claims } from './claims.ts';
+
+/** The identity provider can't be asked, or said no. */
+export class ProviderProblem extends Error {}
+
+/** What must be remembered from the start of a sign-in to its end. */
+export interface Started {
+  readonly state: string;
+  readonly nonce: string;
+  readonly verifier: string;
+}
+
+export interface SignedIn {
+  readonly claims: Claims;
+  readonly idToken: string;
+}
+
+/** An identity provider, as a client of it sees it (OpenID Connect Core; code flow with PKCE, RFC 7636). */
+export interface Provider {
+  readonly issuer: string;
+  /** Where the browser goes to sign in. */
+  begin(back: string, hint: string | null): Promise<{ location: string; started: Started }>;
+  /** What the provider says of who came back to `current`. */
+  finish(current: URL, started: Started): Promise<SignedIn>;
+  /** Where the browser goes to sign out there too; null where the provider has no such address. */
+  end(idToken: string, back: string, state: string): Promise<string | null>;
+}
+
+/** How long the provider may take to answer, in seconds. */
+const PATIENCE = 10;
+
+/**
+ * The provider at an issuer's address. Its metadata is looked up at the first sign-in (OpenID Connect
+ * Discovery), and again after a failure.
+ */
+export function providerAt({ provider, client, secret, scope }: SignInSettings): Provider {
+  let found: Promise<Configuration> | null = null;
+  const known = (): Promise<Configuration> => {
+    const isLocal = provider.startsWith('http:');
+    found ??= discovery(
+      new URL(provider),
+      client,
+      undefined,
+      secret === undefined ? None() : ClientSecretBasic(secret),
+      { timeout: PATIENCE, execute: isLocal ? [allowInsecureRequests] : [] },
+    ).catch((error: unknown) => {
+      found = null;
+      throw new ProviderProblem(`The identity provider ${provider} can't be asked.`, {
+        cause: error,
+      });
+    });
+    return found;
+  };
+  return {
+    issuer: provider,
+    begin: async (back, hint) => {
+      const config = await known();
+      const verifier = randomPKCECodeVerifier();
+      const started = { state: randomState(), nonce: randomNonce(), verifier };
+      const location = buildAuthorizationUrl(config, {
+        redirect_uri: back,
+        scope,
+        state: started.state,
+        nonce: started.nonce,
+        code_challenge: await calculatePKCECodeChallenge(verifier),
+        code_challenge_method: 'S256',
+        ...(hint === null ? {} : { login_hint: hint, prompt: 'login' }),
+      });
+      return { location: location.href, started };
+    },
+    finish: async (current, { state, nonce, verifier }) => {
+      const config = await known();
+      try {
+        const tokens = await authorizationCodeGrant(config, current, {
+          pkceCodeVerifier: verifier,
+          expectedState: state,
+          expectedNonce: nonce,
+          idTokenExpected: true,
+        });
+        const said = tokens.claims()!;
+        const more =
+          config.serverMetadata().userinfo_endpoint === undefined
+            ? {}
+            : await fetchUserInfo(config, tokens.access_token, said.sub);
+        return { claims: { ...more, ...said }, idToken: tokens.id_token! };
+      } catch (error) {
+        throw new ProviderProblem('The sign-in was not completed.', { cause: error });
+      }
+    },
+    end: async (idToken, back, state) => {
+      const config = await known();
+      if (config.serverMetadata().end_session_endpoint === undefined) return null;
+      return buildEndSessionUrl(config, {
+        id_token_hint: idToken,
+        post_logout_redirect_uri: back,
+        state,
+      }).href;
+    },
+  };
+}

@@ -1,0 +1,62 @@
+import { parse, serialize } from 'cookie';
+
+/** The cookies by which the gateway knows a browser again. They are between the two: the website never sees them. */
+export interface SessionCookie {
+  /** The secret that a request brings; null where it brings none, or two that differ. */
+  secretIn(cookies: string | undefined): string | null;
+  /** `Set-Cookie` that gives the secret. */
+  give(secret: string): string;
+  /** `Set-Cookie` that takes it back. */
+  take(): string;
+  /** `Set-Cookie` for the way of one sign-in, and for its end. */
+  giveWay(state: string, sealed: string, seconds: number): string;
+  takeWay(state: string): string;
+  wayIn(cookies: string | undefined, state: string): string | null;
+}
+
+/** Where the gateway's own addresses are. */
+export const OWN = '/.kleidon/';
+
+const OURS = /^(?:__(?:Host|Secure)-)?kleidon-/i;
+
+/**
+ * The cookies at an address (RFC 6265bis): never readable by scripts, never sent with what another
+ * site asks for in the background, and over HTTPS only where the site is on it.
+ */
+export function sessionCookie(reachedAt: string): SessionCookie {
+  const secure = reachedAt.startsWith('https:');
+  const name = secure ? '__Host-kleidon-session' : 'kleidon-session';
+  const usual = { httpOnly: true, secure, sameSite: 'lax', path: '/' } as const;
+  const way = (state: string): string =>
+    `${secure ? '__Secure-' : ''}kleidon-way-${state.slice(0, 12)}`;
+  const onWay = { ...usual, path: OWN };
+  return {
+    secretIn: (cookies) => {
+      if (cookies === undefined || !cookies.includes(name)) return null;
+      const found = new Set(
+        cookies
+          .split(';')
+          .map((one) => one.trim())
+          .filter((one) => one.startsWith(`${name}=`))
+          .map((one) => one.slice(name.length + 1)),
+      );
+      return found.size === 1 ? [...found][0]! : null;
+    },
+    give: (secret) => serialize(name, secret, usual),
+    take: () => serialize(name, '', { ...usual, maxAge: 0 }),
+    giveWay: (state, sealed, seconds) =>
+      serialize(way(state), sealed, { ...onWay, maxAge: seconds }),
+    takeWay: (state) => serialize(way(state), '', { ...onWay, maxAge: 0 }),
+    wayIn: (cookies, state) => parse(cookies ?? '')[way(state)] ?? null,
+  };
+}
+
+/** A `Cookie` field without the gateway's own; null where nothing is left of it. */
+export function withoutOurCookies(value: string): string | null {
+  if (!value.includes('kleidon-') && !/kleidon-/i.test(value)) return value;
+  const kept = value.split(';').filter((one) => !OURS.test(one.trim()));
+  return kept.length === 0 ? null : kept.join(';').trim();
+}
+
+/** Whether a `Set-Cookie` of the website is for a cookie of ours: it could sign someone in as someone else. */
+export const setsOurCookie = (value: string): boolean => OURS.test(value.trim());

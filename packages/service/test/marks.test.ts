@@ -1,0 +1,233 @@
+import { createServer, type ServerResponse } from 'node:http';
+import { once } from 'node:events';
+import type { AddressInfo } from 'node:net';
+import { brotliCompressSync, gzipSync } from 'node:zlib';
+import fc from 'fast-check';
+import { kleidon } from '../../cli/test/cli.ts';
+import { rewriteMarks, type MarkSight } from '../src/gateway/marks/rewrite.ts';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { run, temporaryFolder, type Running } from './running.ts';
+
+const SEES: MarkSight = {
+  part: (name) => name === 'yes' || name === 'vögel',
+  onlyUsable: (menu) => menu === 'main',
+  link: (href) => !href.startsWith('/no'),
+};
+
+function rewritten(html: string | Buffer, size = 1 << 20): string {
+  const page = Buffer.from(html as string);
+  const rewriting = rewriteMarks(SEES);
+  const out: Buffer[] = [];
+  for (let i = 0; i < page.length; i += size) out.push(rewriting.write(page.subarray(i, i + size)));
+  return Buffer.concat([...out, rewriting.end()]).toString();
+}
+
+const part = (name: string, inside = 'x') => `<div data-kleidon-part="${name}">${inside}</div>`;
+const menu = (inside: string, name = 'main') => `<nav data-kleidon-menu="${name}">${inside}</nav>`;
+
+const PAGES: readonly (readonly [string, string, string])[] = [
+  ['a part that is shown stays', `a${part('yes')}b`, `a${part('yes')}b`],
+  ['a part that is not goes', `a${part('no')}b`, 'ab'],
+  ['one in another', part('yes', `a${part('no')}b`), part('yes', 'ab')],
+  ['a shown one in a hidden one goes too', `a${part('no', part('yes'))}b`, 'ab'],
+  ['a name in UTF-8', `a${part('vögel')}${part('vogel')}b`, `a${part('vögel')}b`],
+  ['a name with a reference', 'a<p data-kleidon-part="&#110;o">x</p>b', 'ab'],
+  ['capitals, without quotes', 'a<DIV\nDATA-KLEIDON-PART=no>x</DIV >b', 'ab'],
+  ['an end tag with more in it', `a${part('no').slice(0, -1)} class=x\n>b`, 'ab'],
+  ['such an end of an entry', menu('<li><a href="/no">A</a ></li\n>b'), menu('b')],
+  ['elements of the same name in it', `a${part('no', '<div><div>x</div></div>')}b`, 'ab'],
+  ['an end that is left out', '<p data-kleidon-part=no>x<p>y', '<p>y'],
+  ['an entry whose end is left out', '<ul><li data-kleidon-part=no>x<li>y</ul>', '<ul><li>y</ul>'],
+  ['an element without an end', 'a<img data-kleidon-part=no src="x">b', 'ab'],
+  ['what is never closed', 'a<div data-kleidon-part=no>x', 'a'],
+  ['a slash closes nothing', 'a<div data-kleidon-part=no />x', 'a'],
+  ['a comment is no mark', `<!-- ${part('no')} -->`, `<!-- ${part('no')} -->`],
+  ['nor is a script', `<script>"${part('no')}"</script>`, `<script>"${part('no')}"</script>`],
+  ['nor a text field', '<textarea><p data-kleidon-part=no></textarea>', '<textarea><p data-kleidon-part=no></textarea>'],
+  ['a link that works stays', menu('<a href="/a">A</a>'), menu('<a href="/a">A</a>')],
+  ['one that does not goes', menu('<a href="/no">A</a> | <a href="/b">B</a>'), menu(' | <a href="/b">B</a>')],
+  ['with its entry', menu('<ul><li> <a href="/no">A</a> </li><li>B</li></ul>'), menu('<ul><li>B</li></ul>')],
+  ['with what only wraps it', menu('<ul><li><b><a href="/no">A</a></b></li></ul>'), menu('<ul></ul>')],
+  ['an entry with more stays', menu('<li><a href="/no">A</a> and <a href="/b">B</a></li>'), menu('<li> and <a href="/b">B</a></li>')],
+  ['an entry above others stays', menu('<ul><li><a href="/no">A</a><ul><li><a href="/b">B</a></li></ul></li></ul>'), menu('<ul><li><ul><li><a href="/b">B</a></li></ul></li></ul>')],
+  ['a link with a reference', menu('<a href="&#47;no">A</a>'), menu('')],
+  ['a menu that shows everything', menu('<a href="/no">A</a>', 'foot'), menu('<a href="/no">A</a>', 'foot')],
+  ['a link outside of menus', '<li><a href="/no">A</a></li>', '<li><a href="/no">A</a></li>'],
+  ['a hidden part in a menu', menu(`<li>${part('no')}<a href="/b">B</a></li>`), menu('<li><a href="/b">B</a></li>')],
+  ['what looks like a tag', 'a < b <', 'a < b <'],
+  ['odd ends', '</p></br></div>x', '</p></br></div>x'],
+];
+
+describe('marks in a page', () => {
+  test.each(PAGES)('%s', (_, page, expected) => {
+    expect(rewritten(page)).toBe(expected);
+    for (const size of [1, 2, 3, 7]) expect(rewritten(page, size)).toBe(expected);
+  });
+
+  test('without a part or a menu of ours not a byte changes, however it comes in pieces', () => {
+    const piece = fc.constantFrom(
+      ...['<', '>', '/', '"', "'", '=', ' ', '<p', '<div class="x">', '</div>', '<!--', '-->', 'é'],
+      ...['<script>', '</script>', '<![CDATA[', '&amp;', '&', '<li>', '<a href="/no">', '</a>'],
+      ...['<nav>', '</nav>', '<br/>', '<title>', '</title>', '<svg>', '<?php', 'text', '\n', '\0'],
+    );
+    fc.assert(
+      fc.property(fc.array(piece, { maxLength: 60 }), fc.integer({ min: 1, max: 9 }), (pieces, size) => {
+        const page = pieces.join('');
+        expect(rewritten(page, size)).toBe(page);
+      }),
+      { numRuns: 500 },
+    );
+  });
+
+  test('what is hidden is hidden whatever stands around and in it', () => {
+    const around = fc.constantFrom('', '<p>a</p>', '<ul><li>b</ul>', 'é', '<!-- c -->', '<br>');
+    const inside = fc.constantFrom('', '<p>x', '<b>x</b>', '<div>x</div>', '<!-- x -->', '<img>');
+    fc.assert(
+      fc.property(around, fc.array(inside), around, fc.integer({ min: 1, max: 9 }), (a, x, b, size) => {
+        expect(rewritten(a + part('no', x.join('')) + b, size)).toBe(a + b);
+      }),
+    );
+  });
+
+  test('bytes that are no UTF-8 stay as they are', () => {
+    const page = Buffer.concat([
+      Buffer.from(`a${part('no')}`),
+      Buffer.from([0xe9, 0xff, 0x80, 0xc3]),
+    ]);
+    const rewriting = rewriteMarks(SEES);
+    const out = Buffer.concat([rewriting.write(page), rewriting.end()]);
+    expect([...out]).toEqual([0x61, 0xe9, 0xff, 0x80, 0xc3]);
+  });
+});
+
+const SITE = `kleidon: 1
+site: { name: Marks, address: https://marks.example }
+roles: { crew: x }
+pages: { /: Home, '/:page': { title: Any, example: /marked }, /closed: Closed }
+gates: { closed: { at: /closed, admit: role crew } }
+parts: { crew: { admit: role crew }, all: { admit: anyone } }
+menus: { main: { links: [/, /closed], shows: usable } }
+`;
+const MARKED = '<html><p data-kleidon-part="crew">secret</p><p data-kleidon-part="typo">t</p><nav data-kleidon-menu=main><a href="https://marks.example/closed">C</a><a href="x">X</a><a href="mailto:a@b.c">M</a></nav></html>';
+const SEEN = '<html><nav data-kleidon-menu=main><a href="x">X</a><a href="mailto:a@b.c">M</a></nav></html>';
+const PLAIN = '<html><p>as it is</p></html>';
+
+describe('marked pages through the gateway', () => {
+  const folder = temporaryFolder();
+  let service: Running;
+  let asked: (string | undefined)[] = [];
+  const send = (response: ServerResponse, body: string | Buffer, more: Record<string, string>) => {
+    response.writeHead(200, {
+      'Content-Type': 'text/html; charset=utf-8',
+      'Content-Length': Buffer.byteLength(body),
+      ETag: '"1"',
+      'Cache-Control': 'public, max-age=60',
+      ...more,
+    });
+    response.end(body);
+  };
+  const origin = createServer((request, response) => {
+    asked.push(request.headers['accept-encoding']);
+    const { range } = request.headers;
+    switch (request.url) {
+      case '/plain':
+        return send(response, PLAIN, {});
+      case '/gzip-plain':
+        return send(response, gzipSync(PLAIN), { 'Content-Encoding': 'gzip' });
+      case '/gzip':
+        return send(response, gzipSync(MARKED), { 'Content-Encoding': 'gzip' });
+      case '/br':
+        return send(response, brotliCompressSync(MARKED), { 'Content-Encoding': 'br' });
+      case '/zstd':
+        return send(response, 'x', { 'Content-Encoding': 'zstd' });
+      case '/broken':
+        return send(response, gzipSync(MARKED).subarray(0, 60), { 'Content-Encoding': 'gzip' });
+      case '/text':
+        return send(response, MARKED, { 'Content-Type': 'text/plain' });
+      case '/long':
+        return send(response, MARKED.replace('</html>', `${'x'.repeat(400_000)}</html>`), {});
+      case '/slow':
+        response.writeHead(200, { 'Content-Type': 'text/html' });
+        response.write(MARKED.slice(0, 40));
+        asked.push('waits');
+        return void setTimeout(() => response.end(MARKED.slice(40)), 250);
+      default:
+        if (range === undefined) return send(response, MARKED, {});
+        response.writeHead(206, { 'Content-Type': 'text/html', 'Content-Range': 'bytes 30-50/9' });
+        return void response.end(MARKED.slice(30, 50));
+    }
+  });
+  const get = (path: string, headers: Record<string, string> = {}, method = 'GET') =>
+    fetch(service.gateway + path, { headers, method });
+
+  beforeAll(async () => {
+    origin.listen(0, '127.0.0.1');
+    await once(origin, 'listening');
+    const settings = join(folder.path, 'kleidon.yaml');
+    const { port } = origin.address() as AddressInfo;
+    writeFileSync(
+      settings,
+      `gateways: [{ site: marks, port: 0, origin: "http://127.0.0.1:${port}" }]`,
+    );
+    const file = join(folder.path, 'marks.site.yaml');
+    writeFileSync(file, SITE);
+    service = await run(folder.path, '--settings', settings, '--log-level', 'error');
+    await kleidon(['sites', 'add', file, '--id', 'marks', '--service', service.address]);
+    await kleidon(['release', '--note', 'x', '--service', service.address]);
+  });
+  afterAll(async () => {
+    await service.end();
+    origin.close();
+    folder.remove();
+  });
+  beforeEach(() => (asked = []));
+
+  test.each(['/marked', '/gzip', '/br', '/slow'])('%s comes without what is not for a guest', async (path) => {
+    const answer = await get(path);
+    expect(await answer.text()).toBe(SEEN);
+    expect(answer.headers.get('Cache-Control')).toBe('private, no-store');
+    expect(answer.headers.get('ETag')).toBeNull();
+    expect(answer.headers.get('Content-Encoding')).toBeNull();
+  });
+
+  test('a long page is rewritten as it streams', async () => {
+    const text = await (await get('/long')).text();
+    expect(text).toBe(SEEN.replace('</html>', `${'x'.repeat(400_000)}</html>`));
+  });
+
+  test.each(['/plain', '/gzip-plain'])('%s has no marks, and comes as the website sent it', async (path) => {
+    const answer = await get(path);
+    expect(await answer.text()).toBe(PLAIN);
+    expect(answer.headers.get('ETag')).toBe('"1"');
+    expect(answer.headers.get('Cache-Control')).toBe('public, max-age=60');
+    expect(answer.headers.get('Content-Length')).not.toBeNull();
+  });
+
+  test('only HTML is looked at', async () => {
+    expect(await (await get('/text')).text()).toBe(MARKED);
+  });
+
+  test('a piece of a page is not given: it could begin in the middle of a part', async () => {
+    const answer = await get('/marked', { Range: 'bytes=30-50' });
+    expect([answer.status, await answer.text()]).toEqual([200, SEEN]);
+  });
+
+  test('of the codings that a client takes, only those that can be taken off are asked for', async () => {
+    await get('/plain', { 'Accept-Encoding': 'zstd, gzip;q=0.5, br, compress' });
+    await get('/plain', { 'Accept-Encoding': 'zstd' });
+    expect(asked).toEqual(['gzip;q=0.5, br', 'identity']);
+  });
+
+  test('HTML in another coding, or broken off, is not passed on as if it were whole', async () => {
+    expect((await get('/zstd')).status).toBe(502);
+    await expect(get('/broken').then((answer) => answer.text())).rejects.toThrow();
+  });
+
+  test('HEAD promises no length and no tag that GET would not keep', async () => {
+    const answer = await get('/marked', {}, 'HEAD');
+    expect([answer.status, answer.headers.get('ETag'), answer.headers.get('Content-Length')]).toEqual(
+      [200, null, null],
+    );
+  });
+});

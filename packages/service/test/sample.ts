@@ -1,0 +1,108 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { writeFileSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { kleidon } from '../../cli/test/cli.ts';
+import { run, SAMPLE, type Running } from './running.ts';
+
+const DEMO = fileURLToPath(new URL('../../../demo/', import.meta.url));
+
+/** A program of the demo, in a process of its own. */
+export interface Program {
+  readonly address: string;
+  end(): Promise<void>;
+}
+
+export async function program(file: string, ...args: string[]): Promise<Program> {
+  const child: ChildProcess = spawn(
+    process.execPath,
+    ['--no-warnings', join(DEMO, file), ...args],
+    { stdio: ['ignore', 'pipe', 'ignore'] },
+  );
+  const address = await new Promise<string>((resolve, reject) => {
+    let said = '';
+    child.stdout!.on('data', (chunk: Buffer) => {
+      said += chunk.toString();
+      const found = / is at (\S+)$/m.exec(said)?.[1];
+      if (found) resolve(found);
+    });
+    child.once('exit', (code) => reject(new Error(`${file} ended with ${code}`)));
+  });
+  return {
+    address,
+    end: async () => {
+      if (child.exitCode !== null || child.signalCode !== null) return;
+      const ended = once(child, 'exit');
+      child.kill('SIGKILL');
+      await ended;
+    },
+  };
+}
+
+/** A port of loopback that was free a moment ago. */
+export async function freePort(): Promise<number> {
+  const server = createServer().listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const { port } = server.address() as AddressInfo;
+  server.close();
+  await once(server, 'close');
+  return port;
+}
+
+/** The sample site as the demo has it: its website, the identity stand-in, and the gateway before it. */
+export interface SampleSite {
+  readonly gateway: string;
+  readonly identity: Program;
+  readonly website: Program;
+  service(): Running;
+  /** Starts the service again, with the same data and settings. */
+  restart(signal: NodeJS.Signals): Promise<void>;
+  end(): Promise<void>;
+}
+
+export async function sampleSite(
+  folder: string,
+  { file = SAMPLE, more = '', origin = '' }: { file?: string; more?: string; origin?: string } = {},
+): Promise<SampleSite> {
+  const port = await freePort();
+  const gateway = `http://127.0.0.1:${port}`;
+  const [website, identity] = await Promise.all([
+    program('website/server.mjs', '--port', '0'),
+    program('identity.mjs', '--port', '0', '--site', SAMPLE, '--back', gateway),
+  ]);
+  const settings = join(folder, 'kleidon.yaml');
+  writeFileSync(
+    settings,
+    `gateways:
+  - site: merrow-point
+    port: ${port}
+    origin: ${origin || website.address}
+    patience: 3
+    sign-in:
+      provider: ${identity.address}
+      client: merrow-point
+      secret: only-for-the-demo
+      stand-in: yes
+${more}`,
+  );
+  const start = (): Promise<Running> => run(folder, '--settings', settings, '--log-level', 'warn');
+  let service = await start();
+  const at = ['--service', service.address];
+  await kleidon(['sites', 'add', file, '--id', 'merrow-point', ...at]);
+  await kleidon(['release', '--site', 'merrow-point', '--note', 'First', ...at]);
+  return {
+    gateway,
+    identity,
+    website,
+    service: () => service,
+    restart: async (signal) => {
+      await service.end(signal);
+      service = await start();
+    },
+    end: async () => {
+      await Promise.all([service.end(), website.end(), identity.end()]);
+    },
+  };
+}
