@@ -39,8 +39,7 @@ function claimsOf(name, { title, roles = [], groups = [], bought = [], attribute
   };
 }
 
-const escaped = (text) =>
-  String(text).replace(/[&<>"']/g, (one) => `&#${one.charCodeAt(0)};`);
+const escaped = (text) => String(text).replace(/[&<>"']/g, (one) => `&#${one.charCodeAt(0)};`);
 const page = (title, body) => `<!doctype html>
 <html lang="en">
 <meta charset="utf-8">
@@ -138,12 +137,13 @@ function requestsOf(issuer) {
   };
 }
 
-const choice = () => `<p>This stands in for an identity provider. Nobody asks for a password here.</p>
+const choice =
+  () => `<p>This stands in for an identity provider. Nobody asks for a password here.</p>
 <form>${[...accounts]
-  .map(([name, { name: title, roles, bought }]) => {
-    const traits = [...roles, ...bought.map(({ product }) => `bought ${product}`)];
-    return `<button name="as" value="${escaped(name)}">${escaped(title)} <small>${escaped(traits.join(', '))}</small></button>`;
-  })
-  .join('\n')}</form>`;
+    .map(([name, { name: title, roles, bought }]) => {
+      const traits = [...roles, ...bought.map(({ product }) => `bought ${product}`)];
+      return `<button name="as" value="${escaped(name)}">${escaped(title)} <small>${escaped(traits.join(', '))}</small></button>`;
+    })
+    .join('\n')}</form>`;
 
 start();

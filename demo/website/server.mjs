@@ -108,12 +108,15 @@ app.disable('x-powered-by');
 app.use(express.urlencoded({ extended: false }));
 app.get(FILES, (_request, response) => void response.type('application/pdf').send(PDF));
 app.post('/crew/rota', (request, response) =>
-  response.send(pageOf('/crew/rota', ['Written down', `<p>Sunday: ${escaped(request.body?.sunday)}.</p>`])),
+  response.send(
+    pageOf('/crew/rota', ['Written down', `<p>Sunday: ${escaped(request.body?.sunday)}.</p>`]),
+  ),
 );
 app.get(/.*/, (request, response) => {
   const content = contentAt(request.path, request.query);
   if (content) response.send(pageOf(request.path, content));
-  else response.status(404).send(pageOf(request.path, ['Not here', '<p>There is no such page.</p>']));
+  else
+    response.status(404).send(pageOf(request.path, ['Not here', '<p>There is no such page.</p>']));
 });
 
 const server = app.listen(Number(options.port), '127.0.0.1', () =>

@@ -220,6 +220,8 @@ export interface Miss {
   readonly last: string;
   /** A page of the site, or another site. */
   readonly referrer: string | null;
+  /** The title of the page at this very address, which is not open to those who asked. */
+  readonly page: string | null;
   readonly closeBy: readonly { readonly address: string; readonly title: string }[];
 }
 

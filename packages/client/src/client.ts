@@ -158,7 +158,11 @@ export interface Client {
   redirectUses(
     site: string,
     request?: { readonly order?: string; readonly skip?: number; readonly most?: number },
-  ): Promise<{ readonly all: number; readonly used: number; readonly rows: readonly UsedRedirect[] }>;
+  ): Promise<{
+    readonly all: number;
+    readonly used: number;
+    readonly rows: readonly UsedRedirect[];
+  }>;
   sessions(
     site: string,
   ): Promise<{ readonly all: number; readonly sessions: readonly SessionInfo[] }>;

@@ -10,6 +10,7 @@ import {
   VisitorsPage,
 } from './entries/entry-pages.tsx';
 import { GridPage } from './grid/grid-page.tsx';
+import { LivePage } from './live/live-page.tsx';
 import { Shell } from './shell/shell.tsx';
 import { PagesPage } from './pages/pages-page.tsx';
 import { FirstSite } from './sites/first-site.tsx';
@@ -37,6 +38,7 @@ export function App() {
             <Route path="changes" element={<ChangesPage />} />
             <Route path="try" element={<TryPage />} />
             <Route path="try/list" element={<TryListPage />} />
+            <Route path="live/:view?" element={<LivePage />} />
             <Route path="file" element={<DraftPage isDark={theme.isDark} />} />
             <Route path="*" element={<Nothing />} />
           </Route>

@@ -13,6 +13,7 @@ import './style/lists.css';
 import './style/forms.css';
 import './style/effect.css';
 import './style/addresses.css';
+import './style/live.css';
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

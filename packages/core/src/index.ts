@@ -12,7 +12,7 @@ export type { Content, Decision, DecisionOutcome, Request } from './decision/dec
 export type { Reason, StageName, Verdict } from './decision/reason.ts';
 export { inspect } from './findings/findings.ts';
 export { landing, type Landed } from './landing/landing.ts';
-export { closeBy, type CloseBy } from './reach/close-by.ts';
+export { closeBy, pageTitleAt, type CloseBy } from './reach/close-by.ts';
 export { addressesOf, type PageAddress } from './reach/addresses-of.ts';
 export { examplesOf } from './edits/examples.ts';
 export { pageList, type ListedPage } from './reach/page-list.ts';

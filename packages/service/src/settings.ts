@@ -164,10 +164,7 @@ export interface SignInSettings {
 }
 
 /** A gateway, and the website that it stands before. */
-export type GatewaySettings = Omit<
-  yup.InferType<typeof gatewaySchema>,
-  'token' | 'sign-in'
-> & {
+export type GatewaySettings = Omit<yup.InferType<typeof gatewaySchema>, 'token' | 'sign-in'> & {
   readonly token?: TokenSettings | undefined;
   readonly 'sign-in'?: SignInSettings | undefined;
 };

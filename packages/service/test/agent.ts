@@ -41,7 +41,7 @@ export function agent(): Agent {
     ask,
     follow: async (url, init) => {
       const pages = [await ask(url, init)];
-      for (let last = pages[0]!; last.location !== null && pages.length < 20; ) {
+      for (let last = pages[0]!; last.location !== null && pages.length < 20;) {
         last = await ask(last.location);
         pages.push(last);
       }

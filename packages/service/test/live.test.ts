@@ -63,8 +63,7 @@ describe('what happens at the gateway', () => {
   });
 
   test('what is not there is counted, with where the link was and the pages that were meant', async () => {
-    for (let i = 0; i < 3; i++)
-      await get('/jurnal', { Referer: `${site.gateway}/about?who=me` });
+    for (let i = 0; i < 3; i++) await get('/jurnal', { Referer: `${site.gateway}/about?who=me` });
     await get('/journal/no-such-entry', { Referer: 'https://friends.example/list?name=Kim' });
     await get('/nothing?mail=kim@example.org');
     await get('/people-of/kim@example.org/x');
@@ -120,7 +119,9 @@ describe('what happens at the gateway', () => {
     const { rows, all, used } = await until(uses, (one) => one.used === 3);
     expect([all, used]).toEqual([15, 3]);
     expect(rows[0]).toMatchObject({ from: '/birds', count: 2, last: expect.any(String) });
-    expect(rows.filter(({ from }) => from === '/crew-news').map(({ when, count }) => [when, count])).toEqual(
+    expect(
+      rows.filter(({ from }) => from === '/crew-news').map(({ when, count }) => [when, count]),
+    ).toEqual(
       expect.arrayContaining([
         ['crew', 1],
         [null, 1],
@@ -134,7 +135,8 @@ describe('what happens at the gateway', () => {
     await get('/crew');
     await get('/crew%2Frota');
     const { counts, minutes } = await until(
-      () => ask<{ minutes: number; counts: { outcome: string; count: number }[] }>('traffic?hours=1'),
+      () =>
+        ask<{ minutes: number; counts: { outcome: string; count: number }[] }>('traffic?hours=1'),
       (one) => one.counts.some(({ outcome }) => outcome === 'invalid'),
     );
     expect(minutes).toBe(1);
@@ -147,7 +149,9 @@ describe('what happens at the gateway', () => {
     const [one, two] = [agent(), agent()];
     await one.follow(`${site.gateway}/.kleidon/open-as?as=rhoda&to=/crew`);
     await two.follow(`${site.gateway}/.kleidon/open-as?as=rhoda&to=/crew`);
-    const { sessions } = await ask<{ sessions: { visitor: string; summary: string }[] }>('sessions');
+    const { sessions } = await ask<{ sessions: { visitor: string; summary: string }[] }>(
+      'sessions',
+    );
     expect(sessions.filter(({ visitor }) => visitor === 'rhoda')).toHaveLength(2);
     expect(await ask('sessions?visitor=rhoda', { method: 'DELETE' })).toEqual({ ended: 2 });
     expect((await one.ask(`${site.gateway}/crew`)).status).toBe(303);

@@ -44,17 +44,49 @@ const PAGES: readonly (readonly [string, string, string])[] = [
   ['a slash closes nothing', 'a<div data-kleidon-part=no />x', 'a'],
   ['a comment is no mark', `<!-- ${part('no')} -->`, `<!-- ${part('no')} -->`],
   ['nor is a script', `<script>"${part('no')}"</script>`, `<script>"${part('no')}"</script>`],
-  ['nor a text field', '<textarea><p data-kleidon-part=no></textarea>', '<textarea><p data-kleidon-part=no></textarea>'],
+  [
+    'nor a text field',
+    '<textarea><p data-kleidon-part=no></textarea>',
+    '<textarea><p data-kleidon-part=no></textarea>',
+  ],
   ['a link that works stays', menu('<a href="/a">A</a>'), menu('<a href="/a">A</a>')],
-  ['one that does not goes', menu('<a href="/no">A</a> | <a href="/b">B</a>'), menu(' | <a href="/b">B</a>')],
-  ['with its entry', menu('<ul><li> <a href="/no">A</a> </li><li>B</li></ul>'), menu('<ul><li>B</li></ul>')],
-  ['with what only wraps it', menu('<ul><li><b><a href="/no">A</a></b></li></ul>'), menu('<ul></ul>')],
-  ['an entry with more stays', menu('<li><a href="/no">A</a> and <a href="/b">B</a></li>'), menu('<li> and <a href="/b">B</a></li>')],
-  ['an entry above others stays', menu('<ul><li><a href="/no">A</a><ul><li><a href="/b">B</a></li></ul></li></ul>'), menu('<ul><li><ul><li><a href="/b">B</a></li></ul></li></ul>')],
+  [
+    'one that does not goes',
+    menu('<a href="/no">A</a> | <a href="/b">B</a>'),
+    menu(' | <a href="/b">B</a>'),
+  ],
+  [
+    'with its entry',
+    menu('<ul><li> <a href="/no">A</a> </li><li>B</li></ul>'),
+    menu('<ul><li>B</li></ul>'),
+  ],
+  [
+    'with what only wraps it',
+    menu('<ul><li><b><a href="/no">A</a></b></li></ul>'),
+    menu('<ul></ul>'),
+  ],
+  [
+    'an entry with more stays',
+    menu('<li><a href="/no">A</a> and <a href="/b">B</a></li>'),
+    menu('<li> and <a href="/b">B</a></li>'),
+  ],
+  [
+    'an entry above others stays',
+    menu('<ul><li><a href="/no">A</a><ul><li><a href="/b">B</a></li></ul></li></ul>'),
+    menu('<ul><li><ul><li><a href="/b">B</a></li></ul></li></ul>'),
+  ],
   ['a link with a reference', menu('<a href="&#47;no">A</a>'), menu('')],
-  ['a menu that shows everything', menu('<a href="/no">A</a>', 'foot'), menu('<a href="/no">A</a>', 'foot')],
+  [
+    'a menu that shows everything',
+    menu('<a href="/no">A</a>', 'foot'),
+    menu('<a href="/no">A</a>', 'foot'),
+  ],
   ['a link outside of menus', '<li><a href="/no">A</a></li>', '<li><a href="/no">A</a></li>'],
-  ['a hidden part in a menu', menu(`<li>${part('no')}<a href="/b">B</a></li>`), menu('<li><a href="/b">B</a></li>')],
+  [
+    'a hidden part in a menu',
+    menu(`<li>${part('no')}<a href="/b">B</a></li>`),
+    menu('<li><a href="/b">B</a></li>'),
+  ],
   ['what looks like a tag', 'a < b <', 'a < b <'],
   ['odd ends', '</p></br></div>x', '</p></br></div>x'],
 ];
@@ -72,10 +104,14 @@ describe('marks in a page', () => {
       ...['<nav>', '</nav>', '<br/>', '<title>', '</title>', '<svg>', '<?php', 'text', '\n', '\0'],
     );
     fc.assert(
-      fc.property(fc.array(piece, { maxLength: 60 }), fc.integer({ min: 1, max: 9 }), (pieces, size) => {
-        const page = pieces.join('');
-        expect(rewritten(page, size)).toBe(page);
-      }),
+      fc.property(
+        fc.array(piece, { maxLength: 60 }),
+        fc.integer({ min: 1, max: 9 }),
+        (pieces, size) => {
+          const page = pieces.join('');
+          expect(rewritten(page, size)).toBe(page);
+        },
+      ),
       { numRuns: 500 },
     );
   });
@@ -84,9 +120,15 @@ describe('marks in a page', () => {
     const around = fc.constantFrom('', '<p>a</p>', '<ul><li>b</ul>', 'é', '<!-- c -->', '<br>');
     const inside = fc.constantFrom('', '<p>x', '<b>x</b>', '<div>x</div>', '<!-- x -->', '<img>');
     fc.assert(
-      fc.property(around, fc.array(inside), around, fc.integer({ min: 1, max: 9 }), (a, x, b, size) => {
-        expect(rewritten(a + part('no', x.join('')) + b, size)).toBe(a + b);
-      }),
+      fc.property(
+        around,
+        fc.array(inside),
+        around,
+        fc.integer({ min: 1, max: 9 }),
+        (a, x, b, size) => {
+          expect(rewritten(a + part('no', x.join('')) + b, size)).toBe(a + b);
+        },
+      ),
     );
   });
 
@@ -109,8 +151,10 @@ gates: { closed: { at: /closed, admit: role crew } }
 parts: { crew: { admit: role crew }, all: { admit: anyone } }
 menus: { main: { links: [/, /closed], shows: usable } }
 `;
-const MARKED = '<html><p data-kleidon-part="crew">secret</p><p data-kleidon-part="typo">t</p><nav data-kleidon-menu=main><a href="https://marks.example/closed">C</a><a href="x">X</a><a href="mailto:a@b.c">M</a></nav></html>';
-const SEEN = '<html><nav data-kleidon-menu=main><a href="x">X</a><a href="mailto:a@b.c">M</a></nav></html>';
+const MARKED =
+  '<html><p data-kleidon-part="crew">secret</p><p data-kleidon-part="typo">t</p><nav data-kleidon-menu=main><a href="https://marks.example/closed">C</a><a href="x">X</a><a href="mailto:a@b.c">M</a></nav></html>';
+const SEEN =
+  '<html><nav data-kleidon-menu=main><a href="x">X</a><a href="mailto:a@b.c">M</a></nav></html>';
 const PLAIN = '<html><p>as it is</p></html>';
 
 describe('marked pages through the gateway', () => {
@@ -183,26 +227,32 @@ describe('marked pages through the gateway', () => {
   });
   beforeEach(() => (asked = []));
 
-  test.each(['/marked', '/gzip', '/br', '/slow'])('%s comes without what is not for a guest', async (path) => {
-    const answer = await get(path);
-    expect(await answer.text()).toBe(SEEN);
-    expect(answer.headers.get('Cache-Control')).toBe('private, no-store');
-    expect(answer.headers.get('ETag')).toBeNull();
-    expect(answer.headers.get('Content-Encoding')).toBeNull();
-  });
+  test.each(['/marked', '/gzip', '/br', '/slow'])(
+    '%s comes without what is not for a guest',
+    async (path) => {
+      const answer = await get(path);
+      expect(await answer.text()).toBe(SEEN);
+      expect(answer.headers.get('Cache-Control')).toBe('private, no-store');
+      expect(answer.headers.get('ETag')).toBeNull();
+      expect(answer.headers.get('Content-Encoding')).toBeNull();
+    },
+  );
 
   test('a long page is rewritten as it streams', async () => {
     const text = await (await get('/long')).text();
     expect(text).toBe(SEEN.replace('</html>', `${'x'.repeat(400_000)}</html>`));
   });
 
-  test.each(['/plain', '/gzip-plain'])('%s has no marks, and comes as the website sent it', async (path) => {
-    const answer = await get(path);
-    expect(await answer.text()).toBe(PLAIN);
-    expect(answer.headers.get('ETag')).toBe('"1"');
-    expect(answer.headers.get('Cache-Control')).toBe('public, max-age=60');
-    expect(answer.headers.get('Content-Length')).not.toBeNull();
-  });
+  test.each(['/plain', '/gzip-plain'])(
+    '%s has no marks, and comes as the website sent it',
+    async (path) => {
+      const answer = await get(path);
+      expect(await answer.text()).toBe(PLAIN);
+      expect(answer.headers.get('ETag')).toBe('"1"');
+      expect(answer.headers.get('Cache-Control')).toBe('public, max-age=60');
+      expect(answer.headers.get('Content-Length')).not.toBeNull();
+    },
+  );
 
   test('only HTML is looked at', async () => {
     expect(await (await get('/text')).text()).toBe(MARKED);
@@ -226,8 +276,10 @@ describe('marked pages through the gateway', () => {
 
   test('HEAD promises no length and no tag that GET would not keep', async () => {
     const answer = await get('/marked', {}, 'HEAD');
-    expect([answer.status, answer.headers.get('ETag'), answer.headers.get('Content-Length')]).toEqual(
-      [200, null, null],
-    );
+    expect([
+      answer.status,
+      answer.headers.get('ETag'),
+      answer.headers.get('Content-Length'),
+    ]).toEqual([200, null, null]);
   });
 });

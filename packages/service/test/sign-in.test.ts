@@ -37,7 +37,10 @@ describe('signing in at the gateway', () => {
   test('a guest is asked to sign in, and comes back to the page asked for first', async () => {
     const vik = agent();
     const [first, asked] = await vik.follow(`${home}/members/photos`);
-    expect([first!.status, asked!.url]).toEqual([303, `${home}/sign-in?return=%2Fmembers%2Fphotos`]);
+    expect([first!.status, asked!.url]).toEqual([
+      303,
+      `${home}/sign-in?return=%2Fmembers%2Fphotos`,
+    ]);
     expect(asked!.text).toContain('name="return" value="/members/photos"');
     const landed = await signIn(vik, 'vik', '/members/photos');
     expect([landed.status, landed.url]).toEqual([200, `${home}/members/photos`]);
@@ -78,7 +81,9 @@ describe('signing in at the gateway', () => {
     await who.follow(`${home}/.kleidon/open-as?as=vik&to=/crew`);
     const second = await secretOf(who);
     expect(second).not.toBe(first);
-    const old = await agent().ask(`${home}/crew/rota`, { headers: { Cookie: `${SESSION}=${first}` } });
+    const old = await agent().ask(`${home}/crew/rota`, {
+      headers: { Cookie: `${SESSION}=${first}` },
+    });
     expect(old.status).toBe(303);
     expect((await who.ask(`${home}/crew/rota`)).status).toBe(200);
   });
@@ -95,7 +100,10 @@ describe('signing in at the gateway', () => {
     const replayed = await agent().ask(`${home}/crew/rota`, {
       headers: { Cookie: `${SESSION}=${secret}` },
     });
-    expect([replayed.status, replayed.location]).toEqual([303, expect.stringContaining('/sign-in')]);
+    expect([replayed.status, replayed.location]).toEqual([
+      303,
+      expect.stringContaining('/sign-in'),
+    ]);
     // As the form of the provider does.
     const form = Object.fromEntries(
       [...there!.text.matchAll(/<input type="hidden" name="(\w+)" value="([^"]*)"/g)].map(
@@ -199,7 +207,11 @@ describe('signing in at the gateway', () => {
     );
     expect(rows).toContainEqual(['sub', 'petra', 'id petra']);
     expect(rows).toContainEqual(['email', 'petra@merrowpoint.example', 'visitor.email']);
-    expect(rows).toContainEqual(['bought', expect.stringContaining('hide-permit'), 'bought hide-permit']);
+    expect(rows).toContainEqual([
+      'bought',
+      expect.stringContaining('hide-permit'),
+      'bought hide-permit',
+    ]);
     expect(rows.find(([claim]) => claim === 'nonce')?.[2]).toBe('about the sign-in itself');
     expect(page.text).toContain('You would be Petra (hide-permit until 2027-05-01).');
     expect(await secretOf(who)).toBeUndefined();
@@ -238,7 +250,12 @@ describe('signing in at the gateway', () => {
       await who.follow(`${own.gateway}/.kleidon/open-as?as=vik&to=/crew`);
       await who.jar.setCookie('theme=dark', own.gateway);
       const answer = await who.ask(`${own.gateway}/crew`);
-      expect(told.at(-1)!.split('; ').filter((one) => one.startsWith('kleidon'))).toEqual([]);
+      expect(
+        told
+          .at(-1)!
+          .split('; ')
+          .filter((one) => one.startsWith('kleidon')),
+      ).toEqual([]);
       expect(told.at(-1)).toContain('theme=dark');
       expect(answer.headers.getSetCookie()).toEqual(['basket=3']);
     } finally {
@@ -273,7 +290,9 @@ describe('signing in at the gateway', () => {
         502,
         expect.stringContaining('The identity provider http://127.0.0.1:1 can&#39;t be asked.'),
       ]);
-      expect((await agent().ask(`${service.gateway}/.kleidon/open-as?as=vik&to=/`)).status).toBe(404);
+      expect((await agent().ask(`${service.gateway}/.kleidon/open-as?as=vik&to=/`)).status).toBe(
+        404,
+      );
       expect((await agent().ask(`${service.gateway}/`)).status).toBe(200);
     } finally {
       await service.end();

@@ -1,7 +1,8 @@
 import { useMemo } from 'react';
 import { Button, Input, Select } from 'antd';
 import { useOutletContext } from 'react-router';
-import { OUTCOME_WORDS } from '@kleidon/client';
+import { OUTCOME_WORDS, type GatewayInfo } from '@kleidon/client';
+import type { Grid } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -29,6 +30,7 @@ export function GridPage() {
   const grid = useLoad(key, (signal) =>
     client.grid(site.id, { state, at: at || undefined }, signal),
   );
+  const gateway = useLoad(site.id, () => client.gateway(site.id));
   // Lists from the address are new with each render; their texts are not.
   const [outcomeKey, foldedKey] = [outcomes.join('\n'), folded.join('\n')];
   const rows = useMemo(
@@ -140,12 +142,26 @@ export function GridPage() {
             site={site.id}
             request={{ address: visited, as: cell.visitor, state, ...(at ? { at } : {}) }}
             version={pending.key}
+            openAt={openAt(gateway.value?.gateway ?? null, grid.value, cell.visitor!, visited)}
             onClose={() => change({ visit: null })}
           />
         )}
       </div>
     </div>
   );
+}
+
+/** Where a page is opened as a visitor for real; only before a stand-in that takes everyone at their word. */
+function openAt(
+  gateway: GatewayInfo | null,
+  { visitors }: Grid,
+  name: string,
+  address: string,
+): string | null {
+  if (!gateway?.standIn) return null;
+  const isGuest = visitors.find((one) => one.name === name)?.summary === 'guest';
+  const query = new URLSearchParams({ as: isGuest ? '' : name, to: address });
+  return `${gateway.reachedAt}/.kleidon/open-as?${query.toString()}`;
 }
 
 const lines = (text: string): string[] => (text === '' ? [] : text.split('\n'));

@@ -25,6 +25,7 @@ const PAGES = [
   ['/names', 'Names'],
   ['/site', 'Site'],
   ['/try', 'Try an address'],
+  ['/live', 'Live'],
   ['/file', 'Site file'],
 ] as const;
 

@@ -11,11 +11,13 @@ interface Props {
   readonly request: VisitRequest;
   /** Differs when the draft or what waits differs, so that the visit is made anew. */
   readonly version: string;
+  /** Where the page can be opened as this visitor; null where it can't. */
+  readonly openAt: string | null;
   onClose(): void;
 }
 
 /** The visit behind a cell, beside the grid. */
-export function VisitPanel({ site, request, version, onClose }: Props) {
+export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
   const visit = useLoad(`${site} ${version} ${JSON.stringify(request)}`, (signal) =>
     client.visit(site, request, signal),
   );
@@ -49,6 +51,14 @@ export function VisitPanel({ site, request, version, onClose }: Props) {
           <VisitView visit={visit.value} ruleAt={(line) => ruleAddress(site, state, line)} />
           <p>
             <Link to={`/sites/${site}/try?${again.toString()}`}>Try it with changes</Link>
+            {openAt !== null && (
+              <>
+                {' · '}
+                <a href={openAt} target="_blank" rel="noreferrer">
+                  Open this page as {request.as} <span className="quiet">(new tab)</span>
+                </a>
+              </>
+            )}
           </p>
         </>
       ) : (

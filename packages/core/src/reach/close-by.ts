@@ -1,6 +1,7 @@
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { decodePathText } from '../pattern/canonical.ts';
+import { lookUp } from '../pattern/index-of-patterns.ts';
 import { literalOf } from '../pattern/pattern.ts';
 import { editDistance } from '../text/nearest.ts';
 import type { Visitor } from '../site/visitor.ts';
@@ -43,6 +44,13 @@ export function closeBy(
     })
     .slice(0, MOST)
     .map(({ page }) => ({ address: page.address, title: page.title }));
+}
+
+/** The title of the page that has an address for itself, whether it is open now or not; null where none has. */
+export function pageTitleAt(prepared: PreparedSite, address: string): string | null {
+  const read = readAddress(address, prepared.site, prepared.site.tidy);
+  const page = read.ok ? lookUp(prepared.pages, read.address.path)[0]?.rule.page : undefined;
+  return page && literalOf(page.pattern) !== null ? page.title : null;
 }
 
 function unlikeness(asked: string, address: string): number {

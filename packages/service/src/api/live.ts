@@ -1,6 +1,6 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import { closeBy, GUEST, redirectUses, USE_ORDERS } from '@kleidon/core';
+import { closeBy, GUEST, pageTitleAt, redirectUses, USE_ORDERS } from '@kleidon/core';
 import { MISS_ORDERS } from '../store/records.ts';
 import { draftOf, preparedOf, type Context, type GatewayState } from './context.ts';
 import { validated, wholeField } from './input.ts';
@@ -102,6 +102,7 @@ export function liveRouter(context: Context): Router {
         found,
         misses: rows.map((row) => ({
           ...row,
+          page: live && pageTitleAt(live, row.address),
           closeBy: live ? closeBy(live, row.address, GUEST, now()) : [],
         })),
       });

@@ -54,7 +54,10 @@ export function createGateway(options: GatewayOptions): Gateway {
 
   const answers = answersOf({ website, originOf, home, proof: options.proof, now });
 
-  const handle = async (request: IncomingMessage, response: ServerResponse): Promise<Answered | null> => {
+  const handle = async (
+    request: IncomingMessage,
+    response: ServerResponse,
+  ): Promise<Answered | null> => {
     const site = live();
     if (!site) {
       say(request, response, 503, null, { 'Cache-Control': 'no-store' });
@@ -76,8 +79,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     const how = await answers.answer(under, decision);
     // What is gone on purpose is known to be.
     const isMiss = how === 'missing' && response.statusCode !== 410 && !isHidden(decision);
-    if (isMiss && isView(asked.method))
-      watch.missed(asked.address, request.headers.referer);
+    if (isMiss && isView(asked.method)) watch.missed(asked.address, request.headers.referer);
     return how;
   };
 
@@ -96,7 +98,9 @@ export function createGateway(options: GatewayOptions): Gateway {
   });
   const upgrade = async (request: IncomingMessage, socket: Duplex, head: Buffer): Promise<void> => {
     const refused = (status: number): void =>
-      void socket.end(`HTTP/1.1 ${status < 400 ? 403 : status} Refused\r\nConnection: close\r\n\r\n`);
+      void socket.end(
+        `HTTP/1.1 ${status < 400 ? 403 : status} Refused\r\nConnection: close\r\n\r\n`,
+      );
     const site = live();
     if (!site) return refused(503);
     const asked = readAsked(request, { reachedAt: home().host, site: site.site });

@@ -225,8 +225,7 @@ function testPage({ visitor, uses }: MappedClaims, { site }: PreparedSite): OwnP
   const who = visitor
     ? `You would be ${visitor.title} (${summarize(visitor, site.timeZone)}).`
     : 'Nobody could sign in like this: the claim that names the visitor is missing.';
-  const unused =
-    unknown.length === 0 ? '' : ` The site file does not know ${unknown.join(', ')}.`;
+  const unused = unknown.length === 0 ? '' : ` The site file does not know ${unknown.join(', ')}.`;
   return {
     title: 'A test: nobody was signed in',
     words: `${who}${unused}`,
@@ -260,11 +259,7 @@ async function bodyOf(request: IncomingMessage): Promise<string> {
 
 const FIELDS = { 'Cache-Control': 'no-store', 'Referrer-Policy': 'no-referrer' };
 
-function sendOn(
-  response: ServerResponse,
-  location: string,
-  setCookies: readonly string[],
-): void {
+function sendOn(response: ServerResponse, location: string, setCookies: readonly string[]): void {
   response.writeHead(303, {
     ...FIELDS,
     Location: location,

@@ -62,7 +62,10 @@ export async function startGateway(
     reachedAt: () => reachedAt,
     patience: patience * 1000,
     visitorOf: async (request, prepared) =>
-      speaking(signIn?.visitorOf(request) ?? (await byToken(request, prepared.site.timeZone)), request),
+      speaking(
+        signIn?.visitorOf(request) ?? (await byToken(request, prepared.site.timeZone)),
+        request,
+      ),
     signIn,
     watch,
     proof,

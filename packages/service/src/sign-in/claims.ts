@@ -48,11 +48,7 @@ const OF_THE_TOKEN: ReadonlySet<string> = new Set([
  * Maps claims to a visitor.
  * @param timeZone in which dates without an offset are read
  */
-export function mapClaims(
-  claims: Claims,
-  settings: ClaimSettings,
-  timeZone: string,
-): MappedClaims {
+export function mapClaims(claims: Claims, settings: ClaimSettings, timeZone: string): MappedClaims {
   const { id = 'sub', name = 'name', email = 'email', bought = 'bought' } = settings;
   const { roles = 'roles', groups = 'groups', attributes = [] } = settings;
   const became = new Map<string, string[]>();

@@ -160,6 +160,10 @@ export function recordStore(db: Db): RecordStore {
     traffic: (site, since, step) =>
       traffic
         .all(step, step, site, Math.floor(since / MINUTE))
-        .map(({ step: minute, outcome, count }) => ({ from: iso(minute * MINUTE), outcome, count })),
+        .map(({ step: minute, outcome, count }) => ({
+          from: iso(minute * MINUTE),
+          outcome,
+          count,
+        })),
   };
 }

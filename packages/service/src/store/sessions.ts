@@ -68,7 +68,9 @@ export function sessionStore(db: Db): SessionStore {
   const see = db.prepare('update session set seen_at = ? where hash = ?');
   const end = db.prepare('delete from session where hash = ? and site_id = ?');
   const endAll = db.prepare('delete from session where site_id = ? and visitor_id = ?');
-  const forget = db.prepare('delete from session where site_id = ? and (until <= ? or seen_at <= ?)');
+  const forget = db.prepare(
+    'delete from session where site_id = ? and (until <= ? or seen_at <= ?)',
+  );
   const list = db.prepare<
     [string, number, number, number],
     { hash: string; visitor: string; begun_at: number; seen_at: number; until: number }
@@ -82,7 +84,13 @@ export function sessionStore(db: Db): SessionStore {
   );
   return {
     begin: db.transaction(
-      (site: string, { visitor, idToken }: SessionRecord, times: SessionTimes, at: number, before: string | null) => {
+      (
+        site: string,
+        { visitor, idToken }: SessionRecord,
+        times: SessionTimes,
+        at: number,
+        before: string | null,
+      ) => {
         forget.run(site, at, at - times.idle);
         // A secret that was there before the sign-in may be known to someone else.
         if (before !== null) end.run(hashOf(before), site);

@@ -1,0 +1,202 @@
+import { useState } from 'react';
+import { Button, Input, Table } from 'antd';
+import { Link, useOutletContext } from 'react-router';
+import type { Miss } from '@kleidon/client';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { useAgain } from './live-page.tsx';
+import { Moment } from './moment.tsx';
+
+const A_PAGE = 50;
+const ORDERS: Readonly<Record<string, string>> = {
+  count: 'count',
+  last: 'last',
+  address: 'address',
+};
+
+/** What was asked for and not found, and the redirect from each, made with one click. */
+export function MissesView() {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const { query, change } = useAddressState();
+  const [said, setSaid] = useState('');
+  const [failure, setFailure] = useState<Error | null>(null);
+  const page = Number(query.get('page') ?? '1');
+  const request = {
+    order: query.get('order') ?? 'count',
+    search: query.get('text') ?? '',
+    skip: (page - 1) * A_PAGE,
+    most: A_PAGE,
+  };
+  const misses = useLoad(`${site.id} ${JSON.stringify(request)}`, () =>
+    client.misses(site.id, request),
+  );
+  useAgain(misses.reload);
+  if (misses.error && !misses.value) return <Failure error={misses.error} retry={misses.reload} />;
+  if (!misses.value) return <Waiting what="misses" />;
+  const waiting = new Set(
+    (pending.changes?.edits ?? []).flatMap(({ edit }) =>
+      edit.do === 'put-item' && edit.section === 'redirects' && edit.was === null
+        ? [(edit.value as { from?: string }).from]
+        : [],
+    ),
+  );
+  const run = (work: () => Promise<string>) => (): void => {
+    setFailure(null);
+    work().then(setSaid, (problem: unknown) => setFailure(problem as Error));
+  };
+  const redirect = (from: string, to: string) =>
+    run(async () => {
+      await pending.add({
+        do: 'put-item',
+        section: 'redirects',
+        was: null,
+        value: { from, to, kind: 'permanent' },
+      });
+      return `The redirect from ${from} to ${to} waits to be saved.`;
+    });
+  const { found, misses: rows } = misses.value;
+  return (
+    <>
+      <div className="filters" role="search" aria-label="Search in misses">
+        <Input
+          aria-label="Search misses"
+          placeholder="Search"
+          allowClear
+          value={request.search}
+          onChange={({ target }) => change({ text: target.value, page: null }, { replace: true })}
+        />
+        <span className="quiet" role="status">
+          {said || (found === 1 ? '1 address.' : `${found} addresses.`)} Queries and what may be
+          about someone are not kept.
+        </span>
+      </div>
+      {failure && <Failure error={failure} />}
+      <div className="table-frame">
+        <Table<Miss>
+          size="small"
+          rowKey="address"
+          dataSource={rows}
+          sticky
+          rowHoverable={false}
+          pagination={
+            found > A_PAGE
+              ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
+              : false
+          }
+          onChange={({ current = 1 }, _, sorter) => {
+            const { columnKey } = Array.isArray(sorter) ? sorter[0]! : sorter;
+            const order = ORDERS[String(columnKey)] ?? 'count';
+            change({
+              order: order === 'count' ? null : order,
+              page: current > 1 && current !== page ? String(current) : null,
+            });
+          }}
+          locale={{
+            emptyText:
+              request.search === ''
+                ? 'Nobody has missed anything yet.'
+                : 'No miss fits this search.',
+          }}
+          columns={[
+            {
+              title: 'Asked for',
+              key: 'address',
+              width: 230,
+              sorter: true,
+              sortOrder: request.order === 'address' ? 'ascend' : null,
+              sortDirections: ['ascend'],
+              render: (_, { address }) => <code>{address}</code>,
+            },
+            {
+              title: 'Times',
+              key: 'count',
+              width: 80,
+              align: 'right',
+              sorter: true,
+              sortOrder: request.order === 'count' ? 'descend' : null,
+              sortDirections: ['descend'],
+              render: (_, { count }) => count.toLocaleString('en'),
+            },
+            {
+              title: 'First',
+              key: 'first',
+              width: 140,
+              render: (_, { first }) => <Moment at={first} />,
+            },
+            {
+              title: 'Last',
+              key: 'last',
+              width: 140,
+              sorter: true,
+              sortOrder: request.order === 'last' ? 'descend' : null,
+              sortDirections: ['descend'],
+              render: (_, { last }) => <Moment at={last} />,
+            },
+            {
+              title: 'Linked from',
+              key: 'referrer',
+              width: 205,
+              render: (_, { referrer }) =>
+                referrer === null ? (
+                  <span className="quiet">not said</span>
+                ) : (
+                  <code>{referrer}</code>
+                ),
+            },
+            {
+              title: 'Redirect to',
+              key: 'close',
+              render: (_, { address, page: title, closeBy }) =>
+                title !== null ? (
+                  <span className="quiet">The page “{title}” is not open to those who asked.</span>
+                ) : waiting.has(address) ? (
+                  <Link to={`/sites/${site.id}/changes`}>A redirect waits to be saved</Link>
+                ) : (
+                  <span className="buttons wrap">
+                    {closeBy.slice(0, 3).map((one) => (
+                      <Button
+                        key={one.address}
+                        size="small"
+                        title={one.title}
+                        aria-label={`Redirect ${address} to ${one.address}`}
+                        onClick={redirect(address, one.address)}
+                      >
+                        {one.address}
+                      </Button>
+                    ))}
+                    <Link
+                      to={`/sites/${site.id}/addresses/redirects?${new URLSearchParams({ new: 'yes', from: address }).toString()}`}
+                      aria-label={`Elsewhere: a redirect from ${address}`}
+                    >
+                      Elsewhere
+                    </Link>
+                  </span>
+                ),
+            },
+            {
+              title: 'More',
+              key: 'more',
+              width: 90,
+              render: (_, { address }) => (
+                <Button
+                  size="small"
+                  aria-label={`Forget ${address}`}
+                  onClick={run(async () => {
+                    await client.dropMiss(site.id, address);
+                    misses.reload();
+                    return `${address} is forgotten.`;
+                  })}
+                >
+                  Forget
+                </Button>
+              ),
+            },
+          ]}
+        />
+      </div>
+    </>
+  );
+}

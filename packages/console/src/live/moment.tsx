@@ -1,0 +1,6 @@
+const FORMAT = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+
+/** A moment in the time zone of whoever looks. */
+export function Moment({ at }: { at: string }) {
+  return <time dateTime={at}>{FORMAT.format(new Date(at))}</time>;
+}

@@ -1,0 +1,94 @@
+import { Select } from 'antd';
+import { Link, useOutletContext } from 'react-router';
+import type { GatewayInfo } from '@kleidon/client';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { useAgain } from './live-page.tsx';
+import { Moment } from './moment.tsx';
+import { TrafficPlot } from './traffic-plot.tsx';
+
+const HOURS: readonly (readonly [number, string])[] = [
+  [1, 'the last hour'],
+  [6, 'the last 6 hours'],
+  [24, 'the last day'],
+  [168, 'the last week'],
+];
+
+/** What is released, how the website does, and the requests by how they ended. */
+export function NowView({ gateway }: { gateway: GatewayInfo }) {
+  const { site } = useOutletContext<SiteFrame>();
+  const { query, change } = useAddressState();
+  const hours = Number(query.get('hours') ?? 1);
+  const traffic = useLoad(`${site.id} ${hours}`, () => client.traffic(site.id, hours));
+  useAgain(traffic.reload);
+  const { health, origin, provider, sessions, reachedAt } = gateway;
+  return (
+    <div className="live">
+      <dl className="facts">
+        <dt>Released</dt>
+        <dd>
+          {site.live ? (
+            <>
+              Release {site.live.number}, <Moment at={site.live.releasedAt} />
+              {site.live.note && <span className="quiet"> {site.live.note}</span>}
+              {!site.draft.isLive && (
+                <>
+                  {' '}
+                  <Link to={`/sites/${site.id}/file`}>The draft differs</Link>
+                </>
+              )}
+            </>
+          ) : (
+            'Nothing yet: every request is answered with 503.'
+          )}
+        </dd>
+        <dt>Website</dt>
+        <dd>
+          <span className={health.isUp ? 'up' : 'down'}>
+            {health.isUp ? '✓ answers' : '× fails'}
+          </span>{' '}
+          with {health.says} in {health.took} ms <code className="quiet">{origin}</code>
+        </dd>
+        <dt>Sign-in</dt>
+        <dd>
+          {provider === null ? (
+            'none here'
+          ) : (
+            <>
+              <code>{provider}</code>{' '}
+              <a href={`${reachedAt}/.kleidon/test-sign-in`} target="_blank" rel="noreferrer">
+                Test it <span className="quiet">(new tab)</span>
+              </a>
+            </>
+          )}
+        </dd>
+        <dt>Signed in</dt>
+        <dd>
+          <Link to={`/sites/${site.id}/live/sessions`}>
+            {sessions === 1 ? '1 session' : `${sessions} sessions`}
+          </Link>
+        </dd>
+      </dl>
+      <div className="plot-head">
+        <h2>Requests by how they ended</h2>
+        <Select
+          aria-label="Time shown"
+          popupMatchSelectWidth={false}
+          value={hours}
+          onChange={(next: number) => change({ hours: String(next) })}
+          options={HOURS.map(([value, label]) => ({ value, label }))}
+        />
+      </div>
+      {traffic.error && !traffic.value ? (
+        <Failure error={traffic.error} retry={traffic.reload} />
+      ) : traffic.value ? (
+        <TrafficPlot traffic={traffic.value} hours={hours} />
+      ) : (
+        <Waiting what="the requests" />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,106 @@
+import { Select, Table } from 'antd';
+import { Link, useOutletContext } from 'react-router';
+import type { UsedRedirect } from '@kleidon/core';
+import { client } from '../client.ts';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import { useAddressState } from '../use-address-state.ts';
+import { useLoad } from '../use-load.ts';
+import { useAgain } from './live-page.tsx';
+import { Moment } from './moment.tsx';
+
+const A_PAGE = 100;
+const ORDERS = [
+  ['count', 'Most used first'],
+  ['last', 'Last used first'],
+  ['unused', 'Never used first'],
+  ['file', 'As in the site file'],
+] as const;
+
+/** The redirects that are live, with how often each was used, and when last. */
+export function UsesView() {
+  const { site } = useOutletContext<SiteFrame>();
+  const { query, change } = useAddressState();
+  const order = query.get('order') ?? 'count';
+  const page = Number(query.get('page') ?? '1');
+  const request = { order, skip: (page - 1) * A_PAGE, most: A_PAGE };
+  const uses = useLoad(`${site.id} ${JSON.stringify(request)}`, () =>
+    client.redirectUses(site.id, request),
+  );
+  useAgain(uses.reload);
+  if (uses.error && !uses.value) return <Failure error={uses.error} retry={uses.reload} />;
+  if (!uses.value) return <Waiting what="redirects in use" />;
+  const { all, used, rows } = uses.value;
+  return (
+    <>
+      <div className="filters">
+        <Select
+          aria-label="Order"
+          popupMatchSelectWidth={false}
+          value={order}
+          onChange={(next: string) => change({ order: next, page: null })}
+          options={ORDERS.map(([value, label]) => ({ value, label }))}
+        />
+        <span className="quiet" role="status">
+          {used} of {all} redirects of the live release are in use.
+        </span>
+      </div>
+      <div className="table-frame">
+        <Table<UsedRedirect>
+          size="small"
+          rowKey={({ list, line }) => `${list ?? ''}:${line}`}
+          dataSource={rows}
+          sticky
+          rowHoverable={false}
+          pagination={
+            all > A_PAGE
+              ? {
+                  current: page,
+                  pageSize: A_PAGE,
+                  total: all,
+                  showSizeChanger: false,
+                  onChange: (next) => change({ page: next > 1 ? String(next) : null }),
+                }
+              : false
+          }
+          locale={{ emptyText: 'The live release has no redirects.' }}
+          columns={[
+            {
+              title: 'From',
+              key: 'from',
+              render: (_, { from, list }) => (
+                <Link
+                  to={`/sites/${site.id}/addresses/redirects?${new URLSearchParams({ text: from, ...(list === null ? {} : { list }) }).toString()}`}
+                >
+                  <code>{from}</code>
+                </Link>
+              ),
+            },
+            { title: 'To', key: 'to', render: (_, { to }) => <code>{to}</code> },
+            {
+              title: 'Only for',
+              key: 'when',
+              width: 200,
+              render: (_, { when }) =>
+                when === null ? <span className="quiet">anyone</span> : <code>{when}</code>,
+            },
+            {
+              title: 'Times',
+              key: 'count',
+              width: 90,
+              align: 'right',
+              render: (_, { count }) => count.toLocaleString('en'),
+            },
+            {
+              title: 'Last',
+              key: 'last',
+              width: 170,
+              render: (_, { last }) =>
+                last === null ? <span className="quiet">never</span> : <Moment at={last} />,
+            },
+          ]}
+        />
+      </div>
+    </>
+  );
+}
