@@ -8,6 +8,7 @@ import type { CsvProposal, Proposal } from '@kleidon/core';
 import { readSite } from '@kleidon/core';
 import { run, temporaryFolder } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
+import { manual } from './manual.ts';
 
 const folder = temporaryFolder();
 afterAll(folder.remove);
@@ -380,20 +381,3 @@ pages:
     expect(there.filter((name) => !found.has(name) && !found.has(name.toLowerCase()))).toEqual([]);
   });
 });
-
-/** Debian's PostgreSQL manual, which scripts/test.mjs brings; without it, a tree of the same size. */
-function manual(): string {
-  const installed = readdirSync('/usr/share/doc')
-    .filter((name) => /^postgresql-doc-\d+$/.test(name))
-    .map((name) => join('/usr/share/doc', name, 'html'))
-    .find((path) => existsSync(join(path, 'index.html')));
-  if (installed) return installed;
-  const made = temporaryFolder();
-  const links = Array.from({ length: 1100 }, (_, i) => `<a href="page-${i}.html">${i}</a>`).join(
-    '',
-  );
-  writeFileSync(join(made.path, 'index.html'), `<title>Index</title>${links}`);
-  for (let i = 0; i < 1100; i++)
-    writeFileSync(join(made.path, `page-${i}.html`), `<title>Page ${i}</title>`);
-  return made.path;
-}

@@ -209,14 +209,18 @@ describe('the console while the gateway runs', () => {
     await opened.waitForURL(`${site.gateway}/crew/rota`);
     expect(await heading(opened)).toBe('Rota');
     // From the next cell as someone else, in the same browser.
-    await page.goto(`${site.service().address}/sites/merrow-point/?page=%2Fcrew&visitor=mia&visit=open`);
+    await page.goto(
+      `${site.service().address}/sites/merrow-point/?page=%2Fcrew&visitor=mia&visit=open`,
+    );
     const [other] = await Promise.all([
       page.context().waitForEvent('page'),
       page.getByRole('link', { name: 'Open this page as mia' }).click(),
     ]);
     await other.waitForURL(`${site.gateway}/crew`);
     await other.getByText('The crew room is for people who help at the reserve.').waitFor();
-    await page.goto(`${site.service().address}/sites/merrow-point/?page=%2Fcrew&visitor=gale&visit=open`);
+    await page.goto(
+      `${site.service().address}/sites/merrow-point/?page=%2Fcrew&visitor=gale&visit=open`,
+    );
     const [guest] = await Promise.all([
       page.context().waitForEvent('page'),
       page.getByRole('link', { name: 'Open this page as gale' }).click(),

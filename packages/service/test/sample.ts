@@ -70,7 +70,7 @@ export async function sampleSite(
   const gateway = `http://127.0.0.1:${port}`;
   const [website, identity] = await Promise.all([
     program('website/server.mjs', '--port', '0'),
-    program('identity.mjs', '--port', '0', '--site', SAMPLE, '--back', gateway),
+    program('identity.mjs', '--port', '0', '--site', file, '--back', gateway),
   ]);
   const settings = join(folder, 'kleidon.yaml');
   writeFileSync(

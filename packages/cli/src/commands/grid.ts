@@ -1,7 +1,7 @@
 import { Option, type Command } from 'commander';
 import { OUTCOMES } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
-import { atOption, collect, withSource, type SourceOptions } from '../options.ts';
+import { atOption, collect, needAddress, withSource, type SourceOptions } from '../options.ts';
 import { printGrid } from '../output/grid.ts';
 import { print } from '../output/print.ts';
 import { terminalWidth } from '../output/style.ts';
@@ -48,12 +48,7 @@ Examples:
             `"${stranger}" is no outcome. There are: ${OUTCOMES.join(', ')}.`,
           );
         }
-        if (under !== undefined && !under.startsWith('/')) {
-          throw new Stop(
-            EXIT.wrongUse,
-            `"${under}" is no address of the site. Begin it with a slash.`,
-          );
-        }
+        needAddress(under);
         const grid = await sourceFrom(options).grid({ under, visitors, outcomes, at });
         print(options.json, grid, () => printGrid(grid, terminalWidth()));
       },

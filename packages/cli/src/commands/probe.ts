@@ -3,7 +3,7 @@ import { Option, type Command } from 'commander';
 import { createClient } from '@kleidon/client';
 import { writeJunit, type TestCase } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
-import { collect, withSource, wholeNumber, type SourceOptions } from '../options.ts';
+import { collect, needAddress, withSource, wholeNumber, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { printProbe } from '../output/probe.ts';
 import { readCredentials } from '../probe/credentials.ts';
@@ -87,6 +87,7 @@ async function probingOf(url: string, options: ProbeOptions, command: Command): 
       EXIT.wrongUse,
       `"${url}" is no website. Write protocol and host, such as https://www.example.org.`,
     );
+  needAddress(options.under);
   const { origin, hostname } = new URL(url);
   const isFromFile = options.file !== undefined;
   const site = isFromFile ? undefined : await siteFrom(createClient(options.service), options);
