@@ -3,7 +3,9 @@ import { request as httpRequest } from 'node:http';
 import { once } from 'node:events';
 import Database from 'better-sqlite3';
 import { createClient, ServiceProblem } from '@kleidon/client';
+import { agent } from './agent.ts';
 import { run, SAMPLE, temporaryFolder } from './running.ts';
+import { program, sampleSite } from './sample.ts';
 
 const sample = readFileSync(SAMPLE, 'utf8');
 
@@ -123,4 +125,84 @@ test('requests for another host name are refused, so that no page can reach the 
   expect(await statusFor(`localhost:${port}`)).toBe(200);
   await service.end();
   folder.remove();
+});
+
+describe('the gateway under load', () => {
+  /** Asks without a pause until it is told to stop; gives how often each status came. */
+  const load = (home: string, cookie: string) => {
+    let isOver = false;
+    const statuses = new Map<number, number>();
+    const workers = Array.from({ length: 8 }, async () => {
+      while (!isOver) {
+        const status = await fetch(`${home}/crew/rota`, {
+          redirect: 'manual',
+          headers: { Cookie: cookie },
+        }).then(
+          async (answer) => {
+            await answer.arrayBuffer();
+            return answer.status;
+          },
+          () => 0,
+        );
+        statuses.set(status, (statuses.get(status) ?? 0) + 1);
+        if (status === 0) await new Promise(setImmediate);
+      }
+    });
+    return {
+      count: (status: number) => statuses.get(status) ?? 0,
+      /** Waits until a status has come this many times more. */
+      more: async (status: number, times: number) => {
+        const before = statuses.get(status) ?? 0;
+        while ((statuses.get(status) ?? 0) < before + times) await new Promise(setImmediate);
+      },
+      end: async () => {
+        isOver = true;
+        await Promise.all(workers);
+        return [...statuses.keys()].sort();
+      },
+    };
+  };
+  const signedIn = async (home: string): Promise<string> => {
+    const vik = agent();
+    await vik.follow(`${home}/.kleidon/open-as?as=vik&to=/crew`);
+    return vik.jar.getCookieString(home);
+  };
+
+  test('the website is killed and comes back: 502 in between, never a hang, and then as before', async () => {
+    const folder = temporaryFolder();
+    const site = await sampleSite(folder.path);
+    const cookie = await signedIn(site.gateway);
+    const under = load(site.gateway, cookie);
+    await under.more(200, 50);
+    const { port } = new URL(site.website.address);
+    await site.website.end();
+    await under.more(502, 50);
+    const again = await program('website/server.mjs', '--port', port);
+    await under.more(200, 200);
+    expect(await under.end()).toEqual([200, 502]);
+    await again.end();
+    await site.end();
+    folder.remove();
+  });
+
+  test('the service is killed and comes back: sessions live on, and no release is lost', async () => {
+    const folder = temporaryFolder();
+    const site = await sampleSite(folder.path);
+    const cookie = await signedIn(site.gateway);
+    const under = load(site.gateway, cookie);
+    await under.more(200, 50);
+    const client = createClient(site.service().address);
+    // Whoever is not let in any more once this is acknowledged must not be after a kill either.
+    const closed = sample.replace('    admit: crew\n', '    admit: role warden\n');
+    const { version } = await client.saveDraft('merrow-point', 1, closed);
+    await client.release('merrow-point', version, 'The crew room is for wardens');
+    await site.restart('SIGKILL');
+    await under.more(403, 50);
+    const statuses = await under.end();
+    expect(statuses.filter((status) => status !== 0)).toEqual([200, 403]);
+    const [last] = await createClient(site.service().address).releases('merrow-point');
+    expect(last).toMatchObject({ number: 2, note: 'The crew room is for wardens' });
+    await site.end();
+    folder.remove();
+  });
 });

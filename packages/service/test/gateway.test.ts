@@ -3,6 +3,7 @@ import { writeFileSync } from 'node:fs';
 import { createServer, request as ask, type IncomingMessage, type Server } from 'node:http';
 import { connect, type AddressInfo, type Socket } from 'node:net';
 import { join } from 'node:path';
+import { PassThrough } from 'node:stream';
 import {
   createLocalJWKSet,
   exportJWK,
@@ -13,6 +14,7 @@ import {
   type JSONWebKeySet,
 } from 'jose';
 import { kleidon } from '../../cli/test/cli.ts';
+import { originAt, type OriginProblem } from '../src/gateway/origin.ts';
 import { call, called, operations } from './described.ts';
 import { run, temporaryFolder, type Running } from './running.ts';
 
@@ -418,6 +420,43 @@ describe('the gateway', () => {
     origin.listen(port, '127.0.0.1');
     await once(origin, 'listening');
     expect((await get('/open')).status).toBe(200);
+  });
+
+  test('a connection that the website closed in the moment of its use is not the visitor’s trouble', async () => {
+    let times = 0;
+    const fickle = createServer((request, response) => {
+      times++;
+      // Answers once on each connection, and closes it with the next request.
+      if (answered.has(request.socket)) request.socket.destroy();
+      else {
+        answered.add(request.socket);
+        response.end('here');
+      }
+    }).listen(0, '127.0.0.1');
+    const answered = new WeakSet<object>();
+    await once(fickle, 'listening');
+    const at = originAt(`http://127.0.0.1:${(fickle.address() as AddressInfo).port}`, 3000);
+    const ask = async (method: string): Promise<number> => {
+      const waits = new PassThrough().resume();
+      const request = { method, path: '/', fields: [], body: null, waits };
+      return at
+        .ask(request, () => waits)
+        .catch((error: unknown) => (error as OriginProblem).status);
+    };
+    try {
+      const statuses: number[] = [];
+      for (let i = 0; i < 10; i++) statuses.push(await ask('GET'));
+      expect(statuses).toEqual(Array(10).fill(200));
+      expect(times).toBeGreaterThan(10);
+      // What changes something may have been done already, and is not asked twice.
+      times = 0;
+      for (let i = 0; i < 10; i++) statuses.push(await ask('POST'));
+      expect(statuses).toContain(502);
+      expect(times).toBe(10);
+    } finally {
+      await at.close();
+      fickle.close();
+    }
   });
 
   test('a release takes effect between two requests, and drops none', async () => {

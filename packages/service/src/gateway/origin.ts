@@ -38,6 +38,8 @@ export interface Origin {
 }
 
 const CONNECTIONS = 256;
+/** After this many connections that were closed, it is the website that does not answer. */
+const MOST_AGAIN = 3;
 
 /**
  * The website at an address, over connections that are kept open.
@@ -51,16 +53,36 @@ export function originAt(address: string, patience: number): Origin {
     bodyTimeout: 0,
     connect: { timeout: patience },
   });
+  const once = ({ method, path, fields, body, waits }: OriginRequest, into: Into) =>
+    new Promise<number>((resolve, reject) => {
+      pool.dispatch(
+        { method: method, path, headers: fields, body },
+        handlerFor(waits, into, resolve, reject),
+      );
+    });
   return {
-    ask: ({ method, path, fields, body, waits }, into) =>
-      new Promise((resolve, reject) => {
-        pool.dispatch(
-          { method: method, path, headers: fields, body },
-          handlerFor(waits, into, resolve, reject),
-        );
-      }),
+    ask: async (request, into) => {
+      for (let again = 0; ; again++) {
+        try {
+          return await once(request, into);
+        } catch (error) {
+          if (again === MOST_AGAIN || !mayBeAskedAgain(request, error)) throw error;
+        }
+      }
+    },
     close: () => pool.destroy(),
   };
+}
+
+/**
+ * A connection that was kept open may be closed by the website in the very moment in which it is used
+ * again. What only looks is then asked once more, on another one (RFC 9110, 9.2.2).
+ */
+function mayBeAskedAgain({ method, body, waits }: OriginRequest, error: unknown): boolean {
+  const { code } = ((error as Error).cause ?? {}) as NodeJS.ErrnoException;
+  const isClosed = code === 'UND_ERR_SOCKET' || code === 'ECONNRESET' || code === 'EPIPE';
+  const isSafe = method === 'GET' || method === 'HEAD';
+  return error instanceof OriginProblem && isClosed && isSafe && body === null && !waits.destroyed;
 }
 
 /** Takes an answer apart as it comes in: no stream stands between the two connections. */

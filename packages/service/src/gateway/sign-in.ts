@@ -73,7 +73,7 @@ export function signInAt(options: SignInOptions): SignIn {
   };
 
   const begin = async (
-    { response }: On,
+    { request, response }: On,
     purpose: Purpose,
     from: string | null,
     hint: string | null,
@@ -81,7 +81,10 @@ export function signInAt(options: SignInOptions): SignIn {
     const { location, started } = await provider.begin(back(), hint);
     const way: Way = { ...started, purpose, from };
     const sealed = await seal.close({ ...way }, WAY_LASTS);
-    sendOn(response, location, [cookies().giveWay(started.state, sealed, WAY_LASTS)]);
+    sendOn(response, location, [
+      ...cookies().takeOldWays(request.headers.cookie),
+      cookies().giveWay(started.state, sealed, WAY_LASTS),
+    ]);
   };
 
   const finish = async ({ request, response, site, url }: On): Promise<void> => {

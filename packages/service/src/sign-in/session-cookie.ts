@@ -11,11 +11,16 @@ export interface SessionCookie {
   /** `Set-Cookie` for the way of one sign-in, and for its end. */
   giveWay(state: string, sealed: string, seconds: number): string;
   takeWay(state: string): string;
+  /** `Set-Cookie` that take back the ways of sign-ins that were begun and left, where there are many. */
+  takeOldWays(cookies: string | undefined): string[];
   wayIn(cookies: string | undefined, state: string): string | null;
 }
 
 /** Where the gateway's own addresses are. */
 export const OWN = '/.kleidon/';
+
+/** As many sign-ins can be under way in one browser. */
+const MOST_WAYS = 5;
 
 const OURS = /^(?:__(?:Host|Secure)-)?kleidon-/i;
 
@@ -47,6 +52,11 @@ export function sessionCookie(reachedAt: string): SessionCookie {
     giveWay: (state, sealed, seconds) =>
       serialize(way(state), sealed, { ...onWay, maxAge: seconds }),
     takeWay: (state) => serialize(way(state), '', { ...onWay, maxAge: 0 }),
+    takeOldWays: (cookies) => {
+      const begun = Object.keys(parse(cookies ?? '')).filter((one) => /kleidon-way-/.test(one));
+      if (begun.length < MOST_WAYS) return [];
+      return begun.map((one) => serialize(one, '', { ...onWay, maxAge: 0 }));
+    },
     wayIn: (cookies, state) => parse(cookies ?? '')[way(state)] ?? null,
   };
 }
