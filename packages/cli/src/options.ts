@@ -116,8 +116,5 @@ export function needSomeone({ as, visitor }: AboutOptions): void {
 /** Ends the command where what should be an address of the site is none. */
 export function needAddress(address: string | undefined): void {
   if (address !== undefined && !address.startsWith('/'))
-    throw new Stop(
-      EXIT.wrongUse,
-      `"${address}" is no address of the site. Begin it with a slash.`,
-    );
+    throw new Stop(EXIT.wrongUse, `"${address}" is no address of the site. Begin it with a slash.`);
 }

@@ -124,7 +124,13 @@ describe('a website that keeps the rules by itself', () => {
       'opens',
       '303 to /sign-in?return=%2Fcrew%2Fdeep',
     ],
-    ['a hidden page that is told of', answer('/secret', 403), '/secret gale, /secret kim', 'other', '404'],
+    [
+      'a hidden page that is told of',
+      answer('/secret', 403),
+      '/secret gale, /secret kim',
+      'other',
+      '404',
+    ],
     [
       'a page that its people do not see',
       (request, response) => {
@@ -371,7 +377,7 @@ describe('a real manual of over a thousand pages', () => {
     expect(names.length).toBeGreaterThan(1000);
     const home = temporaryFolder();
     const files = await serve((request, response) => {
-      const name = request.url!.slice(1).split('?')[0] || 'index.html';
+      const name = /^\/([^?]+)/.exec(request.url!)?.[1] ?? 'index.html';
       const there = names.includes(name);
       response.writeHead(there ? 200 : 404, { 'Content-Type': 'text/html' });
       response.end(there ? readFileSync(join(root, name)) : 'none');

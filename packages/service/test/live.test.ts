@@ -118,7 +118,8 @@ describe('what happens at the gateway', () => {
       ask(`redirect-uses?${query}`);
     const { rows, all, used } = await until(uses, (one) => one.used === 3);
     expect([all, used]).toEqual([15, 3]);
-    expect(rows[0]).toMatchObject({ from: '/birds', count: 2, last: expect.any(String) });
+    expect(rows[0]).toMatchObject({ from: '/birds', count: 2 });
+    expect(rows[0]?.last).toMatch(/^20/);
     expect(
       rows.filter(({ from }) => from === '/crew-news').map(({ when, count }) => [when, count]),
     ).toEqual(

@@ -176,28 +176,30 @@ describe('marked pages through the gateway', () => {
     const { range } = request.headers;
     switch (request.url) {
       case '/plain':
-        return send(response, PLAIN, {});
+        return void send(response, PLAIN, {});
       case '/gzip-plain':
-        return send(response, gzipSync(PLAIN), { 'Content-Encoding': 'gzip' });
+        return void send(response, gzipSync(PLAIN), { 'Content-Encoding': 'gzip' });
       case '/gzip':
-        return send(response, gzipSync(MARKED), { 'Content-Encoding': 'gzip' });
+        return void send(response, gzipSync(MARKED), { 'Content-Encoding': 'gzip' });
       case '/br':
-        return send(response, brotliCompressSync(MARKED), { 'Content-Encoding': 'br' });
+        return void send(response, brotliCompressSync(MARKED), { 'Content-Encoding': 'br' });
       case '/zstd':
-        return send(response, 'x', { 'Content-Encoding': 'zstd' });
+        return void send(response, 'x', { 'Content-Encoding': 'zstd' });
       case '/broken':
-        return send(response, gzipSync(MARKED).subarray(0, 60), { 'Content-Encoding': 'gzip' });
+        return void send(response, gzipSync(MARKED).subarray(0, 60), {
+          'Content-Encoding': 'gzip',
+        });
       case '/text':
-        return send(response, MARKED, { 'Content-Type': 'text/plain' });
+        return void send(response, MARKED, { 'Content-Type': 'text/plain' });
       case '/long':
-        return send(response, MARKED.replace('</html>', `${'x'.repeat(400_000)}</html>`), {});
+        return void send(response, MARKED.replace('</html>', `${'x'.repeat(400_000)}</html>`), {});
       case '/slow':
         response.writeHead(200, { 'Content-Type': 'text/html' });
         response.write(MARKED.slice(0, 40));
         asked.push('waits');
         return void setTimeout(() => response.end(MARKED.slice(40)), 250);
       default:
-        if (range === undefined) return send(response, MARKED, {});
+        if (range === undefined) return void send(response, MARKED, {});
         response.writeHead(206, { 'Content-Type': 'text/html', 'Content-Range': 'bytes 30-50/9' });
         return void response.end(MARKED.slice(30, 50));
     }

@@ -57,7 +57,7 @@ describe('signing in at the gateway', () => {
     ['vik', '/\t/evil.example', '/members', 'a tab'],
     ['vik', 'javascript:alert(1)', '/members', 'a script'],
     ['vik', '/.kleidon/sign-out', '/members', 'an address of the gateway'],
-  ])('%s who came from %s lands at %s: %s', async (name, back, landing) => {
+  ])('%s who came from %s lands at %s: %s', async (name, back, landing, _) => {
     const landed = await signIn(agent(), name, back);
     expect(landed.url).toBe(home + landing);
   });

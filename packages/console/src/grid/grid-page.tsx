@@ -142,7 +142,7 @@ export function GridPage() {
             site={site.id}
             request={{ address: visited, as: cell.visitor, state, ...(at ? { at } : {}) }}
             version={pending.key}
-            openAt={openAt(gateway.value?.gateway ?? null, grid.value, cell.visitor!, visited)}
+            openAt={openAt(gateway.value?.gateway ?? null, grid.value, cell.visitor, visited)}
             onClose={() => change({ visit: null })}
           />
         )}

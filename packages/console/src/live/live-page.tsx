@@ -1,4 +1,3 @@
-import { useEffect } from 'react';
 import { useOutletContext, useParams } from 'react-router';
 import type { GatewayInfo } from '@kleidon/client';
 import { client } from '../client.ts';
@@ -9,13 +8,11 @@ import { useLoad } from '../use-load.ts';
 import { MissesView } from './misses-view.tsx';
 import { NowView } from './now-view.tsx';
 import { SessionsView } from './sessions-view.tsx';
+import { useAgain } from './use-again.ts';
 import { UsesView } from './uses-view.tsx';
 
 const VIEWS = { now: 'Now', misses: 'Misses', redirects: 'Redirects in use', sessions: 'Sessions' };
 type View = keyof typeof VIEWS;
-
-/** So often what is shown is fetched again, in milliseconds. */
-const EVERY = 10_000;
 
 /** What happens at the gateway of a site: requests, what is not found, which redirects are in use, who is signed in. */
 export function LivePage() {
@@ -77,14 +74,4 @@ function NoGateway({ site }: { site: string }) {
     origin: http://127.0.0.1:9000 # where the website is`}</pre>
     </div>
   );
-}
-
-/** Does something again every so often, as long as anyone may be looking. */
-export function useAgain(work: () => void): void {
-  useEffect(() => {
-    const timer = setInterval(() => {
-      if (document.visibilityState === 'visible') work();
-    }, EVERY);
-    return () => clearInterval(timer);
-  }, [work]);
 }

@@ -7,8 +7,8 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { useLoad } from '../use-load.ts';
-import { useAgain } from './live-page.tsx';
 import { Moment } from './moment.tsx';
+import { useAgain } from './use-again.ts';
 
 const A_PAGE = 50;
 const ORDERS: Readonly<Record<string, string>> = {

@@ -6,8 +6,8 @@ import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
-import { useAgain } from './live-page.tsx';
 import { Moment } from './moment.tsx';
+import { useAgain } from './use-again.ts';
 
 /** Who is signed in at the gateway; each session can be ended. */
 export function SessionsView({ gateway }: { gateway: GatewayInfo }) {

@@ -25,7 +25,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
   if (counts.length === 0)
     return <p className="notice">Nobody has asked for anything in this time.</p>;
   const size = minutes * MINUTE;
-  const last = Math.floor(Date.now() / size) * size;
+  const last = Math.floor((Date.parse(traffic.since) + hours * 60 * MINUTE) / size) * size;
   const first = Math.floor(Date.parse(traffic.since) / size) * size;
   const times = Array.from({ length: (last - first) / size + 1 }, (_, i) => first + i * size);
   const most = Math.max(...counts.map(({ count }) => count));
@@ -87,7 +87,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
                     cursor={{ fill: 'var(--here)' }}
                     isAnimationActive={false}
                     content={({ active, payload }) => {
-                      const step = payload?.[0]?.payload as Step | undefined;
+                      const step = payload[0]?.payload as Step | undefined;
                       return active && step ? (
                         <span className="tip">
                           {labelOf(step.at, hours)}: {step.count.toLocaleString('en')} {word}

@@ -1,5 +1,4 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import type { Writable } from 'node:stream';
 import {
   askedFor,
   notFoundAt,
@@ -14,7 +13,7 @@ import type { Asked } from './asked.ts';
 import { answeredFields, forwardedBy, forwardedFields, valueOf, type RawFields } from './fields.ts';
 import { passMarked } from './marks/marked-page.ts';
 import { isHtml, mayHaveMarks, pageSees } from './marks/marks-of.ts';
-import { OriginProblem, type Origin } from './origin.ts';
+import { OriginProblem, type Origin, type Sink } from './origin.ts';
 import { ownPage, pageAsHtml } from './page.ts';
 import type { Answered } from './watch.ts';
 
@@ -69,17 +68,17 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
     const path = url ? url.pathname + url.search : target;
     const all = await fieldsFor(under, url?.host ?? site.site.host);
     const body = bodyOf(request);
-    let isPiece = false;
+    const came = { isPiece: false };
     const isMissing = (status: number): boolean => status === 404 && isView(method);
     const askFor = (fields: RawFields): Promise<number> =>
       origin.ask({ method, path, fields, body, waits: response }, (found, raw) => {
         // A piece of a page may begin in the middle of a part that is not for the visitor.
-        isPiece = found === 206 && mayHaveMarks(site) && isHtml(valueOf(raw, 'content-type'));
-        if (isPiece || isMissing(found)) return null;
+        came.isPiece = found === 206 && mayHaveMarks(site) && isHtml(valueOf(raw, 'content-type'));
+        if (came.isPiece || isMissing(found)) return null;
         return giveBack(under, found, raw, decision.headers);
       });
     let status = await askFor(withKnownCodings(site, all));
-    if (isPiece) status = await askFor(withKnownCodings(site, withoutConditions(all)));
+    if (came.isPiece) status = await askFor(withKnownCodings(site, withoutConditions(all)));
     if (!isMissing(status)) return 'reach';
     const missing = notFoundAt(site, asked.address, under.visitor, now());
     await refuse(under, missing.status, missing.content, decision.headers);
@@ -119,7 +118,7 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
     status: number,
     raw: readonly string[],
     headers: Fields,
-  ): Writable | null => {
+  ): Sink | null => {
     const { request, response, site } = under;
     const untouched = answeredFields(raw, headers);
     const isMarked = mayHaveMarks(site) && isHtml(valueOf(raw, 'content-type'));
@@ -134,7 +133,7 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
       response.end();
       return null;
     }
-    const sees = pageSees(site, under.visitor, under.asked.address, home().origin, now());
+    const sees = () => pageSees(site, under.visitor, under.asked.address, home().origin, now());
     const coding = valueOf(raw, 'content-encoding') ?? '';
     const sink = passMarked({ response, status, coding, untouched, changed, sees });
     if (!sink) throw new OriginProblem(502, new Error(`HTML came in the coding "${coding}".`));

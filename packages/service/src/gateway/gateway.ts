@@ -102,13 +102,13 @@ export function createGateway(options: GatewayOptions): Gateway {
         `HTTP/1.1 ${status < 400 ? 403 : status} Refused\r\nConnection: close\r\n\r\n`,
       );
     const site = live();
-    if (!site) return refused(503);
+    if (!site) return void refused(503);
     const asked = readAsked(request, { reachedAt: home().host, site: site.site });
-    if ('status' in asked) return refused(asked.status);
+    if ('status' in asked) return void refused(asked.status);
     const visitor = await options.visitorOf(request, site);
     const decision = decide(site, asked, visitor, now());
     if (decision.outcome !== 'reach' || decision.served?.startsWith('http'))
-      return refused(decision.status);
+      return void refused(decision.status);
     const path = decision.served ?? askedFor(site, asked.address)!;
     const fields = await answers.fieldsFor({ request, visitor }, site.site.host);
     passUpgrade(options.origin, path, fields, { request, socket, head });

@@ -23,8 +23,18 @@ export interface OriginRequest {
   readonly waits: Writable;
 }
 
+/** Where the content of an answer goes. */
+export interface Sink {
+  /** False where it does not keep up, until it says `drain`. */
+  write(chunk: Buffer): boolean;
+  end(): void;
+  /** What was begun can't be finished. */
+  destroy(): void;
+  on(event: 'drain', listener: () => void): unknown;
+}
+
 /** Says where the content of an answer goes; null lets it go unread. */
-export type Into = (status: number, fields: readonly string[]) => Writable | null;
+export type Into = (status: number, fields: readonly string[]) => Sink | null;
 
 /** The website behind the gateway. */
 export interface Origin {
@@ -94,7 +104,7 @@ function handlerFor(
 ): Dispatcher.DispatchHandler {
   let asked: Dispatcher.DispatchController | null = null;
   let status = 0;
-  let sink: Writable | null = null;
+  let sink: Sink | null = null;
   let isGone = waits.destroyed;
   const leave = (): void => {
     if (waits.writableFinished) return;

@@ -96,6 +96,16 @@ export function siteStore(db: Db): SiteStore {
     return current ? { refused: 'changed', current } : { refused: 'no-such-site' };
   };
 
+  /** A gateway asks at each request; only `release` changes it. */
+  const live = new Map<string, number | null>();
+  const release = db.transaction((site: string, version: number, note: string, at: Date) => {
+    const draft = readDraft.get(site);
+    if (draft?.version !== version) return refusal(site);
+    const released = addRelease.get(site, site, draft.text, note, version, at.toISOString())!;
+    lists.keep(site, released.number);
+    return released;
+  });
+
   return {
     list: () => allSites.all().map(({ id }) => id),
     add: db.transaction((site: string, text: string, at: Date) => {
@@ -120,15 +130,17 @@ export function siteStore(db: Db): SiteStore {
     lists: (site, release) =>
       release === undefined ? lists.ofDraft(site) : lists.ofRelease(site, release),
     listText: (hash) => lists.text(hash),
-    release: db.transaction((site: string, version: number, note: string, at: Date) => {
-      const draft = readDraft.get(site);
-      if (draft?.version !== version) return refusal(site);
-      const released = addRelease.get(site, site, draft.text, note, version, at.toISOString())!;
-      lists.keep(site, released.number);
+    release: (site, version, note, at) => {
+      const released = release(site, version, note, at);
+      live.delete(site);
       return released;
-    }),
+    },
     releases: (site) => allReleases.all(site),
-    liveNumber: (site) => lastNumber.get(site)!.number,
+    liveNumber: (site) => {
+      let number = live.get(site);
+      if (number === undefined) live.set(site, (number = lastNumber.get(site)!.number));
+      return number;
+    },
     findRelease: (site, number) =>
       (number === 'latest' ? latestRelease.get(site) : oneRelease.get(site, number)) ?? null,
   };
