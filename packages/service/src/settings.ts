@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { parseDocument } from 'yaml';
+import { isNode, LineCounter, parseDocument, type Document } from 'yaml';
 import * as yup from 'yup';
 import type { ClaimSettings } from './sign-in/claims.ts';
 
@@ -175,10 +175,11 @@ export interface Settings {
 
 /**
  * Reads a settings file in YAML; see docs/gateway.md.
- * @throws SettingsProblem that says what is wrong and how to mend it
+ * @throws SettingsProblem that says what is wrong, where, and how to mend it
  */
 export function readSettings(file: string): Settings {
-  const document = parseDocument(readFileSync(file, 'utf8'));
+  const lines = new LineCounter();
+  const document = parseDocument(readFileSync(file, 'utf8'), { lineCounter: lines });
   const [broken] = document.errors;
   if (broken) throw new SettingsProblem(`${file}: ${broken.message}`);
   try {
@@ -188,6 +189,23 @@ export function readSettings(file: string): Settings {
     return settingsSchema.cast(value);
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error;
-    throw new SettingsProblem(error.errors.map((message) => `${file}: ${message}`).join('\n'));
+    const all = error.inner.length > 0 ? error.inner : [error];
+    throw new SettingsProblem(
+      all
+        .map((one) => `${file}${placeOf(one.path ?? '', document, lines)}: ${one.message}`)
+        .join('\n'),
+    );
   }
+}
+
+/** Line and column of what a path leads to, or of the nearest above it that is there. */
+function placeOf(path: string, document: Document, lines: LineCounter): string {
+  const steps = path.split(/[.[\]"]+/).filter((step) => step !== '');
+  for (let length = steps.length; length > 0; length--) {
+    const node = document.getIn(steps.slice(0, length), true);
+    if (!isNode(node) || !node.range) continue;
+    const { line, col } = lines.linePos(node.range[0]);
+    return `:${line}:${col}`;
+  }
+  return '';
 }

@@ -220,3 +220,55 @@ test('settings say what holds where nothing is said', () => {
   writeFileSync(file, '');
   expect(readSettings(file).gateways).toEqual([]);
 });
+
+test.each([
+  ['client: c', '3:5: "provider" of a sign-in is missing'],
+  ['provider: http://login.example, client: c', '3:17: "provider" is an address with https:'],
+  ['provider: https://l.example, client: c, stand-in: maybe', '"stand-in" is "yes" or "no".'],
+  ['provider: https://l.example, client: c, lasts: 0', '"lasts" is a number of hours.'],
+  ['provider: https://l.example, client: c, idle: 9000', '"idle" is at most 2160 hours.'],
+  ['provider: https://l.example, client: c, claims: { role: x }', '"role" is not a setting here.'],
+  [
+    'provider: https://l.example, client: c, claims: { roles: { claim: a } }',
+    '"roles" of the claims needs "as"',
+  ],
+  [
+    'provider: https://l.example, client: c, claims: { groups: { as: { a: b } } }',
+    '"groups" of the claims needs "claim"',
+  ],
+])('a sign-in of %j is refused, with its place: %s', (text, message) => {
+  const file = join(folder, 'sign-in.yaml');
+  writeFileSync(
+    file,
+    `gateways:\n  - { site: s, port: 80, origin: 'http://o:1', sign-in:\n    { ${text} } }\n`,
+  );
+  expect(() => readSettings(file)).toThrow(message);
+  expect(() => readSettings(file)).toThrow(`${file}:`);
+});
+
+test('a sign-in has its usual times, and its claims as they are written', () => {
+  const file = join(folder, 'sign-in.yaml');
+  writeFileSync(
+    file,
+    `gateways:
+  - site: s
+    port: 80
+    origin: http://o:1
+    sign-in:
+      provider: http://127.0.0.1:9
+      client: c
+      stand-in: yes
+      claims: { roles: { claim: realm.roles, as: { theirs: ours } }, attributes: [age] }
+`,
+  );
+  expect(readSettings(file).gateways[0]).toMatchObject({
+    'keep-days': 90,
+    'sign-in': {
+      scope: 'openid profile email',
+      lasts: 12,
+      idle: 2,
+      'stand-in': 'yes',
+      claims: { roles: { claim: 'realm.roles', as: { theirs: 'ours' } }, attributes: ['age'] },
+    },
+  });
+});
