@@ -3,6 +3,7 @@ import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
 import { brotliCompressSync, gzipSync } from 'node:zlib';
 import fc from 'fast-check';
+import { createClient } from '@kleidon/client';
 import { kleidon } from '../../cli/test/cli.ts';
 import { rewriteMarks, type MarkSight } from '../src/gateway/marks/rewrite.ts';
 import { writeFileSync } from 'node:fs';
@@ -283,5 +284,12 @@ describe('marked pages through the gateway', () => {
       answer.headers.get('ETag'),
       answer.headers.get('Content-Length'),
     ]).toEqual([200, null, null]);
+  });
+
+  test('a site file that lost its parts lets nobody see them', async () => {
+    const client = createClient(service.address);
+    const { version } = await client.saveDraft('marks', 1, SITE.replace(/^parts.*\n/m, ''));
+    await client.release('marks', version, 'Without parts');
+    expect(await (await get('/marked')).text()).toBe(SEEN);
   });
 });

@@ -12,7 +12,7 @@ import { VISITOR_FIELD } from '../sign-in/visitor-proof.ts';
 import type { Asked } from './asked.ts';
 import { answeredFields, forwardedBy, forwardedFields, valueOf, type RawFields } from './fields.ts';
 import { passMarked } from './marks/marked-page.ts';
-import { isHtml, mayHaveMarks, pageSees } from './marks/marks-of.ts';
+import { isHtml, pageSees } from './marks/page-sees.ts';
 import { OriginProblem, type Origin, type Sink } from './origin.ts';
 import { ownPage, pageAsHtml } from './page.ts';
 import type { Answered } from './watch.ts';
@@ -73,12 +73,12 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
     const askFor = (fields: RawFields): Promise<number> =>
       origin.ask({ method, path, fields, body, waits: response }, (found, raw) => {
         // A piece of a page may begin in the middle of a part that is not for the visitor.
-        came.isPiece = found === 206 && mayHaveMarks(site) && isHtml(valueOf(raw, 'content-type'));
+        came.isPiece = found === 206 && isHtml(valueOf(raw, 'content-type'));
         if (came.isPiece || isMissing(found)) return null;
         return giveBack(under, found, raw, decision.headers);
       });
-    let status = await askFor(withKnownCodings(site, all));
-    if (came.isPiece) status = await askFor(withKnownCodings(site, withoutConditions(all)));
+    let status = await askFor(withKnownCodings(all));
+    if (came.isPiece) status = await askFor(withKnownCodings(withoutConditions(all)));
     if (!isMissing(status)) return 'reach';
     const missing = notFoundAt(site, asked.address, under.visitor, now());
     await refuse(under, missing.status, missing.content, decision.headers);
@@ -101,7 +101,7 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
           {
             method: 'GET',
             path,
-            fields: withKnownCodings(site, fields),
+            fields: withKnownCodings(fields),
             body: null,
             waits: response,
           },
@@ -121,9 +121,9 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
   ): Sink | null => {
     const { request, response, site } = under;
     const untouched = answeredFields(raw, headers);
-    const isMarked = mayHaveMarks(site) && isHtml(valueOf(raw, 'content-type'));
-    const changed = isMarked ? ofOneVisitor(untouched) : untouched;
-    if (request.method === 'HEAD' || !isMarked) {
+    const isPage = isHtml(valueOf(raw, 'content-type'));
+    const changed = isPage ? ofOneVisitor(untouched) : untouched;
+    if (request.method === 'HEAD' || !isPage) {
       response.writeHead(status, changed);
       if (request.method !== 'HEAD') {
         // With the first of the content where that comes at once, and by themselves where it does not.
@@ -186,9 +186,8 @@ const without = (fields: readonly string[], names: RegExp): RawFields =>
 const withoutConditions = (fields: RawFields): RawFields =>
   without(fields, /^(?:if-.*|range|content-.*)$/i);
 
-/** Pages that may have marks are asked for in codings that can be taken off again. */
-function withKnownCodings(site: PreparedSite, fields: RawFields): RawFields {
-  if (!mayHaveMarks(site)) return fields;
+/** Pages may have marks: they are asked for in codings that can be taken off again. */
+function withKnownCodings(fields: RawFields): RawFields {
   return fields.map((value, i) =>
     i % 2 === 1 && fields[i - 1]!.toLowerCase() === 'accept-encoding'
       ? value

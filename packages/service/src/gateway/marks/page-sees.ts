@@ -2,10 +2,6 @@ import { seesOf, type PreparedSite, type Visitor } from '@kleidon/core';
 import { OWN } from '../../sign-in/session-cookie.ts';
 import type { MarkSight } from './rewrite.ts';
 
-/** Whether pages of a site may have marks that mean something. */
-export const mayHaveMarks = ({ site }: PreparedSite): boolean =>
-  site.parts.length > 0 || site.menus.some(({ onlyUsable }) => onlyUsable);
-
 /** HTML, as browsers take it for that. */
 export const isHtml = (type: string | undefined): boolean =>
   /^\s*(?:text\/html|application\/xhtml\+xml)\b/i.test(type ?? '');
