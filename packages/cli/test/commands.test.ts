@@ -292,9 +292,11 @@ describe('who reaches what', () => {
 
   test('kleidon shown tells which links and parts to show', async () => {
     const { out } = await ask('shown', '/', '/crew', '--as', 'mia');
-    expect(out.split('\n').slice(0, 4)).toEqual([
+    expect(out.split('\n').slice(0, 6)).toEqual([
       'shown   part latest-photos',
       'hidden  part crew-notices',
+      'hidden  part way-in',
+      'shown   part way-out',
       'shown   / reach',
       'hidden  /crew block',
     ]);

@@ -1,4 +1,3 @@
-import { useState } from 'react';
 import { Button, Input, Table } from 'antd';
 import { Link, useOutletContext } from 'react-router';
 import type { Miss } from '@kleidon/client';
@@ -6,6 +5,7 @@ import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
+import { useDoing } from '../use-doing.ts';
 import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
 import { useAgain } from './use-again.ts';
@@ -21,8 +21,6 @@ const ORDERS: Readonly<Record<string, string>> = {
 export function MissesView() {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
-  const [said, setSaid] = useState('');
-  const [failure, setFailure] = useState<Error | null>(null);
   const page = Number(query.get('page') ?? '1');
   const request = {
     order: query.get('order') ?? 'count',
@@ -34,6 +32,7 @@ export function MissesView() {
     client.misses(site.id, request),
   );
   useAgain(misses.reload);
+  const { said, failure, run } = useDoing();
   if (misses.error && !misses.value) return <Failure error={misses.error} retry={misses.reload} />;
   if (!misses.value) return <Waiting what="misses" />;
   const waiting = new Set(
@@ -43,10 +42,6 @@ export function MissesView() {
         : [],
     ),
   );
-  const run = (work: () => Promise<string>) => (): void => {
-    setFailure(null);
-    work().then(setSaid, (problem: unknown) => setFailure(problem as Error));
-  };
   const redirect = (from: string, to: string) =>
     run(async () => {
       await pending.add({

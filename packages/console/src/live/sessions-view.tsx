@@ -1,10 +1,10 @@
-import { useState } from 'react';
 import { Button, Table } from 'antd';
 import { useOutletContext } from 'react-router';
 import type { GatewayInfo, SessionInfo } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { useDoing } from '../use-doing.ts';
 import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
 import { useAgain } from './use-again.ts';
@@ -12,24 +12,13 @@ import { useAgain } from './use-again.ts';
 /** Who is signed in at the gateway; each session can be ended. */
 export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
   const { site } = useOutletContext<SiteFrame>();
-  const [said, setSaid] = useState('');
-  const [failure, setFailure] = useState<Error | null>(null);
   const sessions = useLoad(site.id, () => client.sessions(site.id));
   useAgain(sessions.reload);
+  const { said, failure, run } = useDoing(sessions.reload);
   if (sessions.error && !sessions.value)
     return <Failure error={sessions.error} retry={sessions.reload} />;
   if (!sessions.value) return <Waiting what="sessions" />;
   const { all, sessions: rows } = sessions.value;
-  const run = (work: () => Promise<string>) => (): void => {
-    setFailure(null);
-    work().then(
-      (news) => {
-        setSaid(news);
-        sessions.reload();
-      },
-      (problem: unknown) => setFailure(problem as Error),
-    );
-  };
   return (
     <>
       <div className="filters">

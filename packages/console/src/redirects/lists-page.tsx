@@ -7,6 +7,7 @@ import { SectionTabs } from '../entries/section-tabs.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
+import { useDoing } from '../use-doing.ts';
 import { useLoad } from '../use-load.ts';
 
 type Listed = Lists['lists'][number];
@@ -15,10 +16,12 @@ type Listed = Lists['lists'][number];
 export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])[] }) {
   const { site, pending, reload } = useOutletContext<SiteFrame>();
   const { query } = useAddressState();
-  const [said, setSaid] = useState('');
-  const [failure, setFailure] = useState<Error | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const [round, setRound] = useState(0);
+  const { said, failure, run } = useDoing(() => {
+    setRound((before) => before + 1);
+    reload();
+  });
   const lists = useLoad(`${site.id} ${pending.key} ${round}`, () => client.lists(site.id));
   const document = useLoad(pending.changes ? pending.key : null, () =>
     client.document(site.id, pending.state),
@@ -28,17 +31,6 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
   if (!lists.value || !document.value) return <Waiting what="lists" />;
   const named = (document.value['redirect-lists'] ?? []) as readonly string[];
 
-  const run = (work: () => Promise<string>) => (): void => {
-    setFailure(null);
-    work().then(
-      (news) => {
-        setSaid(news);
-        setRound((before) => before + 1);
-        reload();
-      },
-      (problem: unknown) => setFailure(problem as Error),
-    );
-  };
   const put = async (file: File): Promise<string> => {
     const { version } = await client.lists(site.id);
     const saved = await client.saveList(site.id, version, file.name, await file.text());
