@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { once } from 'node:events';
-import type { AddressInfo } from 'node:net';
+import { connect, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { agent, type Agent, type Page } from './agent.ts';
 import { sampleSite, type SampleSite } from './sample.ts';
@@ -152,6 +152,32 @@ describe('signing in at the gateway', () => {
     const twice = `${SESSION}=${'a'.repeat(43)}; ${SESSION}=${secret}`;
     const answer = await agent().ask(`${home}/crew`, { headers: { Cookie: twice } });
     expect(answer.status).toBe(303);
+  });
+
+  test('as raw bytes: cookies in two fields, replayed, or with what ends a field in them', async () => {
+    const who = agent();
+    await signIn(who, 'vik');
+    const secret = await secretOf(who);
+    const { hostname, port, host } = new URL(home);
+    const status = async (...cookies: string[]): Promise<string | undefined> => {
+      const socket = connect(Number(port), hostname);
+      let answer = '';
+      socket.on('data', (chunk) => (answer += chunk.toString('latin1')));
+      const fields = cookies.map((one) => `Cookie: ${one}\r\n`).join('');
+      socket.write(`GET /crew HTTP/1.1\r\nHost: ${host}\r\n${fields}Connection: close\r\n\r\n`);
+      await once(socket, 'close');
+      return /^HTTP\/1\.1 (\d+)/.exec(answer)?.[1];
+    };
+    const own = `${SESSION}=${secret}`;
+    expect(await status(own)).toBe('200');
+    expect(await status('a=1', own)).toBe('200');
+    expect(await status(`${SESSION}=${'a'.repeat(43)}`, own)).toBe('303');
+    expect(await status(`${SESSION}=\u0000${secret}`)).toBe('400');
+    expect(await status(`KLEIDON-SESSION=${secret}`)).toBe('303');
+    expect(await status(`x${own}`)).toBe('303');
+    await who.ask(`${home}/.kleidon/sign-out`, { method: 'POST' });
+    expect(await status(own)).toBe('303');
+    expect(await status(own, own)).toBe('303');
   });
 
   test('the way of a sign-in is for the browser that began it, and for once', async () => {
