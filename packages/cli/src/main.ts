@@ -8,6 +8,7 @@ import { addGrid } from './commands/grid.ts';
 import { addImport } from './commands/import.ts';
 import { addLanding } from './commands/landing.ts';
 import { addLists } from './commands/lists.ts';
+import { addLive } from './commands/live.ts';
 import { addProbe } from './commands/probe.ts';
 import { addReachedBy } from './commands/reached-by.ts';
 import { addMend } from './commands/mend.ts';
@@ -58,6 +59,7 @@ Examples:
   addDraft,
   addLists,
   addRelease,
+  addLive,
   addImport,
   addExport,
 ].forEach((add) => add(program));

@@ -343,7 +343,7 @@ describe('the HTTP interface', () => {
     ]);
     const shown = await post('shown', { as: 'mia', links: ['/crew', '/shop'] });
     expect(await shown.json()).toMatchObject({
-      parts: [{ shown: true }, { shown: false }],
+      parts: [{ shown: true }, { shown: false }, { shown: false }, { shown: true }],
       links: [{ shown: false }, { shown: true }],
     });
     expect(await problem(await post('shown', { as: 'mia', links: '/crew' }))).toEqual([

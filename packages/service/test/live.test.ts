@@ -1,6 +1,7 @@
 import Database from 'better-sqlite3';
 import { setTimeout as wait } from 'node:timers/promises';
 import { agent } from './agent.ts';
+import { kleidon } from '../../cli/test/cli.ts';
 import { call, called, operations } from './described.ts';
 import { sampleSite, type SampleSite } from './sample.ts';
 import { temporaryFolder } from './running.ts';
@@ -144,6 +145,26 @@ describe('what happens at the gateway', () => {
     const outcomes = new Set(counts.map(({ outcome }) => outcome));
     for (const one of ['reach', 'redirect', 'sign-in', 'missing', 'invalid'])
       expect(outcomes).toContain(one);
+  });
+
+  test('the command line tells the same', async () => {
+    const live = async (...more: string[]): Promise<string> => {
+      const { code, out } = await kleidon([
+        'live',
+        ...more,
+        ...['--site', 'merrow-point', '--service', site.service().address],
+      ]);
+      expect(code).toBe(0);
+      return out;
+    };
+    expect(await live('state')).toMatch(/^gateway +http:.*\nwebsite +http:.*answers 200 in \d+ ms/);
+    expect(await live('misses', '--search', 'last-of-these')).toMatch(
+      /1 +\/last-of-these +20\d\d-\d\d-\d\d \d\d:\d\dZ +not said/,
+    );
+    expect(await live('redirects', '--most', '1')).toMatch(/2 +\/birds +\/sightings +20/);
+    expect(await live('redirects', '--order', 'unused')).toContain('3 of 15 in use');
+    expect(await live('sessions')).toMatch(/ vik +volunteer, in spring-count /);
+    expect(JSON.parse(await live('misses', '--json'))).toEqual(await misses());
   });
 
   test('all sessions of a visitor are ended at once', async () => {

@@ -28,7 +28,6 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
   const last = Math.floor((Date.parse(traffic.since) + hours * 60 * MINUTE) / size) * size;
   const first = Math.floor(Date.parse(traffic.since) / size) * size;
   const times = Array.from({ length: (last - first) / size + 1 }, (_, i) => first + i * size);
-  const most = Math.max(...counts.map(({ count }) => count));
   const all = counts.reduce((sum, { count }) => sum + count, 0);
   const rows = ENDS.map(([outcome, sign, word]) => {
     const own = new Map(
@@ -41,6 +40,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
       sign,
       word,
       total: [...own.values()].reduce((sum, count) => sum + count, 0),
+      most: Math.max(0, ...own.values()),
       steps: times.map((at): Step => ({ at, count: own.get(at) ?? 0 })),
     };
   }).filter(({ total }) => total > 0);
@@ -48,8 +48,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
     <table className="traffic">
       <caption className="quiet">
         {all.toLocaleString('en')} requests; a bar is{' '}
-        {minutes === 1 ? 'a minute' : `${minutes} minutes`}, the tallest {most.toLocaleString('en')}
-        .
+        {minutes === 1 ? 'a minute' : `${minutes} minutes`}, and each row has a scale of its own.
       </caption>
       <thead>
         <tr>
@@ -60,19 +59,23 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
           <th scope="col" className="number">
             Share
           </th>
+          <th scope="col" className="number">
+            Tallest bar
+          </th>
           <th scope="col">
             From {labelOf(first, hours)} to {labelOf(last, hours)}
           </th>
         </tr>
       </thead>
       <tbody>
-        {rows.map(({ outcome, sign, word, total, steps }) => (
+        {rows.map(({ outcome, sign, word, total, most, steps }) => (
           <tr key={outcome}>
             <th scope="row">
               <span aria-hidden="true">{sign}</span> {word}
             </th>
             <td className="number">{total.toLocaleString('en')}</td>
             <td className="number">{((100 * total) / all).toFixed(1)} %</td>
+            <td className="number">{most.toLocaleString('en')}</td>
             <td>
               <ResponsiveContainer width="100%" height={46}>
                 <BarChart

@@ -17,7 +17,10 @@ export interface OwnPage {
 
 /** The page for an answer without one of the website's own. */
 export function ownPage(status: number, content: Content | null): OwnPage {
-  const usual = USUAL[status] ?? USUAL[500]!;
+  const usual = {
+    ...(USUAL[status] ?? USUAL[500]!),
+    ...(HAS_WAY_ON.has(status) ? { links: [HOME] } : {}),
+  };
   switch (content?.is) {
     case 'words':
       return { ...usual, words: content.text };
@@ -37,6 +40,10 @@ export function ownPage(status: number, content: Content | null): OwnPage {
       return usual;
   }
 }
+
+const HOME = { address: '/', title: 'To the home page' };
+/** Whoever is refused or lost here may go on elsewhere on the site. */
+const HAS_WAY_ON: ReadonlySet<number> = new Set([403, 404, 410]);
 
 const USUAL: Readonly<Record<number, OwnPage>> = {
   200: { title: 'One moment', words: '' },

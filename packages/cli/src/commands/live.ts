@@ -1,0 +1,143 @@
+import Table from 'cli-table3';
+import { Option, type Command } from 'commander';
+import { createClient, type Client } from '@kleidon/client';
+import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
+import { NO_LINES } from '../output/no-lines.ts';
+import { print } from '../output/print.ts';
+import { bold, count, dim, red } from '../output/style.ts';
+import { siteFrom } from '../source.ts';
+
+interface LiveOptions {
+  readonly site?: string;
+  readonly service: string;
+  readonly json?: boolean;
+  readonly most: number;
+  readonly search?: string;
+  readonly order?: string;
+}
+
+/** `kleidon live`: what happens at the gateway of a site. */
+export function addLive(program: Command): void {
+  const live = program
+    .command('live')
+    .description('what happens at the gateway: misses, redirects in use, sessions');
+  const add = (
+    name: string,
+    description: string,
+    example: string,
+    act: (client: Client, site: string, options: LiveOptions) => Promise<void>,
+  ): Command =>
+    live
+      .command(name)
+      .description(description)
+      .addOption(siteOption())
+      .addOption(serviceOption())
+      .addOption(jsonOption())
+      .addHelpText('after', `\nExample:\n  kleidon live ${example}`)
+      .action(async (options: LiveOptions) => {
+        const client = createClient(options.service);
+        await act(client, await siteFrom(client, options), options);
+      });
+  const mostOption = () =>
+    new Option('--most <number>', 'how many to list').default(50).argParser(wholeNumber(1, 1000));
+
+  add('state', 'where the gateway is, and how the website does', 'state --site www', state);
+  add('misses', 'what was asked for and not found', 'misses --most 20 --json > misses.json', misses)
+    .addOption(mostOption())
+    .addOption(new Option('--search <text>', 'only addresses with this in them'))
+    .addOption(
+      new Option('--order <order>', 'what comes first')
+        .choices(['count', 'last', 'address'])
+        .default('count'),
+    );
+  add(
+    'redirects',
+    'how often each redirect was used',
+    'redirects --order unused --site www',
+    redirects,
+  )
+    .addOption(mostOption())
+    .addOption(
+      new Option('--order <order>', 'what comes first')
+        .choices(['count', 'last', 'unused', 'file'])
+        .default('count'),
+    );
+  add('sessions', 'who is signed in', 'sessions --site www', sessions);
+}
+
+async function state(client: Client, site: string, { json }: LiveOptions): Promise<void> {
+  const told = await client.gateway(site);
+  print(json, told, () => {
+    if (!told.gateway) return 'No gateway runs for this site.';
+    const { reachedAt, origin, provider, sessions: open, health } = told.gateway;
+    const does = health.isUp ? `answers ${health.says} in ${health.took} ms` : red(health.says);
+    return [
+      `gateway   ${reachedAt}`,
+      `website   ${origin}, ${does}`,
+      `sign-in   ${provider ?? 'none'}`,
+      `signed in ${count(open, 'session')}`,
+    ].join('\n');
+  });
+}
+
+async function misses(
+  client: Client,
+  site: string,
+  { json, most, search, order }: LiveOptions,
+): Promise<void> {
+  const told = await client.misses(site, { most, search, order });
+  print(json, told, () => {
+    const rows = told.misses.map(({ address, count: times, last, referrer, closeBy }) => [
+      String(times),
+      address,
+      minuteOf(last),
+      referrer ?? dim('not said'),
+      closeBy[0]?.address ?? '',
+    ]);
+    const shown = rows.length < told.found ? `, the first ${rows.length} of them` : '';
+    return `${tableOf(['times', 'asked for', 'last', 'linked from', 'perhaps'], rows)}\n${told.found} not found${shown}`;
+  });
+}
+
+async function redirects(
+  client: Client,
+  site: string,
+  { json, most, order }: LiveOptions,
+): Promise<void> {
+  const told = await client.redirectUses(site, { most, ...(order ? { order } : {}) });
+  print(json, told, () => {
+    const rows = told.rows.map(({ count: times, from, to, when, last }) => [
+      String(times),
+      when === null ? from : `${from} ${dim(`when ${when}`)}`,
+      to,
+      last === null ? dim('never') : minuteOf(last),
+    ]);
+    return `${tableOf(['times', 'from', 'to', 'last'], rows)}\n${told.used} of ${told.all} in use`;
+  });
+}
+
+async function sessions(client: Client, site: string, { json }: LiveOptions): Promise<void> {
+  const told = await client.sessions(site);
+  print(json, told, () => {
+    const rows = told.sessions.map(({ session, visitor, summary, seen, until }) => [
+      session,
+      visitor,
+      summary,
+      minuteOf(seen),
+      minuteOf(until),
+    ]);
+    return `${tableOf(['session', 'visitor', 'with', 'seen', 'until'], rows)}\n${count(told.all, 'session')}`;
+  });
+}
+
+const minuteOf = (moment: string): string => `${moment.slice(0, 16).replace('T', ' ')}Z`;
+
+function tableOf(head: readonly string[], rows: readonly (readonly string[])[]): string {
+  const table = new Table({
+    head: head.map((one) => bold(one)),
+    chars: NO_LINES,
+    style: { head: [], border: [], compact: true, 'padding-left': 0, 'padding-right': 2 },
+  });
+  table.push(...rows.map((row) => [...row]));
+  return table.toString().replace(/ +$/gm, '');
+}
