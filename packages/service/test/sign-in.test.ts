@@ -120,6 +120,11 @@ describe('signing in at the gateway', () => {
     expect(again.text).toContain('You are not signed in.');
   });
 
+  test('a form that another site sends, without the cookie, signs nobody out', async () => {
+    const answer = await agent().ask(`${home}/.kleidon/sign-out`, { method: 'POST' });
+    expect([answer.status, answer.headers.getSetCookie()]).toEqual([303, []]);
+  });
+
   test('signing out on all devices ends every session of the visitor, and nobody else’s', async () => {
     const [here, there, wren] = [agent(), agent(), agent()];
     await signIn(here, 'vik');

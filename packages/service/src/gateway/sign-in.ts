@@ -1,12 +1,12 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { GUEST, landing, summarize, type PreparedSite, type Visitor } from '@kleidon/core';
+import { GUEST, landing, type PreparedSite, type Visitor } from '@kleidon/core';
 import type { SignInSettings } from '../settings.ts';
-import { mapClaims, type MappedClaims } from '../sign-in/claims.ts';
+import { mapClaims } from '../sign-in/claims.ts';
 import { ProviderProblem, providerAt, type Started } from '../sign-in/provider.ts';
 import type { Seal } from '../sign-in/sealed.ts';
 import { OWN, sessionCookie } from '../sign-in/session-cookie.ts';
 import type { SessionRecord, SessionStore, SessionTimes } from '../store/sessions.ts';
-import { pageAsHtml, type OwnPage } from './page.ts';
+import { bodyOf, page, sendOn, testPage } from './sign-in-answers.ts';
 
 /** The gateway's own addresses: signing in and out, and what belongs to it. */
 export interface SignIn {
@@ -29,8 +29,6 @@ const HOUR = 3_600_000;
 /** How long someone may take to sign in at the provider, in seconds. */
 const WAY_LASTS = 600;
 const MOST_RETURN = 2000;
-/** A form with one field; whoever sends more is not listened to. */
-const MOST_BODY = 1000;
 
 /** What the sign-in is for. */
 type Purpose = 'session' | 'test' | 'exact';
@@ -132,7 +130,8 @@ export function signInAt(options: SignInOptions): SignIn {
     const there = session
       ? await provider.end(session.idToken, `${home()}${OWN}signed-out`, state).catch(() => null)
       : null;
-    sendOn(response, there ?? address, [cookies().take()]);
+    // Another site may send this form too, without the cookie: that must not sign anyone out.
+    sendOn(response, there ?? address, session ? [cookies().take()] : []);
   };
 
   const askToSignOut = ({ request, response }: On): void => {
@@ -216,79 +215,9 @@ export function signInAt(options: SignInOptions): SignIn {
   };
 }
 
-/** What came back from a test sign-in, and what it would make of the visitor. */
-function testPage({ visitor, uses }: MappedClaims, { site }: PreparedSite): OwnPage {
-  const unknown = [
-    ...(visitor?.roles ?? []).filter((role) => !Object.hasOwn(site.roles, role)),
-    ...(visitor?.groups ?? []).filter((group) => !Object.hasOwn(site.groups, group)),
-    ...(visitor?.bought ?? [])
-      .map(({ product }) => product)
-      .filter((product) => !Object.hasOwn(site.products, product)),
-  ];
-  const who = visitor
-    ? `You would be ${visitor.title} (${summarize(visitor, site.timeZone)}).`
-    : 'Nobody could sign in like this: the claim that names the visitor is missing.';
-  const unused = unknown.length === 0 ? '' : ` The site file does not know ${unknown.join(', ')}.`;
-  return {
-    title: 'A test: nobody was signed in',
-    words: `${who}${unused}`,
-    table: [
-      ['Claim', 'What came back', 'What it became'],
-      ...uses.map(({ claim, value, became }) => [
-        claim,
-        typeof value === 'string' ? value : JSON.stringify(value),
-        became ?? 'nothing',
-      ]),
-    ],
-    links: [{ address: '/', title: 'To the site' }],
-  };
-}
-
 /** Only a path of this site: whatever else a link may carry could lead someone away who has just signed in. */
 function ownPath(address: string | null): string | null {
   if (address === null || address.length > MOST_RETURN) return null;
   // Browsers read a backslash as a slash, and drop tabs and line ends: "/\t/evil.example" names a host.
   return /^\/(?![/\\])[^\\\p{Cc}]*$/u.test(address) && !address.startsWith(OWN) ? address : null;
-}
-
-async function bodyOf(request: IncomingMessage): Promise<string> {
-  let body = '';
-  for await (const chunk of request) {
-    body += String(chunk);
-    if (body.length > MOST_BODY) return '';
-  }
-  return body;
-}
-
-const FIELDS = { 'Cache-Control': 'no-store', 'Referrer-Policy': 'no-referrer' };
-
-function sendOn(response: ServerResponse, location: string, setCookies: readonly string[]): void {
-  response.writeHead(303, {
-    ...FIELDS,
-    Location: location,
-    'Content-Length': 0,
-    'Set-Cookie': [...setCookies],
-  });
-  response.end();
-}
-
-function page(
-  request: IncomingMessage,
-  response: ServerResponse,
-  status: number,
-  content: OwnPage,
-  setCookies: readonly string[] = [],
-): void {
-  const body = pageAsHtml(content);
-  response.writeHead(status, {
-    ...FIELDS,
-    'Content-Type': 'text/html; charset=utf-8',
-    'Content-Length': Buffer.byteLength(body),
-    // What other people say of themselves stands on it, escaped; nothing in it may run or be framed.
-    'Content-Security-Policy':
-      "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'",
-    'X-Robots-Tag': 'noindex',
-    ...(setCookies.length === 0 ? {} : { 'Set-Cookie': [...setCookies] }),
-  });
-  response.end(request.method === 'HEAD' ? '' : body);
 }
