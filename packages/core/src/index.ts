@@ -8,6 +8,7 @@ export type { Edit, ListSection, NamedSection } from './edits/edit.ts';
 export { movedPages } from './edits/move-page.ts';
 export { planEdits, valueOf, type PlannedEdits } from './edits/plan-edits.ts';
 export { sayEdit } from './edits/say-edit.ts';
+export { isView } from './decision/decision.ts';
 export type { Content, Decision, DecisionOutcome, Request } from './decision/decision.ts';
 export type { Reason, StageName, Verdict } from './decision/reason.ts';
 export { inspect } from './findings/findings.ts';
@@ -31,7 +32,6 @@ export type { Addition, Change, NotTaken, Proposal } from './import/proposal.ts'
 export { proposeVisitorsFromCsv } from './import/visitors-csv.ts';
 export {
   compareVisit,
-  EFFECTS,
   type Answered,
   type ComparedVisit,
   type Difference,

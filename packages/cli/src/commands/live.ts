@@ -1,10 +1,9 @@
-import Table from 'cli-table3';
 import { Option, type Command } from 'commander';
 import { createClient, type Client } from '@kleidon/client';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
-import { NO_LINES } from '../output/no-lines.ts';
 import { print } from '../output/print.ts';
 import { bold, count, dim, red } from '../output/style.ts';
+import { plainTable } from '../output/table.ts';
 import { siteFrom } from '../source.ts';
 
 interface LiveOptions {
@@ -132,12 +131,8 @@ async function sessions(client: Client, site: string, { json }: LiveOptions): Pr
 
 const minuteOf = (moment: string): string => `${moment.slice(0, 16).replace('T', ' ')}Z`;
 
-function tableOf(head: readonly string[], rows: readonly (readonly string[])[]): string {
-  const table = new Table({
-    head: head.map((one) => bold(one)),
-    chars: NO_LINES,
-    style: { head: [], border: [], compact: true, 'padding-left': 0, 'padding-right': 2 },
-  });
-  table.push(...rows.map((row) => [...row]));
-  return table.toString().replace(/ +$/gm, '');
-}
+const tableOf = (head: readonly string[], rows: readonly (readonly string[])[]): string =>
+  plainTable(
+    head.map((one) => bold(one)),
+    rows,
+  );

@@ -1,11 +1,10 @@
-import Table from 'cli-table3';
 import { Option, type Command } from 'commander';
 import { OUTCOME_WORDS } from '@kleidon/client';
 import { addressesIn, writeTable, type ListedVisit } from '@kleidon/core';
 import { atOption, collect, withSource, type SourceOptions } from '../options.ts';
-import { NO_LINES } from '../output/no-lines.ts';
 import { print } from '../output/print.ts';
 import { count, dim, paint } from '../output/style.ts';
+import { plainTable } from '../output/table.ts';
 import { readText, sourceFrom } from '../source.ts';
 
 interface VisitListOptions extends SourceOptions {
@@ -46,16 +45,11 @@ Examples:
 }
 
 function asTable(visits: readonly ListedVisit[]): string {
-  const table = new Table({
-    head: ['asked', 'visitor', 'outcome', 'hops', 'ends at'].map((one) => dim(one)),
-    chars: NO_LINES,
-    style: { head: [], border: [], 'padding-left': 0, 'padding-right': 2 },
-  });
-  for (const { asked, visitor, outcome, status, final, hops, fullAccess } of visits) {
+  const rows = visits.map(({ asked, visitor, outcome, status, final, hops, fullAccess }) => {
     const { sign, word } = OUTCOME_WORDS[outcome];
     const end = `${sign} ${word} ${status}${fullAccess ? ', by full access' : ''}`;
-    table.push([asked, visitor, paint[outcome](end), String(hops), final]);
-  }
-  const lines = table.toString().replace(/ +$/gm, '');
-  return `${lines}\n${count(visits.length, 'visit')}`;
+    return [asked, visitor, paint[outcome](end), hops, final];
+  });
+  const head = ['asked', 'visitor', 'outcome', 'hops', 'ends at'].map((one) => dim(one));
+  return `${plainTable(head, rows)}\n${count(visits.length, 'visit')}`;
 }

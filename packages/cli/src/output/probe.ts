@@ -1,8 +1,7 @@
-import Table from 'cli-table3';
 import type { ComparedVisit, Effect } from '@kleidon/core';
 import type { Probed } from '../probe/probe.ts';
-import { NO_LINES } from './no-lines.ts';
 import { bold, count, dim, paint, red, yellow } from './style.ts';
+import { plainTable } from './table.ts';
 
 const EFFECT_WORDS: Readonly<Record<Effect, string>> = {
   opens: 'sees what is not for them',
@@ -14,22 +13,17 @@ const EFFECT_WORDS: Readonly<Record<Effect, string>> = {
 export function printProbe(probed: Probed): string {
   const { site, website, at, visits, untried, agreed, differed } = probed;
   const names = [...new Set(visits.map(({ visitor }) => visitor))];
-  const table = new Table({
-    head: ['visitor', 'visits', 'agree', 'differ'].map((one) => bold(one)),
-    chars: NO_LINES,
-    style: { head: [], border: [], compact: true, 'padding-left': 0, 'padding-right': 2 },
-    colAligns: ['left', 'right', 'right', 'right'],
-  });
-  for (const name of names) {
+  const rows = names.map((name) => {
     const own = visits.filter(({ visitor }) => visitor === name);
     const differing = own.filter(({ difference }) => difference !== null).length;
     const shown = differing === 0 ? dim('0') : red(String(differing));
-    table.push([name, own.length, own.length - differing, shown]);
-  }
+    return [name, own.length, own.length - differing, shown];
+  });
+  const head = ['visitor', 'visits', 'agree', 'differ'].map((one) => bold(one));
   const different = visits.filter(({ difference }) => difference !== null);
   return [
     `${bold(site)} ${dim(`at ${at}`)}, as ${website} answers`,
-    ...(names.length === 0 ? [] : [trimmed(table.toString())]),
+    ...(names.length === 0 ? [] : [plainTable(head, rows, ['left', 'right', 'right', 'right'])]),
     ...different.map(printDifference),
     ...untried.map(({ visitor, because }) => yellow(`! ${visitor} was not tried: ${because}.`)),
     differed === 0
@@ -47,5 +41,3 @@ function printDifference({ address, visitor, difference }: ComparedVisit): strin
     `  it answered    ${found}`,
   ].join('\n');
 }
-
-const trimmed = (text: string): string => text.replace(/ +$/gm, '');

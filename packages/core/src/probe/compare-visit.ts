@@ -13,8 +13,7 @@ export interface Answered {
 }
 
 /** What a difference means for the visitor. */
-export const EFFECTS = ['opens', 'closes', 'other'] as const;
-export type Effect = (typeof EFFECTS)[number];
+export type Effect = 'opens' | 'closes' | 'other';
 
 /** The first step of a visit at which the website does something else than the rules say. */
 export interface Difference {

@@ -1,21 +1,21 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import {
   askedFor,
+  isView,
   notFoundAt,
   type Content,
   type Decision,
   type PreparedSite,
   type Visitor,
 } from '@kleidon/core';
-import type { VisitorProof } from '../sign-in/visitor-proof.ts';
-import { VISITOR_FIELD } from '../sign-in/visitor-proof.ts';
+import { VISITOR_FIELD, type VisitorProof } from '../sign-in/visitor-proof.ts';
 import type { Asked } from './asked.ts';
 import { answeredFields, forwardedBy, forwardedFields, valueOf, type RawFields } from './fields.ts';
 import { passMarked } from './marks/marked-page.ts';
 import { isHtml, pageSees } from './marks/page-sees.ts';
 import { OriginProblem, type Origin, type Sink } from './origin.ts';
 import { ownPage, pageAsHtml } from './page.ts';
-import type { Answered } from './watch.ts';
+import type { Ended } from './watch.ts';
 
 /** What answers need of the gateway that they are given by. */
 export interface AnswerOptions {
@@ -38,7 +38,7 @@ export interface Under {
 
 export interface Answers {
   /** Gives the answer that was decided; tells how it ended. */
-  answer(under: Under, decision: Decision): Promise<Answered>;
+  answer(under: Under, decision: Decision): Promise<Ended>;
   /** The fields with which the website is asked. */
   fieldsFor(under: Pick<Under, 'request' | 'visitor'>, host: string): Promise<RawFields>;
 }
@@ -59,7 +59,7 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
   };
 
   /** Lets a request through to the website, and its answer back. */
-  const pass = async (under: Under, decision: Decision): Promise<Answered> => {
+  const pass = async (under: Under, decision: Decision): Promise<Ended> => {
     const { request, response, site, asked } = under;
     const { method } = asked;
     const target = decision.served ?? askedFor(site, asked.address)!;
@@ -168,8 +168,6 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
     },
   };
 }
-
-export const isView = (method: string): boolean => method === 'GET' || method === 'HEAD';
 
 /** The content of a request; that of GET and HEAD means nothing (RFC 9110, 9.3.1) and is not passed on. */
 function bodyOf(request: IncomingMessage): IncomingMessage | null {

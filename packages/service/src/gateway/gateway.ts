@@ -1,15 +1,22 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
 import type { Logger } from 'pino';
-import { askedFor, decide, type Decision, type PreparedSite, type Visitor } from '@kleidon/core';
+import {
+  askedFor,
+  decide,
+  isView,
+  type Decision,
+  type PreparedSite,
+  type Visitor,
+} from '@kleidon/core';
 import { OWN } from '../sign-in/session-cookie.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
-import { answersOf, isView, say } from './answer.ts';
+import { answersOf, say } from './answer.ts';
 import { readAsked } from './asked.ts';
 import { originAt, OriginProblem, type Origin } from './origin.ts';
 import type { SignIn } from './sign-in.ts';
 import { passUpgrade } from './upgrade.ts';
-import type { Answered, Watch } from './watch.ts';
+import type { Ended, Watch } from './watch.ts';
 
 export interface GatewayOptions {
   /** The live release; asked for each request, so that a new one takes effect between two of them. */
@@ -57,7 +64,7 @@ export function createGateway(options: GatewayOptions): Gateway {
   const handle = async (
     request: IncomingMessage,
     response: ServerResponse,
-  ): Promise<Answered | null> => {
+  ): Promise<Ended | null> => {
     const site = live();
     if (!site) {
       say(request, response, 503, null, { 'Cache-Control': 'no-store' });
@@ -84,7 +91,7 @@ export function createGateway(options: GatewayOptions): Gateway {
   };
 
   const server = createServer((request, response) => {
-    const done = (how: Answered | null): void => void (how && watch.answered(how));
+    const done = (how: Ended | null): void => void (how && watch.ended(how));
     handle(request, response).then(done, (error: unknown) => {
       done('failed');
       if (response.destroyed || response.headersSent) {

@@ -1,23 +1,19 @@
 import type { Logger } from 'pino';
-import { appliedRedirect, redirectKey, type Decision, type PreparedSite } from '@kleidon/core';
+import {
+  appliedRedirect,
+  redirectKey,
+  type Decision,
+  type DecisionOutcome,
+  type PreparedSite,
+} from '@kleidon/core';
 import type { RecordStore, SeenMiss, SeenUse } from '../store/records.ts';
 
 /** How a request at the gateway ended. `failed`: the website did not answer. */
-export const ANSWERS = [
-  'reach',
-  'redirect',
-  'sign-in',
-  'block',
-  'missing',
-  'away',
-  'invalid',
-  'failed',
-] as const;
-export type Answered = (typeof ANSWERS)[number];
+export type Ended = DecisionOutcome | 'failed';
 
 /** Notes what visitors ask for, off the way of their requests: what is not there, and which redirects are in use. */
 export interface Watch {
-  answered(how: Answered): void;
+  ended(how: Ended): void;
   /** An address at which nothing was found. */
   missed(address: string, referrer: string | undefined): void;
   decided(site: PreparedSite, decision: Decision): void;
@@ -61,7 +57,7 @@ export function watchAt({ site, records, keepDays, home, now, log }: WatchOption
       records.add(site, seen);
       if (now() - forgotten > FORGET_EVERY) {
         forgotten = now();
-        records.forget(site, now() - keepDays * DAY);
+        records.forget(site, now(), keepDays * DAY);
       }
     } catch (error) {
       // What visitors asked for is not worth failing a request for.
@@ -72,7 +68,7 @@ export function watchAt({ site, records, keepDays, home, now, log }: WatchOption
   timer.unref();
 
   return {
-    answered: (how) => {
+    ended: (how) => {
       const key = `${Math.floor(now() / MINUTE)} ${how}`;
       traffic.set(key, (traffic.get(key) ?? 0) + 1);
     },

@@ -47,8 +47,8 @@ export type MissOrder = (typeof MISS_ORDERS)[number];
 /** What the gateways of a service saw, without anything about who it was. */
 export interface RecordStore {
   add(site: string, seen: Seen): void;
-  /** Drops what is older than the time to keep, and the misses longest ago beyond the most there may be. */
-  forget(site: string, before: number): void;
+  /** Drops what is older than the time to keep (in milliseconds, as of `at`), and the misses longest ago beyond the most there may be. */
+  forget(site: string, at: number, kept: number): void;
   misses(
     site: string,
     order: MissOrder,
@@ -133,10 +133,10 @@ export function recordStore(db: Db): RecordStore {
         addTraffic.run(site, Number(minute), outcome, count);
       }
     }),
-    forget: db.transaction((site: string, before: number) => {
-      oldMisses.run(site, before);
-      oldUses.run(site, before);
-      oldTraffic.run(site, Math.floor((Date.now() - TRAFFIC_KEPT) / MINUTE));
+    forget: db.transaction((site: string, at: number, kept: number) => {
+      oldMisses.run(site, at - kept);
+      oldUses.run(site, at - kept);
+      oldTraffic.run(site, Math.floor((at - TRAFFIC_KEPT) / MINUTE));
       tooMany.run(site, MOST_MISSES);
     }),
     misses: (site, order, skip, most, search) => {
