@@ -218,11 +218,28 @@ describe('a website that keeps the rules by itself', () => {
     const probed = await json<Probed>(['probe', website.at, '--file', site]);
     expect(probed.agreed).toBe(10);
     expect(probed.untried).toEqual([
-      { visitor: 'kim', because: 'nothing says how to sign in as them' },
+      { visitor: 'kim', because: 'nothing says how to sign in as them', failed: false },
     ]);
     const report = join(folder.path, 'untried.xml');
     await kleidon(['probe', website.at, '--file', site, '--junit', report]);
     expect(readFileSync(report, 'utf8')).toContain('<skipped message="nothing says how');
+  });
+
+  test('where nothing could be tried, or signing in failed, it is not well', async () => {
+    const none = await kleidon(['probe', website.at, '--file', site, '--as', 'kim']);
+    expect([none.code, none.out]).toEqual([1, expect.stringContaining('Nothing could be tried.')]);
+    const empty = await kleidon(['probe', website.at, '--file', site, '--under', '/none']);
+    expect(empty.code).toBe(1);
+    // This website has no gateway that one could sign in at.
+    const report = join(folder.path, 'failed.xml');
+    const failed = await kleidon([
+      ...['probe', website.at, '--file', site, '--identity', 'http://127.0.0.1:1'],
+      ...['--junit', report],
+    ]);
+    expect(failed.code).toBe(1);
+    expect(failed.out).toMatch(/! kim was not tried: signing in did not work: .* answered 4\d\d\./);
+    expect(failed.out).toContain('10 visits: all as the rules say.');
+    expect(readFileSync(report, 'utf8')).toContain('<failure message="signing in did not work');
   });
 
   test('a website that asks for patience is asked again then', async () => {

@@ -65,7 +65,8 @@ export function addProbe(program: Command): void {
       'after',
       `
 It asks with GET alone, one request after the other, and only the hosts that it was given. The rules
-are those that are live; with --file, those of the file. It exits with 1 where a visit differs.
+are those that are live; with --file, those of the file. It exits with 1 where a visit differs, where
+signing in fails, and where nothing could be tried.
 
 Examples:
   kleidon probe https://www.example.org --file www.site.yaml --sign-in visitors.yaml
@@ -77,7 +78,7 @@ Examples:
       const probed = await run(probing);
       if (options.junit !== undefined) writeFileSync(options.junit, asJunit(probed));
       print(options.json, probed, () => printProbe(probed));
-      if (probed.differed > 0) process.exitCode = EXIT.failed;
+      if (!isWell(probed)) process.exitCode = EXIT.failed;
     });
 }
 
@@ -141,6 +142,10 @@ async function run(probing: Probing): Promise<Probed> {
   }
 }
 
+/** What was not tried for want of a sign-in proves nothing. */
+const isWell = ({ differed, visits, untried }: Probed): boolean =>
+  differed === 0 && visits.length > 0 && !untried.some(({ failed }) => failed);
+
 function asJunit({ site, visits, untried }: Probed): string {
   return writeJunit(`${site}: what the website does`, [
     ...visits.map(({ address, visitor, difference }): TestCase => ({
@@ -151,11 +156,11 @@ function asJunit({ site, visits, untried }: Probed): string {
         `${difference.address}: the rules say ${difference.expected}, it answered ${difference.found}`,
       skipped: null,
     })),
-    ...untried.map(({ visitor, because }): TestCase => ({
+    ...untried.map(({ visitor, because, failed }): TestCase => ({
       suite: visitor,
       name: 'all pages',
-      failure: null,
-      skipped: because,
+      failure: failed ? because : null,
+      skipped: failed ? null : because,
     })),
   ]);
 }

@@ -26,9 +26,11 @@ export function printProbe(probed: Probed): string {
     ...(names.length === 0 ? [] : [plainTable(head, rows, ['left', 'right', 'right', 'right'])]),
     ...different.map(printDifference),
     ...untried.map(({ visitor, because }) => yellow(`! ${visitor} was not tried: ${because}.`)),
-    differed === 0
-      ? paint.reach(`${count(agreed, 'visit')}: all as the rules say.`)
-      : red(`${count(differed, 'visit')} of ${visits.length} not as the rules say.`),
+    visits.length === 0
+      ? red('Nothing could be tried.')
+      : differed === 0
+        ? paint.reach(`${count(agreed, 'visit')}: all as the rules say.`)
+        : red(`${count(differed, 'visit')} of ${visits.length} not as the rules say.`),
   ].join('\n\n');
 }
 

@@ -24,9 +24,15 @@ export interface Probed {
   readonly at: string;
   readonly agreed: number;
   readonly differed: number;
-  /** Visitors who could not be tried, and why. */
-  readonly untried: readonly { readonly visitor: string; readonly because: string }[];
+  /** Visitors who could not be tried, and why; `failed` where signing in as them should have worked. */
+  readonly untried: readonly Untried[];
   readonly visits: readonly ComparedVisit[];
+}
+
+export interface Untried {
+  readonly visitor: string;
+  readonly because: string;
+  readonly failed: boolean;
 }
 
 /** There is more to try than was allowed. */
@@ -47,16 +53,16 @@ export async function probe(
   const grid = await source.grid({ under, visitors });
   const all = grid.rows.length * grid.visitors.length;
   if (all > most) throw new TooMany(all);
-  const untried: { visitor: string; because: string }[] = [];
+  const untried: Untried[] = [];
   const visits: ComparedVisit[] = [];
   for (const { name, summary } of grid.visitors) {
     const belongings: Belongings = {
       jar: new CookieJar(),
       fields: credentials.get(name)?.fields ?? {},
     };
-    const because = await becomes(name, summary === 'guest', belongings);
-    if (because !== null) {
-      untried.push({ visitor: name, because });
+    const obstacle = await becomes(name, summary === 'guest', belongings);
+    if (obstacle !== null) {
+      untried.push({ visitor: name, ...obstacle });
       continue;
     }
     for (const { visited } of grid.rows) {
@@ -81,13 +87,13 @@ export async function probe(
     name: string,
     isGuest: boolean,
     belongings: Belongings,
-  ): Promise<string | null> {
+  ): Promise<Omit<Untried, 'visitor'> | null> {
     const own = credentials.get(name);
     for (const [cookie, value] of Object.entries(own?.cookies ?? {}))
       await belongings.jar.setCookie(`${cookie}=${value}; Path=/`, manner.base);
     if (own || isGuest) return null;
-    if (standIn === null) return 'nothing says how to sign in as them';
+    if (standIn === null) return { because: 'nothing says how to sign in as them', failed: false };
     const failed = await signInThrough(standIn, name, manner, belongings);
-    return failed === null ? null : `signing in did not work: ${failed}`;
+    return failed === null ? null : { because: `signing in did not work: ${failed}`, failed: true };
   }
 }
