@@ -29,16 +29,17 @@ export interface MarkedPage {
 export function passMarked(page: MarkedPage): Sink | null {
   const coding = page.coding.trim().toLowerCase();
   const { response } = page;
+  const isPlain = coding === '' || coding === 'identity';
+  const decoder = isPlain ? null : decoderFor(coding);
+  if (!decoder && !isPlain) return null;
   const reading = readMarked(page);
-  if (coding === '' || coding === 'identity')
+  if (!decoder)
     return {
       write: (chunk) => reading.take(chunk, chunk),
       end: reading.end,
       destroy: () => response.destroy(),
       on: (_, listener) => response.on('drain', listener),
     };
-  const decoder = decoderFor(coding);
-  if (!decoder) return null;
   decoder.on('data', (chunk: Buffer) => {
     if (!reading.take(chunk, null)) decoder.pause();
   });
@@ -98,7 +99,8 @@ function readMarked({ response, status, untouched, changed, sees }: MarkedPage):
     return give(rewriting.write(all));
   };
   const timer = setTimeout(() => {
-    if (held !== null && !response.destroyed) begin();
+    // Whatever went wrong meanwhile may have been answered already.
+    if (held !== null && !response.destroyed && !response.headersSent) begin();
   }, LONGEST_HELD);
 
   return {
