@@ -1,4 +1,5 @@
 import { canonicalPath, isAmbiguous } from '../pattern/canonical.ts';
+import { segmentProblem, withoutDotSegments, type SegmentProblem } from './segments.ts';
 import { isSimple, matchForm, type Tidy } from './tidy.ts';
 
 /** An address of a site, read and brought to one form. */
@@ -6,7 +7,7 @@ export interface Address {
   readonly protocol: 'http:' | 'https:';
   /** Host with port where it is not the default one. */
   readonly host: string;
-  /** The path as asked for, in canonical spelling. */
+  /** The path as asked for, in canonical spelling; it holds no dot segment. */
   readonly asked: string;
   /** The path as rules are matched against it: every spelling of one address has the same. */
   readonly path: string;
@@ -26,7 +27,8 @@ export type AddressProblem =
   | 'malformed'
   | 'malformed-escape'
   | 'encoded-separator'
-  | 'credentials';
+  | 'credentials'
+  | SegmentProblem;
 
 export type ReadAddress =
   | { readonly ok: true; readonly address: Address }
@@ -44,8 +46,13 @@ const PROBLEM_TEXT: Record<AddressProblem, string> = {
   malformed: 'The address is not a URL.',
   'malformed-escape': 'The address holds an escape that is malformed or not UTF-8.',
   'encoded-separator':
-    'The address holds an encoded slash, backslash or control character, which can be read two ways.',
+    'The address holds an encoded slash, backslash or control character, which is ambiguous.',
   credentials: 'The address holds a user name or password.',
+  'ambiguous-segment':
+    'A segment holds ";", an encoded "?" or "#", or ends with a dot or a space: some servers read it as another path.',
+  'double-escape': 'The address holds an escaped escape, which some servers decode twice.',
+  stream: 'A segment holds ":$", which some servers read as another name of a file.',
+  'look-alike': 'A segment holds a character that some servers read as "/", ".", "?" or the like.',
 };
 
 /** One sentence that says why an address was refused. */
@@ -61,24 +68,31 @@ const [SLASH, DOT] = [0x2f, 0x2e];
 
 /**
  * Whether an address is in its one form already, as most of those asked for are: plain characters,
- * and no segment that is empty or begins with a dot.
+ * and no segment that is empty, or begins or ends with a dot.
  */
 export function isPlain(text: string): boolean {
   if (text.charCodeAt(0) !== SLASH) return false;
   let before = SLASH;
   for (let i = 1; i < text.length; i++) {
     const code = text.charCodeAt(i);
-    const isInside = (code === SLASH || code === DOT) && before !== SLASH;
+    const isInside =
+      (code === DOT && before !== SLASH) || (code === SLASH && before !== SLASH && before !== DOT);
     if (code > 127 || (PLAIN[code] === 0 && !isInside)) return false;
     before = code;
   }
-  return before !== SLASH || text.length === 1;
+  return (before !== SLASH && before !== DOT) || text.length === 1;
 }
 
 const CONTROL = /[\u0000-\u001f\u007f]/;
+const ABSOLUTE = /^(https?):\/\/([^/?#]*)/i;
+/** A query that the URL Standard leaves as it is. */
+const PLAIN_QUERY = /^[\w%&=+.~*!$()/:;@,?[\]|^`{}\\-]*$/;
 
 /**
- * Reads an address by the WHATWG URL Standard, and refuses what can be read two ways.
+ * Reads an address by the WHATWG URL Standard, and refuses what is ambiguous.
+ *
+ * The path is taken apart here and not by the URL parser of the platform, which in some versions
+ * leaves dot segments behind a segment that begins with a dot.
  *
  * @param text a path with or without a query (`/crew?x=1`), or an absolute http(s) URL
  * @param base protocol and host of an address that has none
@@ -99,33 +113,49 @@ export function readAddress(text: string, base: Home, tidy: Tidy): ReadAddress {
     };
   }
   if (CONTROL.test(text)) return refuse('control-character');
-  const rawPath = text.replace(/[?#].*$/s, '');
-  if (rawPath.includes('\\')) return refuse('backslash');
+  const [beforeQuery, query] = splitQuery(text);
+  if (beforeQuery.includes('\\')) return refuse('backslash');
   if (text.startsWith('//')) return refuse('double-slash');
-  if (!text.startsWith('/') && !/^https?:\/\//i.test(text)) return refuse('no-address');
+  const absolute = text.startsWith('/') ? null : ABSOLUTE.exec(beforeQuery);
+  if (!text.startsWith('/') && !absolute) return refuse('no-address');
+  const home = absolute ? readOrigin(absolute[1]!, absolute[2]!) : base;
+  if (typeof home === 'string') return refuse(home);
+  const rawPath = (absolute ? beforeQuery.slice(absolute[0].length) : beforeQuery) || '/';
   // Checked before dots are resolved: "/%2f/../crew" would hide it.
   if (isAmbiguous(rawPath)) return refuse('encoded-separator');
-  let url: URL;
-  try {
-    // A URL parser drops a space at the end, which a server would see as part of the path.
-    url = new URL(text.replaceAll(' ', '%20'), `${base.protocol}//${base.host}`);
-  } catch {
-    return refuse('malformed');
-  }
-  if (url.username !== '' || url.password !== '') return refuse('credentials');
-  const asked = canonicalPath(url.pathname);
-  if (asked === null || canonicalPath(rawPath) === null) return refuse('malformed-escape');
+  const canonical = canonicalPath(rawPath);
+  if (canonical === null) return refuse('malformed-escape');
+  const asked = withoutDotSegments(canonical);
+  const problem = segmentProblem(asked, tidy.allow);
+  if (problem !== null) return refuse(problem);
   return {
     ok: true,
-    address: {
-      protocol: url.protocol as Address['protocol'],
-      host: url.host,
-      asked,
-      path: matchForm(asked, tidy),
-      query: url.search.slice(1),
-    },
+    address: { ...home, asked, path: matchForm(asked, tidy), query: canonicalQuery(query) },
   };
 }
+
+/** Cuts an address at its question mark; a fragment is never sent. */
+function splitQuery(text: string): [beforeQuery: string, query: string] {
+  const hash = text.indexOf('#');
+  const sent = hash === -1 ? text : text.slice(0, hash);
+  const question = sent.indexOf('?');
+  return question === -1 ? [sent, ''] : [sent.slice(0, question), sent.slice(question + 1)];
+}
+
+function readOrigin(scheme: string, authority: string): Home | AddressProblem {
+  if (authority.includes('@')) return 'credentials';
+  const text = `${scheme}://${authority}/`;
+  if (!URL.canParse(text)) return 'malformed';
+  const { protocol, host, pathname } = new URL(text);
+  if (pathname !== '/') return 'malformed';
+  return { protocol: protocol as Home['protocol'], host };
+}
+
+/** A query as the URL Standard writes it; a space at its end belongs to it. */
+const canonicalQuery = (query: string): string =>
+  PLAIN_QUERY.test(query)
+    ? query
+    : new URL(`http://x/?${query.replaceAll(' ', '%20')}`).search.slice(1);
 
 /** Prints an address: as a path on `home`, as a whole URL elsewhere. */
 export function printAddress(address: Address, home: Home): string {

@@ -1,4 +1,5 @@
 import { canonicalPath } from '../pattern/canonical.ts';
+import { withSingleSlashes, type AmbiguousCharacter } from './segments.ts';
 
 /** Which spellings of an address are the same, and which of them is the one that the others redirect to. */
 export interface Tidy {
@@ -11,6 +12,8 @@ export interface Tidy {
   readonly index: readonly string[];
   /** What separates words; underscores, plus signs and spaces become this. */
   readonly words: '-' | '_' | 'keep';
+  /** Characters in segments that are refused as ambiguous unless they are listed here. */
+  readonly allow: readonly AmbiguousCharacter[];
 }
 
 export const USUAL_TIDY: Tidy = {
@@ -19,9 +22,11 @@ export const USUAL_TIDY: Tidy = {
   endings: [],
   index: [],
   words: 'keep',
+  allow: [],
 };
 
-const SEPARATORS = { '-': /_|\+|%20/g, _: /-|\+|%20/g };
+/** What becomes the word separator, by the separator that is wanted. */
+export const SEPARATORS = { '-': /_|\+|%20/g, _: /-|\+|%20/g };
 
 /** Whether a plain path is in the form that rules are matched against without further work. */
 export const isSimple = ({ endings, index, words }: Tidy): boolean =>
@@ -29,13 +34,13 @@ export const isSimple = ({ endings, index, words }: Tidy): boolean =>
 
 /**
  * The form of a canonical path that rules are matched against, the same for every spelling of one
- * address: doubled slashes joined, no final slash, lower case where case makes no difference, no
- * ending, no index name, one word separator. Applying it twice changes nothing.
+ * address: doubled slashes joined, no final slash, lower case where case makes no difference, Unicode
+ * composed, no ending, no index name, one word separator. Applying it twice changes nothing.
  */
 export function matchForm(path: string, tidy: Tidy): string {
-  const joined = path.includes('//') ? path.replace(/\/{2,}/g, '/') : path;
+  const joined = withSingleSlashes(path);
   const open = joined.length > 1 && joined.endsWith('/') ? joined.slice(0, -1) : joined;
-  const lower = tidy.case === 'lower' ? canonicalPath(open, { ignoreCase: true })! : open;
+  const lower = canonicalPath(open, { ignoreCase: tidy.case === 'lower', compose: true })!;
   if (isSimple(tidy)) return lower;
   return withoutTail(
     tidy.words === 'keep' ? lower : lower.replace(SEPARATORS[tidy.words], tidy.words),

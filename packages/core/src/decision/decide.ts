@@ -1,3 +1,4 @@
+import { encodeLocation } from '../address/location.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Visitor } from '../site/visitor.ts';
 import { addressStage, UNREAD } from './address.ts';
@@ -81,7 +82,7 @@ function conclude(on: Deciding, ending: Ending): Decision {
   return {
     outcome: ending.outcome,
     status: ending.status,
-    location: ending.location ?? null,
+    location: ending.location === undefined ? null : encodeLocation(ending.location),
     page: on.found?.exists ? on.found.page.address : null,
     content: ending.content ?? null,
     served: ending.outcome === 'reach' ? (on.served?.location ?? null) : null,

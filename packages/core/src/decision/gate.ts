@@ -52,7 +52,8 @@ export function gateStage(on: Deciding): Ending | null {
   return gateAt(on, on.served.address);
 }
 
-function gateAt(on: Deciding, { path, query }: Address): Ending | null {
+/** Asks the gates at one address. */
+export function gateAt(on: Deciding, { path, query }: Address): Ending | null {
   const { gates, site } = on.prepared;
   const passedOver: Reason[] = [];
   let { asked, aside } = NO_GATES;

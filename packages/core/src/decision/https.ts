@@ -1,6 +1,7 @@
 import type { Deciding, Ending } from './decision.ts';
 import type { Page } from '../site/site.ts';
 import type { Reason } from './reason.ts';
+import { unlessHidden } from './hidden.ts';
 import { findPage } from './page.ts';
 import { tidyPath } from './tidy.ts';
 
@@ -41,5 +42,6 @@ export function toHttps(on: Deciding, page: Page | null): Ending {
   });
   const { host, query } = on.address;
   const location = `https://${host}${tidyPath(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
-  return { outcome: 'redirect', status: 308, location, permanent: true };
+  const ending: Ending = { outcome: 'redirect', status: 308, location, permanent: true };
+  return page ? unlessHidden(on, ending) : ending;
 }

@@ -1,4 +1,5 @@
 import { readAddress } from '../address/address.ts';
+import { withSingleSlashes } from '../address/segments.ts';
 import type { Visitor } from '../site/visitor.ts';
 import { decidingAt } from './decide.ts';
 import type { Content } from './decision.ts';
@@ -30,6 +31,7 @@ export function notFoundAt(
 export function askedFor({ site }: PreparedSite, address: string): string | null {
   const read = readAddress(address, site, site.tidy);
   if (!read.ok) return null;
-  const { asked, query } = read.address;
+  const { query } = read.address;
+  const asked = withSingleSlashes(read.address.asked);
   return query === '' ? asked : `${asked}?${query}`;
 }

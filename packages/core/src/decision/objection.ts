@@ -4,6 +4,7 @@ import type { Groups } from '../pattern/fill.ts';
 import type { Period } from '../site/site.ts';
 import { printDay } from '../time/instant.ts';
 import { called, holds, type Deciding } from './decision.ts';
+import { isHidden } from './hidden.ts';
 import { findPage } from './page.ts';
 
 /** A rule that may be for a while, for some, or only where no page is. */
@@ -27,7 +28,9 @@ export function objectionTo(
   if (until !== null && on.at >= until) return `${what} ended on ${printDay(until, timeZone)}.`;
   if (when !== null && !holds(on, when, groups))
     return `${what} is for ${printCondition(when)}, and ${called(on.visitor)} is not among them.`;
-  return unlessPage && findPage(on)?.exists
+  // Whether a page is there may depend on who asks, and must not show in what is kept.
+  if (unlessPage && on.prepared.hides) on.readsVisitor = true;
+  return unlessPage && findPage(on)?.exists && !isHidden(on, on.address)
     ? `${what} applies only where there is no page, and there is one.`
     : null;
 }

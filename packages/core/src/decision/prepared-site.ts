@@ -25,6 +25,8 @@ export interface PreparedSite {
   readonly redirectsByHost: ReadonlyMap<string, PatternIndex<Redirect>>;
   readonly rewrites: PatternIndex<Rewrite>;
   readonly notFound: PatternIndex<NotFoundRule>;
+  /** Some gate hides what it closes. */
+  readonly hides: boolean;
   /** Every host that reaches this site, the primary one among them. */
   readonly hosts: ReadonlySet<string>;
 }
@@ -63,6 +65,7 @@ export function prepareSite(site: Site): PreparedSite {
     ),
     rewrites: buildIndex(site.rewrites.map(indexedRewrite)),
     notFound: buildIndex(site.notFound.map(indexedNotFound)),
+    hides: site.gates.some(({ otherwise }) => otherwise.some((step) => step.do === 'hide')),
     hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
   };
 }

@@ -8,9 +8,11 @@ import { isView, type Deciding, type Ending } from './decision.ts';
 import { objectionTo } from './objection.ts';
 import type { Reason } from './reason.ts';
 import { isPlain, readAddress } from '../address/address.ts';
+import { encodeLocation } from '../address/location.ts';
 import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { leavesAlone } from './rewrite.ts';
+import { unlessHidden } from './hidden.ts';
 import { tidyPath } from './tidy.ts';
 
 const NO_PIECES: Groups = Object.freeze({});
@@ -45,7 +47,9 @@ export function redirectStage(on: Deciding): Ending | null {
       on.reasons.push(reason(match.rule, 'skipped', objection));
       continue;
     }
-    const ending = apply(on, match);
+    // To lead to the readable address of a hidden page would tell that it is there.
+    const ending =
+      match.rule.turns === null ? apply(on, match) : unlessHidden(on, apply(on, match));
     for (const { rule } of matches.slice(position + 1)) {
       on.reasons.push(
         reason(
@@ -134,7 +138,8 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
 }
 
 /** A page that leads on by itself; whoever is sent on with a body, by another method, is so at once. */
-function waiting(outcome: Ending['outcome'], to: string, { seconds, say }: Wait): Ending {
+function waiting(outcome: Ending['outcome'], target: string, { seconds, say }: Wait): Ending {
+  const to = encodeLocation(target);
   return {
     outcome,
     status: 200,

@@ -1,4 +1,5 @@
 import { readAddress } from '../address/address.ts';
+import { withSingleSlashes } from '../address/segments.ts';
 import { matchForm } from '../address/tidy.ts';
 import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
 import { withoutFields } from '../pattern/query.ts';
@@ -94,7 +95,7 @@ function serve(on: Deciding, { rule, groups }: Match<Rewrite>): Served | null {
   const filled = fillTarget(rule.serve, groups, keptQuery(rule.serve, on.address.query));
   const read = readAddress(filled, site, site.tidy);
   if (!read.ok) return null;
-  const { address } = read;
+  const address = { ...read.address, asked: withSingleSlashes(read.address.asked) };
   // Printed from what was read, so that the server is asked for the very address that was judged.
   const location = address.asked + (address.query === '' ? '' : `?${address.query}`);
   return rule.serve.origin === null

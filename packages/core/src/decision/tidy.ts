@@ -1,6 +1,8 @@
 import { withFinalSlash } from '../address/tidy.ts';
 import type { Address } from '../address/address.ts';
+import { canonicalPath } from '../pattern/canonical.ts';
 import { isView, type Deciding, type Ending } from './decision.ts';
+import { unlessHidden } from './hidden.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Reason } from './reason.ts';
 
@@ -20,7 +22,7 @@ export function tidyStage(on: Deciding): Ending | null {
     return null;
   }
   const path = tidyPath(prepared, address);
-  if (path === address.asked) {
+  if (path === address.asked || path === composed(address.asked)) {
     on.reasons.push(TIDY);
     return null;
   }
@@ -36,8 +38,13 @@ export function tidyStage(on: Deciding): Ending | null {
   });
   const location = `${path}${address.query === '' ? '' : `?${address.query}`}`;
   const status = isView(on.request.method) ? 301 : 308;
-  return { outcome: 'redirect', status, location, permanent: true };
+  const ending: Ending = { outcome: 'redirect', status, location, permanent: true };
+  return isAlias ? unlessHidden(on, ending) : ending;
 }
+
+/** Composed and decomposed letters are one address, and the website is asked for the one that was sent. */
+const composed = (path: string): string =>
+  path.includes('%') ? canonicalPath(path, { compose: true })! : path;
 
 /** The path of the primary address, spelled as the site spells its addresses. */
 export function tidyPath({ primary, site }: PreparedSite, { path, asked }: Address): string {

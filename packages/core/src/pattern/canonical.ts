@@ -25,19 +25,25 @@ export function isAmbiguous(text: string): boolean {
   return AMBIGUOUS.test(text);
 }
 
+export interface CanonicalOptions {
+  /** Brings the text to lower case as well. */
+  readonly ignoreCase?: boolean;
+  /** Brings the text to Unicode normalization form C as well: file systems read both forms as one name. */
+  readonly compose?: boolean;
+}
+
 /**
  * Canonical form of a path or a piece of one.
- *
- * @param options.ignoreCase brings it to lower case as well
- * @returns null when an escape is malformed, is not UTF-8, or can be read two ways
+ * @returns null when an escape is malformed, is not UTF-8, or is ambiguous
  */
-export function canonicalPath(text: string, options: { ignoreCase?: boolean } = {}): string | null {
+export function canonicalPath(text: string, options: CanonicalOptions = {}): string | null {
   if (!NEEDS_WORK.test(text)) return options.ignoreCase ? text.toLowerCase() : text;
   if (isAmbiguous(text)) return null;
   try {
     // Decoded as a whole, so that an escaped capital is lowered and "%2541" is not decoded twice.
     const decoded = decodeURIComponent(text.toWellFormed());
-    return encodePathText(options.ignoreCase ? decoded.toLowerCase() : decoded);
+    const cased = options.ignoreCase ? decoded.toLowerCase() : decoded;
+    return encodePathText(options.compose ? cased.normalize('NFC') : cased);
   } catch {
     return null;
   }

@@ -1,5 +1,5 @@
 import { RE2JS } from 're2js';
-import { canonicalPath } from './canonical.ts';
+import { canonicalPath, type CanonicalOptions } from './canonical.ts';
 import type { Group, Modifier, Part, Pattern } from './pattern.ts';
 
 /** Why a pattern could not be read: where in its text, what is wrong, what would be right. */
@@ -119,9 +119,10 @@ function customGroup(text: string, open: number): string {
  *
  * @param text the pattern
  * @param options.ignoreCase the pattern is to match whatever the letter case
+ * @param options.compose the pattern is to match composed and decomposed letters alike
  * @throws PatternProblem with the offset, what is wrong and what would be right
  */
-export function parsePattern(text: string, options: { ignoreCase?: boolean } = {}): Pattern {
+export function parsePattern(text: string, options: CanonicalOptions = {}): Pattern {
   const ignoreCase = options.ignoreCase ?? false;
   if (PLAIN.test(text)) {
     const value = ignoreCase ? text.toLowerCase() : text;

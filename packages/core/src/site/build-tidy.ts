@@ -1,4 +1,5 @@
 import type * as yup from 'yup';
+import { AMBIGUOUS_CHARACTERS, type AmbiguousCharacter } from '../address/segments.ts';
 import { USUAL_TIDY, type Tidy } from '../address/tidy.ts';
 import { parsePattern } from '../pattern/parse.ts';
 import { literalOf } from '../pattern/pattern.ts';
@@ -19,10 +20,14 @@ export function buildTidy(entry: TidyEntry): Tidy {
     endings: (entry?.endings ?? []).map(cased),
     index: (entry?.index ?? []).filter((one) => !one.startsWith('/')).map(cased),
     words: entry?.words ?? USUAL_TIDY.words,
+    allow: (entry?.allow ?? []).filter(isAmbiguousCharacter),
   };
 }
 
-/** Finds what can be no ending or index name. */
+const isAmbiguousCharacter = (text: string): text is AmbiguousCharacter =>
+  (AMBIGUOUS_CHARACTERS as readonly string[]).includes(text);
+
+/** Finds what can be no ending, index name or allowed character. */
 export function checkTidy(entry: TidyEntry, read: FieldReader): void {
   const path: Path = ['site', 'tidy'];
   (entry?.endings ?? []).forEach((ending, position) => {
@@ -32,6 +37,15 @@ export function checkTidy(entry: TidyEntry, read: FieldReader): void {
       [...path, 'endings', position],
       `"${ending}" is not an ending.`,
       'Write it with its dot, such as .html.',
+    );
+  });
+  (entry?.allow ?? []).forEach((character, position) => {
+    if (isAmbiguousCharacter(character)) return;
+    read.list.atValue(
+      'wrong-value',
+      [...path, 'allow', position],
+      `"${character}" is not a character that is refused unless it is allowed.`,
+      `Write one of ${AMBIGUOUS_CHARACTERS.map((one) => `"${one}"`).join(', ')}.`,
     );
   });
   (entry?.index ?? []).forEach((index, position) => {

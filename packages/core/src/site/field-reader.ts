@@ -1,8 +1,9 @@
 import { readAddress } from '../address/address.ts';
+import { withoutDotSegments } from '../address/segments.ts';
 import { matchForm, type Tidy } from '../address/tidy.ts';
 import { parsePattern, PatternProblem } from '../pattern/parse.ts';
 import { formOf, literalOf, type Pattern } from '../pattern/pattern.ts';
-import { tidyPatternText } from '../pattern/tidy-pattern.ts';
+import { normalizePattern } from '../pattern/normalize.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { parseQuery, type QueryPiece } from '../pattern/query.ts';
 import { groupsWanted, parseTarget, splitQuery, type Target } from '../pattern/target.ts';
@@ -43,10 +44,8 @@ export class FieldReader extends ConditionReader {
 
   private pattern(text: string, path: Path, offset = 0): Pattern | null {
     try {
-      const options = { ignoreCase: this.tidy.case === 'lower' };
-      const pattern = parsePattern(text, options);
-      const form = tidyPatternText(text, literalOf(pattern), this.tidy);
-      return form === text ? pattern : { ...parsePattern(form, options), text };
+      const options = { ignoreCase: this.tidy.case === 'lower', compose: true };
+      return normalizePattern(parsePattern(text, options), this.tidy);
     } catch (error) {
       if (!(error instanceof PatternProblem)) throw error;
       this.patternError(path, error.offset + offset, error.message, error.remedy);
@@ -63,7 +62,7 @@ export class FieldReader extends ConditionReader {
   /** What two page addresses have in common when they are the same address. */
   matchFormOf(pattern: Pattern): string {
     const literal = literalOf(pattern);
-    return literal === null ? formOf(pattern) : matchForm(literal, this.tidy);
+    return literal === null ? formOf(pattern) : matchForm(withoutDotSegments(literal), this.tidy);
   }
 
   /**

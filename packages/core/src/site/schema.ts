@@ -45,6 +45,7 @@ export const siteSchema = fields('site', {
       endings: names(),
       index: names(),
       words: oneOf('-', '_', 'keep'),
+      allow: names(),
     }),
   ),
 });

@@ -1,0 +1,74 @@
+/** Characters that some servers read as the end of a segment or of the path. */
+export const AMBIGUOUS_CHARACTERS = [';', '?', '#', '.', ' '] as const;
+export type AmbiguousCharacter = (typeof AMBIGUOUS_CHARACTERS)[number];
+
+/** Why a segment of a path is refused: a common server may read another path than the rules did. */
+export type SegmentProblem = 'ambiguous-segment' | 'double-escape' | 'stream' | 'look-alike';
+
+/**
+ * Removes dot segments from a canonical path (URL Standard, “path state”; RFC 3986, 5.2.4). The
+ * result begins with a slash and holds no segment that is `.` or `..`.
+ */
+export function withoutDotSegments(path: string): string {
+  if (!path.includes('/.')) return path;
+  const kept: string[] = [];
+  const segments = path.slice(1).split('/');
+  segments.forEach((segment, position) => {
+    const isLast = position === segments.length - 1;
+    if (segment === '..') kept.pop();
+    else if (segment !== '.') kept.push(segment);
+    if (isLast && (segment === '.' || segment === '..')) kept.push('');
+  });
+  return `/${kept.join('/')}`;
+}
+
+/** Joins slashes that follow each other. */
+export const withSingleSlashes = (path: string): string =>
+  path.includes('//') ? path.replace(/\/{2,}/g, '/') : path;
+
+/** What any of the problems needs: most paths have nothing of it. */
+const SUSPICIOUS = /[;$]|\.(?:\/|$)|%(?:20(?:\/|$)|3F|23|25|[89A-F])/;
+
+const AMBIGUOUS: Readonly<Record<AmbiguousCharacter, RegExp>> = {
+  // Servlet containers and others cut path parameters off, also before dots are resolved.
+  ';': /;/,
+  // Rewriting servers and frameworks that decode too early begin the query or the fragment here.
+  '?': /%3F/,
+  '#': /%23/,
+  // Windows drops dots and spaces at the end of a name.
+  '.': /\.(?:\/|$)/,
+  ' ': /%20(?:\/|$)/,
+};
+
+/** An escape that stands escaped, also in the form that some servers have for other character sets. */
+const DOUBLE_ESCAPE = /%25(?:[\da-f]{2}|u[\da-f]{4})/i;
+
+/**
+ * Why a canonical path may be read as another one by a common server; null where it can't.
+ * @param allow characters that the website is known to take as ordinary ones
+ */
+export function segmentProblem(
+  path: string,
+  allow: readonly AmbiguousCharacter[],
+): SegmentProblem | null {
+  if (!SUSPICIOUS.test(path)) return null;
+  for (const [character, found] of Object.entries(AMBIGUOUS))
+    if (!allow.includes(character as AmbiguousCharacter) && found.test(path))
+      return 'ambiguous-segment';
+  if (DOUBLE_ESCAPE.test(path)) return 'double-escape';
+  if (path.includes(':$')) return 'stream';
+  return /%[89A-F]/.test(path) && hasLookAlike(path) ? 'look-alike' : null;
+}
+
+const SEPARATOR = /[/\\;?#%]/g;
+
+/**
+ * Whether compatibility normalization (Unicode Standard Annex 15, NFKC) brings forth separators or dot
+ * segments: a full-width slash is one to a server that normalizes names.
+ */
+function hasLookAlike(path: string): boolean {
+  const decoded = decodeURIComponent(path);
+  const folded = decoded.normalize('NFKC');
+  const count = (text: string): number => text.match(SEPARATOR)?.length ?? 0;
+  return count(folded) > count(decoded) || folded.split('/').some((one) => /^\.\.?$/.test(one));
+}

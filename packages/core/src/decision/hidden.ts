@@ -1,0 +1,41 @@
+import { readAddress, type Address } from '../address/address.ts';
+import { called, type Deciding, type Ending } from './decision.ts';
+import { gateAt } from './gate.ts';
+import { answerMissing } from './not-found.ts';
+
+/**
+ * Whether a gate hides what is at an address from this visitor. Stages before the gate ask, so that what
+ * they do is the same as where nothing is.
+ */
+export function isHidden(on: Deciding, address: Address): boolean {
+  if (!on.prepared.hides) return false;
+  const apart: Deciding = { ...on, address, reasons: [], found: undefined, served: null };
+  const ending = gateAt(apart, address);
+  on.readsVisitor ||= apart.readsVisitor;
+  on.readsLanguage ||= apart.readsLanguage;
+  return ending?.outcome === 'missing';
+}
+
+/**
+ * A redirect that tells that a page is there, unless that page is hidden from this visitor: then the
+ * answer of an address where nothing is.
+ */
+export function unlessHidden(on: Deciding, redirect: Ending): Ending {
+  const { site, hides } = on.prepared;
+  if (!hides) return redirect;
+  const read = readAddress(redirect.location!, site, site.tidy);
+  if (isHidden(on, on.address) || (read.ok && isHidden(on, read.address))) {
+    on.reasons.push({
+      stage: 'gate',
+      rule: null,
+      verdict: 'refused',
+      text: `What this address leads to is hidden from ${called(on.visitor)}.`,
+      place: null,
+    });
+    return answerMissing(on, {});
+  }
+  if (!on.readsVisitor) return redirect;
+  // A redirect that not everyone gets must not be kept for everyone.
+  const status = redirect.status === 301 ? 302 : redirect.status === 308 ? 307 : redirect.status;
+  return { ...redirect, status, permanent: false };
+}
