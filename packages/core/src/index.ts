@@ -1,3 +1,4 @@
+export { encodeLocation } from './address/location.ts';
 export type { Condition, Operator, Value } from './condition/condition.ts';
 export { parseCondition } from './condition/parse.ts';
 export { printCondition } from './condition/print.ts';

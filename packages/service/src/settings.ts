@@ -1,6 +1,8 @@
 import { readFileSync } from 'node:fs';
+import { isIP } from 'node:net';
 import { isNode, LineCounter, parseDocument, type Document } from 'yaml';
 import * as yup from 'yup';
+import type { Limits } from './gateway/limits.ts';
 import type { ClaimSettings } from './sign-in/claims.ts';
 
 /** The settings file can't be used: what is wrong, and where. */
@@ -113,6 +115,44 @@ function isOnThisMachine(address: string): boolean {
   return protocol === 'http:' && ['127.0.0.1', 'localhost', '[::1]'].includes(hostname);
 }
 
+const limit = (field: string, usual: number, most = 100_000) =>
+  yup
+    .number()
+    .strict()
+    .integer(`"${field}" is a whole number.`)
+    .min(1, `"${field}" is at least 1.`)
+    .max(most, `"${field}" is at most ${most}.`)
+    .default(usual);
+
+const limitsSchema = yup
+  .object({
+    connections: limit('connections', 256),
+    'connections-per-client': limit('connections-per-client', 64),
+    streams: limit('streams', 1024),
+    'streams-per-client': limit('streams-per-client', 32),
+    'queue-timeout': limit('queue-timeout', 5, 60),
+    'minimum-rate': limit('minimum-rate', 1024, 1_000_000),
+  })
+  .noUnknown(noOthers);
+
+/** Limits as the gateway counts them: times in milliseconds. */
+export const limitsOf = (limits: yup.InferType<typeof limitsSchema>): Limits => ({
+  connections: limits.connections,
+  connectionsPerClient: limits['connections-per-client'],
+  streams: limits.streams,
+  streamsPerClient: limits['streams-per-client'],
+  queueTimeout: limits['queue-timeout'] * 1000,
+  minimumRate: limits['minimum-rate'],
+});
+
+/** An IP address, or a network of them (RFC 4632; RFC 4291, 2.3). */
+function isNetwork(text: string): boolean {
+  const [address = '', prefix, ...more] = text.split('/');
+  const most = { 0: -1, 4: 32, 6: 128 }[isIP(address)] ?? -1;
+  if (most === -1 || more.length > 0) return false;
+  return prefix === undefined || (/^\d{1,3}$/.test(prefix) && Number(prefix) <= most);
+}
+
 const gatewaySchema = yup
   .object({
     site: text().required('"site" of a gateway is missing: the name of a site of this service.'),
@@ -128,6 +168,18 @@ const gatewaySchema = yup
       '"origin" of a gateway is missing: where the website is, such as http://127.0.0.1:9000.',
     ),
     'reached-at': origin('reached-at'),
+    'trusted-proxies': yup
+      .array(
+        text()
+          .defined()
+          .test(
+            'network',
+            '"trusted-proxies" has addresses or networks, such as 10.0.0.5 or 10.0.0.0/8.',
+            isNetwork,
+          ),
+      )
+      .default([]),
+    limits: limitsSchema,
     patience: yup.number().integer().min(1).max(600).default(30),
     token: tokenSchema,
     'sign-in': signInSchema,

@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { exportJWK, generateKeyPair, SignJWT, type CryptoKey, type JWTPayload } from 'jose';
 import type { Visitor } from '@kleidon/core';
-import { readAsked } from '../src/gateway/asked.ts';
+import { readRequestTarget } from '../src/gateway/request-target.ts';
+import { clientKey, clientReader } from '../src/gateway/client.ts';
 import { answeredFields, forwardedBy, forwardedFields } from '../src/gateway/fields.ts';
 import { ownPage, pageAsHtml } from '../src/gateway/page.ts';
 import { readSettings } from '../src/settings.ts';
@@ -34,6 +35,21 @@ describe('fields of a request', () => {
     'Kleidon-Visitor: x',
     'kleidon_visitor: x',
     'Expect: 100-continue',
+    'Remote-User: admin',
+    'X-Remote-User: admin',
+    'X-Auth-Request-User: admin',
+    'X-Authenticated-Groups: admin',
+    'X-Client-IP: 1.1.1.1',
+    'True-Client-IP: 1.1.1.1',
+    'X-User: admin',
+    'X-Email: a@b.c',
+    'SSL-Client-Cert: x',
+    'Proxy: http://evil.example',
+    'Transfer_Encoding: chunked',
+    'Content_Length: 9',
+    'Accept_Language: en',
+    'X.Forwarded.For: 1.1.1.1',
+    'HTTP2-Settings: AAMAAABk',
   ])('%s does not go on', (line) => {
     expect(forwardedFields([...line.split(': '), 'Accept', '*/*'])).toEqual(['Accept', '*/*']);
   });
@@ -64,6 +80,46 @@ describe('fields of an answer', () => {
     ).toEqual(['ETag', '"1"', 'Cache-Control', 'private, no-store', 'Vary', 'Accept, Cookie']);
   });
 
+  test('no cache is told otherwise than the rules say', () => {
+    const caching = [
+      ...['CDN-Cache-Control', 'x', 'Cloudy-CDN-Cache-Control', 'x', 'Surrogate-Control', 'x'],
+      ...['Surrogate-Key', 'x', 'X-Accel-Expires', '9', 'Expires', 'x', 'Pragma', 'x', 'Age', '1'],
+    ];
+    const rules = { 'Cache-Control': 'private, no-store', Vary: 'Cookie' };
+    expect(answeredFields(caching, rules)).toEqual(Object.entries(rules).flat());
+    expect(answeredFields(caching, {})).toEqual(caching);
+  });
+
+  test('what varies on who the website was told is for one visitor', () => {
+    const raw = ['Vary', 'Accept, Kleidon-Visitor', 'Cache-Control', 'public', 'Expires', 'x'];
+    expect(answeredFields(raw, {})).toEqual([
+      'Cache-Control',
+      'private, no-store',
+      'Vary',
+      'Accept, Cookie',
+    ]);
+    expect(answeredFields(['vary', 'FORWARDED'], {})).toContain('private, no-store');
+  });
+
+  test.each([
+    'kleidon-session=x',
+    ' =kleidon-session=x',
+    '__Host-kleidon-session=x',
+    '= =Kleidon-x=1',
+  ])('the website can’t set %j', (cookie) => {
+    expect(answeredFields(['Set-Cookie', cookie, 'Set-Cookie', 'a=1'], {})).toEqual([
+      'Set-Cookie',
+      'a=1',
+    ]);
+  });
+
+  test('another server sets no cookie, and is sent none', () => {
+    expect(answeredFields(['Set-Cookie', 'a=1', 'X', '1'], {}, false)).toEqual(['X', '1']);
+    expect(
+      forwardedFields(['Cookie', 'a=1', 'authorization', 'x', 'Accept', '*/*'], false),
+    ).toEqual(['Accept', '*/*']);
+  });
+
   test('without any of their own, the website’s are left alone', () => {
     const fields = ['Set-Cookie', 'a=1', 'Set-Cookie', 'b=2', 'Vary', 'Accept'];
     expect(answeredFields(fields, {})).toEqual(fields);
@@ -73,22 +129,70 @@ describe('fields of an answer', () => {
 test.each([
   ['192.0.2.1', 'for=192.0.2.1;host="h:1";proto=https;by=_kleidon'],
   ['2001:db8::1', 'for="[2001:db8::1]";host="h:1";proto=https;by=_kleidon'],
-  [undefined, 'for=unknown;host="h:1";proto=https;by=_kleidon'],
+  ['', 'for=unknown;host="h:1";proto=https;by=_kleidon'],
 ])('Forwarded for %s (RFC 7239)', (remote, expected) => {
   expect(forwardedBy(remote, 'h:1', 'https')).toBe(expected);
 });
 
+describe('who sent a request', () => {
+  const read = (headers: Record<string, string>, remoteAddress = '10.0.0.9', encrypted = false) =>
+    clientReader(['10.0.0.0/8', '2001:db8::/32']).read({
+      headers: { host: 'h', ...headers },
+      socket: { remoteAddress, encrypted },
+    } as unknown as IncomingMessage);
+
+  test('is told by the connection, whatever a stranger says', () => {
+    const said = { forwarded: 'for=9.9.9.9;proto=https', 'x-forwarded-proto': 'https' };
+    expect(read(said, '192.0.2.1')).toEqual({ address: '192.0.2.1', protocol: 'http:', host: 'h' });
+    expect(read(said, '::ffff:192.0.2.1')).toMatchObject({ address: '192.0.2.1' });
+    expect(read({}, '192.0.2.1', true)).toMatchObject({ protocol: 'https:' });
+  });
+
+  test.each([
+    [{ forwarded: 'for=9.9.9.9;proto=https;host=x' }, '9.9.9.9', 'https:', 'x'],
+    [{ forwarded: 'For="[2001:DB9::1]:4711";Proto=HTTPS' }, '2001:DB9::1', 'https:', 'h'],
+    [{ forwarded: 'for=1.1.1.1;proto=https, for=9.9.9.9;proto=http' }, '9.9.9.9', 'http:', 'h'],
+    [{ forwarded: 'for=1.1.1.1, for=9.9.9.9;proto=https, for=10.1.1.1' }, '9.9.9.9', 'https:', 'h'],
+    [{ forwarded: 'for=_hidden;proto=https' }, 'unknown', 'https:', 'h'],
+    [{ forwarded: 'nonsense', 'x-forwarded-proto': 'https' }, 'unknown', 'http:', 'h'],
+    [
+      { 'x-forwarded-for': '1.1.1.1, 9.9.9.9', 'x-forwarded-proto': 'https' },
+      '9.9.9.9',
+      'https:',
+      'h',
+    ],
+    [
+      { 'x-forwarded-for': '9.9.9.9', 'x-forwarded-proto': 'http, https' },
+      '9.9.9.9',
+      'https:',
+      'h',
+    ],
+    [{ 'x-forwarded-proto': 'https', 'x-forwarded-host': 'x' }, 'unknown', 'https:', 'x'],
+    [{}, 'unknown', 'http:', 'h'],
+  ])('is told by a trusted proxy: %j', (headers, address, protocol, host) => {
+    expect(read(headers as Record<string, string>)).toEqual({ address, protocol, host });
+  });
+
+  test('one subscriber is one client', () => {
+    expect(clientKey('2001:db8:1:2::1')).toBe(clientKey('2001:db8:1:2:ffff::'));
+    expect(clientKey('2001:db8:1:3::1')).not.toBe(clientKey('2001:db8:1:2::1'));
+    expect(clientKey('192.0.2.1')).toBe('192.0.2.1');
+  });
+});
+
 describe('what is asked for', () => {
-  const homes = { reachedAt: 'here:8080', site: { protocol: 'https:', host: 'site.example' } };
-  const asked = (url: string, hosts: readonly string[], method = 'GET') =>
-    readAsked(
-      {
-        method,
-        url,
-        rawHeaders: hosts.flatMap((host) => ['HoSt', host]),
-        headers: { host: hosts[0] },
-      } as unknown as IncomingMessage,
-      homes,
+  const target = (
+    url: string,
+    hosts: readonly string[],
+    method = 'GET',
+    protocol: 'http:' | 'https:' = 'https:',
+    home = { protocol: 'https:', host: 'here:8080' },
+  ) =>
+    readRequestTarget(
+      { method, url, rawHeaders: hosts.flatMap((host) => ['HoSt', host]) },
+      { protocol, host: hosts[0] },
+      home,
+      'site.example',
     );
 
   test.each([
@@ -99,7 +203,7 @@ describe('what is asked for', () => {
     ['http://here:8080', 'here:8080', '/'],
     ['http://other/a', 'other', 'https://other/a'],
   ])('%s at %s is %s', (url, host, address) => {
-    expect(asked(url, [host])).toEqual({ method: 'GET', address });
+    expect(target(url, [host])).toEqual({ method: 'GET', address, protocol: 'https:' });
   });
 
   test.each([
@@ -108,10 +212,30 @@ describe('what is asked for', () => {
     ['http://other/a', ['here:8080'], 'GET', 400],
     ['*', ['here:8080'], 'OPTIONS', 400],
     ['other:443', ['here:8080'], 'GET', 400],
+    ['/a', ['here/open?'], 'GET', 400],
+    ['/a', ['here:8080@x'], 'GET', 400],
+    ['/a', ['he re'], 'GET', 400],
+    ['/a', ['hé'], 'GET', 400],
+    ['/a', [''], 'GET', 400],
+    ['/a', ['here:80801234'], 'GET', 400],
     ['/a', ['here:8080'], 'TRACE', 405],
     ['/a', ['here:8080'], 'PROPFIND', 405],
   ])('%s for %j with %s is not looked at: %i', (url, hosts, method, status) => {
-    expect(asked(url, hosts, method)).toMatchObject({ status });
+    expect(target(url, hosts, method)).toMatchObject({ status });
+  });
+
+  test('plain HTTP is the site’s own only where visitors reach the gateway by it', () => {
+    const at = (protocol: 'http:' | 'https:', home: string) =>
+      target('/a', ['here:8080'], 'GET', protocol, { protocol: home, host: 'here:8080' });
+    expect(at('http:', 'https:')).toMatchObject({ address: 'http://site.example/a' });
+    expect(at('http:', 'http:')).toMatchObject({ address: '/a', protocol: 'http:' });
+    expect(at('https:', 'http:')).toMatchObject({ address: '/a', protocol: 'https:' });
+  });
+
+  test('what is not ASCII is read as UTF-8, and anything else is refused', () => {
+    const bytes = (text: string): string => Buffer.from(text).toString('latin1');
+    expect(target(bytes('/é'), ['here:8080'])).toMatchObject({ address: '/é' });
+    expect(target('/\xe9', ['here:8080'])).toMatchObject({ status: 400 });
   });
 });
 

@@ -14,9 +14,12 @@ import {
   type JSONWebKeySet,
 } from 'jose';
 import { kleidon } from '../../cli/test/cli.ts';
+import { turnsWithin } from '../src/gateway/limits.ts';
 import { originAt, type OriginProblem } from '../src/gateway/origin.ts';
+import { paceFor } from '../src/gateway/pace.ts';
 import { call, called, operations } from './described.ts';
 import { run, temporaryFolder, type Running } from './running.ts';
+import { HANDSHAKE, printed, switching } from './web-sockets.ts';
 
 const SITE = `kleidon: 1
 site: { name: Gate, address: https://gate.example, also: [https://www.gate.example], sign-in: /sign-in, tidy: { endings: [.html] } }
@@ -78,9 +81,7 @@ function website(): Server {
       response.end(JSON.stringify({ method, url, headers, rawHeaders, body }));
     });
   }).on('upgrade', (request: IncomingMessage, socket: Socket) => {
-    socket.write(
-      'HTTP/1.1 101 Switching Protocols\r\nConnection: Upgrade\r\nUpgrade: echo\r\n\r\n',
-    );
+    socket.write(switching(request.headers['sec-websocket-key']!));
     socket.write(`${request.url} `);
     socket.pipe(socket);
   });
@@ -301,7 +302,7 @@ describe('the gateway', () => {
   test('a connection that changes its protocol is passed on where the rules let it through', async () => {
     const { hostname, port } = new URL(service.gateway);
     const upgrade = (path: string): ReturnType<typeof ask> =>
-      ask({ hostname, port, path, headers: { Connection: 'Upgrade', Upgrade: 'echo' } }).end();
+      ask({ hostname, port, path, headers: HANDSHAKE }).end();
     const [, socket, head] = (await once(upgrade('/echo?x=1'), 'upgrade')) as [
       unknown,
       Socket,
@@ -314,7 +315,8 @@ describe('the gateway', () => {
     expect(said).toBe('/echo?x=1 hello');
     socket.destroy();
     const [refused] = (await once(upgrade('/crew'), 'response')) as [IncomingMessage];
-    expect(refused.statusCode).toBe(403);
+    expect(refused.statusCode).toBe(303);
+    refused.destroy();
   });
 
   test('whoever goes away leaves nothing behind, and does no harm', async () => {
@@ -338,13 +340,11 @@ describe('the gateway', () => {
     expect([first, (await stays).status]).toEqual(['let go', 504]);
     await leave('GET /events HTTP/1.1\r\nHost: HOST\r\n\r\n');
     await leave('POST /echo HTTP/1.1\r\nHost: HOST\r\nContent-Length: 900\r\n\r\nsome');
-    await leave('GET /echo HTTP/1.1\r\nHost: HOST\r\nConnection: Upgrade\r\nUpgrade: echo\r\n\r\n');
+    await leave(`GET /echo HTTP/1.1\r\nHost: HOST\r\n${printed(HANDSHAKE)}\r\n`);
     for (let i = 0; i < 20; i++) {
       const socket = connect(Number(port), hostname);
       await once(socket, 'connect');
-      socket.write(
-        `GET /crew HTTP/1.1\r\nHost: ${hostname}:${port}\r\nConnection: Upgrade\r\nUpgrade: echo\r\n\r\n`,
-      );
+      socket.write(`GET /crew HTTP/1.1\r\nHost: ${hostname}:${port}\r\n${printed(HANDSHAKE)}\r\n`);
       socket.resetAndDestroy();
     }
     expect((await get('/open')).status).toBe(200);
@@ -435,10 +435,17 @@ describe('the gateway', () => {
     }).listen(0, '127.0.0.1');
     const answered = new WeakSet<object>();
     await once(fickle, 'listening');
-    const at = originAt(`http://127.0.0.1:${(fickle.address() as AddressInfo).port}`, 3000);
+    const limits = { connections: 9, connectionsPerClient: 9, streams: 9, streamsPerClient: 9 };
+    const turns = turnsWithin({ ...limits, queueTimeout: 1000, minimumRate: 1 });
+    const pace = paceFor(1, () => false);
+    const at = originAt(`http://127.0.0.1:${(fickle.address() as AddressInfo).port}`, {
+      patience: 3000,
+      turns,
+      pace,
+    });
     const ask = async (method: string): Promise<number> => {
       const waits = new PassThrough().resume();
-      const request = { method, path: '/', fields: [], body: null, waits };
+      const request = { method, path: '/', fields: [], body: null, waits, client: '192.0.2.1' };
       return at
         .ask(request, () => waits)
         .catch((error: unknown) => (error as OriginProblem).status);
@@ -454,6 +461,7 @@ describe('the gateway', () => {
       expect(statuses).toContain(502);
       expect(times).toBe(10);
     } finally {
+      pace.close();
       await at.close();
       fickle.close();
     }

@@ -33,6 +33,8 @@ export async function run(data: string, ...options: string[]): Promise<Running> 
     [KLEIDON, 'serve', '--port', '0', '--data', data, ...options],
     {
       stdio: ['ignore', 'pipe', 'pipe'],
+      // That of the test, which may have set something for the service.
+      env: process.env,
     },
   );
   let log = '';

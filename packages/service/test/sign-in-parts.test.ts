@@ -1,6 +1,9 @@
 import { mapClaims } from '../src/sign-in/claims.ts';
 import { sessionCookie, setsOurCookie, withoutOurCookies } from '../src/sign-in/session-cookie.ts';
 import { sealOf } from '../src/sign-in/sealed.ts';
+import { visitorProof } from '../src/sign-in/visitor-proof.ts';
+import { statSync, truncateSync } from 'node:fs';
+import { join } from 'node:path';
 import { openDatabase, type Db } from '../src/store/database.ts';
 import { sessionStore } from '../src/store/sessions.ts';
 import { siteStore } from '../src/store/sites.ts';
@@ -63,7 +66,7 @@ describe('claims', () => {
     const bought = [
       'course',
       { product: 'permit', from: '2026-05-01', until: 1_800_000_000 },
-      { product: 'guide', refunded: true, paused: 'yes' },
+      { product: 'guide', refunded: true, paused: false },
       { product: 'broken', until: 'soon' },
       { until: '2026-01-01' },
       null,
@@ -80,6 +83,25 @@ describe('claims', () => {
       },
       { ...open, product: 'guide', refunded: true },
     ]);
+  });
+
+  test.each([
+    [{ product: 'p', refunded: 'yes' }, 'p does not count: "refunded" is "yes"'],
+    [{ product: 'p', refunded: 'true' }, 'p does not count: "refunded" is "true"'],
+    [{ product: 'p', refunded: 1 }, 'p does not count: "refunded" is 1'],
+    [{ product: 'p', refunded: 0 }, 'p does not count: "refunded" is 0'],
+    [{ product: 'p', paused: 'yes' }, 'p does not count: "paused" is "yes"'],
+    [{ product: 'p', paused: {} }, 'p does not count: "paused" is {}'],
+    [{ product: 'p', until: 1_800_000_000_000 }, 'p does not count: "until" is 1800000000000'],
+    [{ product: 'p', from: -1 }, 'p does not count: "from" is -1'],
+    [{ product: 'p', until: true }, 'p does not count: "until" is true'],
+    [{ product: 'p', until: '' }, 'p does not count: "until" is ""'],
+    [{ product: ['p'] }, 'a purchase names no product'],
+    [['p'], '["p"] is no purchase'],
+  ])('what is not clear is not in force, and told: %j', (entry, why) => {
+    const { visitor, uses } = mapClaims({ ...CLAIMS, bought: [entry] }, {}, 'UTC');
+    expect(visitor?.bought).toEqual([]);
+    expect(uses.find(({ claim }) => claim === 'bought')?.became).toBe(why);
   });
 
   test('each is told with what became of it', () => {
@@ -105,7 +127,11 @@ describe('the cookies of the gateway', () => {
   test('are for HTTPS alone where the site is on it, and bound to its host', () => {
     const given = sessionCookie('https://gate.example').give('s');
     expect(given).toBe('__Host-kleidon-session=s; Path=/; HttpOnly; Secure; SameSite=Lax');
-    const way = sessionCookie('https://gate.example').giveWay('abcdefghijklmnop', 'x', 600);
+    const way = sessionCookie('https://gate.example').setLoginStateCookie(
+      'abcdefghijklmnop',
+      'x',
+      600,
+    );
     expect(way).toBe(
       '__Secure-kleidon-way-abcdefghijkl=x; Max-Age=600; Path=/.kleidon/; HttpOnly; Secure; SameSite=Lax',
     );
@@ -140,12 +166,12 @@ describe('the cookies of the gateway', () => {
   });
 
   test('of sign-ins that were begun and left, not more than a few are kept', () => {
-    const { takeOldWays } = sessionCookie('http://127.0.0.1:1');
+    const { clearOldLoginStates } = sessionCookie('http://127.0.0.1:1');
     const ways = (count: number) =>
       Array.from({ length: count }, (_, i) => `kleidon-way-${i}=x`).join('; ');
-    expect(takeOldWays(ways(4))).toEqual([]);
-    expect(takeOldWays(`a=1; ${ways(5)}`)).toHaveLength(5);
-    expect(takeOldWays(ways(5))[0]).toContain('Max-Age=0');
+    expect(clearOldLoginStates(ways(4))).toEqual([]);
+    expect(clearOldLoginStates(`a=1; ${ways(5)}`)).toHaveLength(5);
+    expect(clearOldLoginStates(ways(5))[0]).toContain('Max-Age=0');
   });
 });
 
@@ -154,20 +180,37 @@ describe('what is sealed', () => {
   afterAll(() => folder.remove());
 
   test('opens again with the same key, after a restart too', async () => {
-    const sealed = await sealOf(folder.path).close({ to: '/crew' }, 60);
-    expect(await sealOf(folder.path).open(sealed)).toMatchObject({ to: '/crew' });
+    const sealed = await sealOf(folder.path).close({ to: '/crew' }, 'sign-in a', 60);
+    expect(await sealOf(folder.path).open(sealed, 'sign-in a')).toMatchObject({ to: '/crew' });
     expect(Buffer.from(sealed.split('.')[3]!, 'base64url').toString()).not.toContain('crew');
   });
 
   test('does not once it has run out, was changed, or is of another service', async () => {
     const seal = sealOf(folder.path);
-    const sealed = await seal.close({ to: '/crew' }, 60);
+    const sealed = await seal.close({ to: '/crew' }, 'sign-in a', 60);
     const other = temporaryFolder();
-    expect(await seal.open(await seal.close({}, -1))).toBeNull();
+    expect(await seal.open(await seal.close({}, 'x', -1), 'x')).toBeNull();
     const changed = sealed.replace(/[^.](?=[^.]{5}$)/, (one) => (one === 'A' ? 'B' : 'A'));
-    expect(await seal.open(changed)).toBeNull();
-    expect(await sealOf(other.path).open(sealed)).toBeNull();
-    expect(await seal.open('')).toBeNull();
+    expect(await seal.open(changed, 'sign-in a')).toBeNull();
+    expect(await seal.open(sealed, 'sign-in b')).toBeNull();
+    expect(await sealOf(other.path).open(sealed, 'sign-in a')).toBeNull();
+    expect(await seal.open('', 'sign-in a')).toBeNull();
+    other.remove();
+  });
+
+  test('a key that is cut off is told before anyone needs it', async () => {
+    const other = temporaryFolder();
+    sealOf(other.path);
+    await visitorProof(other.path);
+    for (const name of ['sign-in-key', 'gateway-key.json']) {
+      const file = join(other.path, name);
+      expect(statSync(file).mode & 0o077).toBe(0);
+      truncateSync(file, 20);
+    }
+    expect(() => sealOf(other.path)).toThrow(
+      /sign-in-key holds no key: it has 20 bytes.*remove it/,
+    );
+    await expect(visitorProof(other.path)).rejects.toThrow(/gateway-key.json holds no key/);
     other.remove();
   });
 });

@@ -32,6 +32,8 @@ export interface Request {
   readonly method: string;
   /** A path with or without query on the site's own host, or an absolute http(s) URL. */
   readonly address: string;
+  /** How the request really came, where a site is tried out at another address; that of the address otherwise. */
+  readonly protocol?: 'http:' | 'https:';
 }
 
 /** The answer to one request, as plain data. */

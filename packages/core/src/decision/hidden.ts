@@ -1,6 +1,7 @@
 import { readAddress, type Address } from '../address/address.ts';
 import { called, type Deciding, type Ending } from './decision.ts';
-import { gateAt } from './gate.ts';
+import { lookUp } from '../pattern/index-of-patterns.ts';
+import { chainOf, gateAt } from './gate.ts';
 import { answerMissing } from './not-found.ts';
 
 /**
@@ -8,12 +9,23 @@ import { answerMissing } from './not-found.ts';
  * they do is the same as where nothing is.
  */
 export function isHidden(on: Deciding, address: Address): boolean {
-  if (!on.prepared.hides) return false;
+  if (!mayBeHidden(on, address)) return false;
   const apart: Deciding = { ...on, address, reasons: [], found: undefined, served: null };
   const ending = gateAt(apart, address);
   on.readsVisitor ||= apart.readsVisitor;
   on.readsLanguage ||= apart.readsLanguage;
   return ending?.outcome === 'missing';
+}
+
+/** Whether a gate hides an address from anyone: only then does what is found here depend on who asks. */
+function mayBeHidden(on: Deciding, { path }: Address): boolean {
+  const { hides, gates } = on.prepared;
+  if (!hides) return false;
+  return (['view', 'change'] as const).some((right) =>
+    chainOf(on, lookUp(gates[right], path)).asked.some(({ rule }) =>
+      rule.otherwise.some((step) => step.do === 'hide'),
+    ),
+  );
 }
 
 /**

@@ -17,17 +17,23 @@ const SECURE: Reason = {
 export function httpsStage(on: Deciding): Ending | null {
   const { site } = on.prepared;
   const { protocol, host } = on.address;
-  if (protocol === 'https:' || host !== site.host) {
+  if (isEncrypted(on) || host !== site.host) {
     on.reasons.push(SECURE);
     return null;
   }
-  const page = site.protocol === 'https:' ? null : findPage(on)?.page;
-  if (site.protocol === 'http:' && !page?.https) {
+  const isTriedOut = protocol === 'https:';
+  const isForSite = site.protocol === 'https:' && !isTriedOut;
+  const page = isForSite ? null : findPage(on)?.page;
+  if (!isForSite && !page?.https) {
     on.reasons.push(SECURE);
     return null;
   }
   return toHttps(on, page ?? null);
 }
+
+/** Whether a request came over HTTPS. */
+export const isEncrypted = ({ request, address }: Deciding): boolean =>
+  (request.protocol ?? address.protocol) === 'https:';
 
 /** The redirect to HTTPS that a page requires; or the whole site, where no page is given. */
 export function toHttps(on: Deciding, page: Page | null): Ending {

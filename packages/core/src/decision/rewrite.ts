@@ -8,7 +8,7 @@ import { formOf, literalOf } from '../pattern/pattern.ts';
 import { exampleOf } from '../site/example.ts';
 import type { Page, Rewrite } from '../site/site.ts';
 import type { Deciding, Ending, Served } from './decision.ts';
-import { toHttps } from './https.ts';
+import { isEncrypted, toHttps } from './https.ts';
 import { objectionTo } from './objection.ts';
 import { findPage } from './page.ts';
 import type { PreparedSite } from './prepared-site.ts';
@@ -78,7 +78,7 @@ export function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undef
 
 /** A page that is only to be had over HTTPS is so from wherever it is served. */
 function secured(on: Deciding, { address }: Served): Ending | null {
-  if (address === null || on.address.protocol === 'https:') return null;
+  if (address === null || isEncrypted(on)) return null;
   const page = lookUp(on.prepared.pages, address.path)[0]?.rule.page;
   return page?.https ? toHttps(on, page) : null;
 }

@@ -1,10 +1,15 @@
 import { setsOurCookie, withoutOurCookies } from '../sign-in/session-cookie.ts';
 
+/** Field names and values by turns, as Node has them and as they are sent. */
+export type RawFields = string[];
+
 /** Fields that are for one connection only (RFC 9110, 7.6.1), besides those that `Connection` names. */
 const HOP_BY_HOP = new Set([
   'connection',
+  'http2-settings',
   'keep-alive',
   'proxy-authenticate',
+  'proxy-authentication-info',
   'proxy-authorization',
   'proxy-connection',
   'te',
@@ -17,34 +22,49 @@ const HOP_BY_HOP = new Set([
  * Fields by which a client could pose as the gateway or as another proxy, or ask for something else
  * than what was judged: another host, another address, another method.
  */
-const NOT_FROM_CLIENTS =
-  /^(?:forwarded|via|x-forwarded(?:-.*)?|x-real-ip|x-original-.*|x-rewrite-.*|x-(?:http-)?method(?:-override)?|x-host|x-url|kleidon-.*|host|expect)$/;
+const CLIENT_SUPPLIED =
+  /^(?:forwarded|via|proxy|x-forwarded(?:-.*)?|x-original-.*|x-rewrite-.*|x-(?:http-)?method(?:-override)?|x-host|x-url|kleidon-.*|host|expect)$/;
 
-/** Field names and values by turns, as Node has them and as they are sent. */
-export type RawFields = string[];
+/** Fields in which proxies and servers tell who is asking: a website may believe them. */
+const CLAIMS_IDENTITY =
+  /(?:^|-)(?:remote|auth|authenticated|webauth|(?:true-)?client-ip|real-ip|connecting-ip|originating-ip|cluster-client|client-cert|client-verify|client-dn|client-principal|ssl-client|principal)(?:-|$)|^x-(?:user|username|uid|userid|e-?mail|groups?|roles?|scopes?|identity|subject)(?:-|$)/;
+
+/** Servers that turn fields into variables read everything else as one of these. */
+const PLAIN_NAME = /^[a-z\d-]+$/;
+
+/** What only the site itself may be told: other servers that a rewrite serves from are not the site. */
+const FOR_THE_SITE_ALONE = new Set(['cookie', 'authorization']);
 
 // The same names come again and again.
-const stays = new Map<string, boolean>();
+const known = new Map<string, boolean>();
 const MOST_NAMES = 1000;
 
-/** Whether a field of a request may go on to the website; an underscore reads as a hyphen to some of them. */
-function mayGoOn(name: string): boolean {
-  let known = stays.get(name);
-  if (known === undefined) {
+/** Whether a field of a request may go on to the website. */
+function isForwarded(name: string): boolean {
+  let answer = known.get(name);
+  if (answer === undefined) {
     const lower = name.toLowerCase();
-    known = !HOP_BY_HOP.has(lower) && !NOT_FROM_CLIENTS.test(lower.replaceAll('_', '-'));
-    if (stays.size < MOST_NAMES) stays.set(name, known);
+    answer =
+      PLAIN_NAME.test(lower) &&
+      !HOP_BY_HOP.has(lower) &&
+      !CLIENT_SUPPLIED.test(lower) &&
+      !CLAIMS_IDENTITY.test(lower);
+    if (known.size < MOST_NAMES) known.set(name, answer);
   }
-  return known;
+  return answer;
 }
 
-/** The fields of a request that go on to the website. */
-export function forwardedFields(raw: readonly string[]): RawFields {
+/**
+ * The fields of a request that go on to the website, or to another server.
+ * @param isSite whether they go to the website itself
+ */
+export function forwardedFields(raw: readonly string[], isSite = true): RawFields {
   const dropped = namedIn(raw);
   const kept: RawFields = [];
   for (let i = 0; i < raw.length; i += 2) {
     const name = raw[i]!;
-    if (!mayGoOn(name) || dropped?.has(name.toLowerCase())) continue;
+    if (!isForwarded(name) || dropped?.has(name.toLowerCase())) continue;
+    if (!isSite && FOR_THE_SITE_ALONE.has(name.toLowerCase())) continue;
     const isCookie = name.length === 6 && name.toLowerCase() === 'cookie';
     const value = isCookie ? withoutOurCookies(raw[i + 1]!) : raw[i + 1]!;
     if (value !== null) kept.push(name, value);
@@ -52,25 +72,59 @@ export function forwardedFields(raw: readonly string[]): RawFields {
   return kept;
 }
 
-/** The fields of an answer that go back to the visitor; those of the rules take the place of the website's. */
+/** Fields by which caches keep a response in spite of what `Cache-Control` says. */
+const CACHING =
+  /^(?:(?:[\w-]+-)?cdn-cache-control|surrogate-(?:control|key)|edge-control|x-accel-expires|(?:x-)?[\w-]+-cache-control|expires|pragma|age)$/;
+
+/** Fields that the gateway writes itself: no cache before it sees them, so that none can vary on them. */
+const WRITTEN_HERE = /^(?:kleidon-.*|forwarded|x-forwarded-.*|host)$/;
+
+const PRIVATE = 'private, no-store';
+
+/**
+ * The fields of a response that go back to the visitor; those of the rules take the place of the website's.
+ * @param isSite whether they come from the website itself
+ */
 export function answeredFields(
   raw: readonly string[],
-  own: Readonly<Record<string, string>>,
+  rules: Readonly<Record<string, string>>,
+  isSite = true,
 ): RawFields {
   const dropped = namedIn(raw);
-  const mine = new Map(Object.entries(own).map(([name, value]) => [name.toLowerCase(), value]));
+  const vary = varyIn(raw);
+  const isForOne = vary.some((name) => WRITTEN_HERE.test(name.toLowerCase()));
+  const own = isForOne
+    ? { ...rules, 'Cache-Control': PRIVATE, Vary: both(rules['Vary'], 'Cookie') }
+    : rules;
+  const names = new Set(Object.keys(own).map((name) => name.toLowerCase()));
+  const isKeptByRules = names.has('cache-control');
   const kept: RawFields = [];
   for (let i = 0; i < raw.length; i += 2) {
     const [name, value] = [raw[i]!, raw[i + 1]!];
     const lower = name.toLowerCase();
-    if (HOP_BY_HOP.has(lower) || dropped?.has(lower)) continue;
-    if (lower === 'set-cookie' && setsOurCookie(value)) continue;
-    if (lower === 'vary' && mine.has('vary')) mine.set('vary', `${value}, ${mine.get('vary')}`);
-    else if (!mine.has(lower)) kept.push(name, value);
+    if (HOP_BY_HOP.has(lower) || dropped?.has(lower) || names.has(lower)) continue;
+    if (lower === 'set-cookie' && (!isSite || setsOurCookie(value))) continue;
+    if (isKeptByRules && CACHING.test(lower)) continue;
+    if (lower === 'vary' && isForOne) continue;
+    kept.push(name, value);
   }
+  const others = vary.filter((name) => !WRITTEN_HERE.test(name.toLowerCase()));
   for (const [name, value] of Object.entries(own))
-    kept.push(name, mine.get(name.toLowerCase()) ?? value);
+    kept.push(name, name.toLowerCase() === 'vary' ? [...others, value].join(', ') : value);
   return kept;
+}
+
+const both = (one: string | undefined, other: string): string =>
+  one === undefined ? other : one.includes(other) ? one : `${one}, ${other}`;
+
+/** The names in all fields `Vary`. */
+function varyIn(raw: readonly string[]): string[] {
+  const names: string[] = [];
+  for (let i = 0; i < raw.length; i += 2) {
+    if (raw[i]!.length !== 4 || raw[i]!.toLowerCase() !== 'vary') continue;
+    for (const one of raw[i + 1]!.split(',')) if (one.trim() !== '') names.push(one.trim());
+  }
+  return names;
 }
 
 /** The value of a field; undefined where there is none. */
@@ -80,9 +134,14 @@ export function valueOf(raw: readonly string[], name: string): string | undefine
   return undefined;
 }
 
+/** The values of all fields of one name. */
+export function valuesOf(raw: readonly string[], name: string): string[] {
+  return raw.filter((_, i) => i % 2 === 1 && raw[i - 1]!.toLowerCase() === name);
+}
+
 /** `Forwarded` as RFC 7239 has it: who asked, for which host, over which protocol, and by way of whom. */
-export function forwardedBy(remote: string | undefined, host: string, protocol: string): string {
-  const client = remote === undefined ? 'unknown' : remote.includes(':') ? `"[${remote}]"` : remote;
+export function forwardedBy(remote: string, host: string, protocol: string): string {
+  const client = remote === '' ? 'unknown' : remote.includes(':') ? `"[${remote}]"` : remote;
   return `for=${client};host="${host}";proto=${protocol};by=_kleidon`;
 }
 

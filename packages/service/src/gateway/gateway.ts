@@ -1,22 +1,22 @@
-import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import { createServer, ServerResponse, type IncomingMessage, type Server } from 'node:http';
+import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import type { Logger } from 'pino';
-import {
-  askedFor,
-  decide,
-  isView,
-  type Decision,
-  type PreparedSite,
-  type Visitor,
-} from '@kleidon/core';
-import { OWN } from '../sign-in/session-cookie.ts';
+import { askedFor, decide, isView, type PreparedSite, type Visitor } from '@kleidon/core';
+import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
-import { answersOf, say } from './answer.ts';
-import { readAsked } from './asked.ts';
-import { originAt, OriginProblem, type Origin } from './origin.ts';
+import { answersOf, isHidden, type Exchange } from './answer.ts';
+import { clientKey, type ClientReader } from './client.ts';
+import { TooBusy, turnsWithin, type Limits } from './limits.ts';
+import { UnclearPage } from './marks/marked-page.ts';
+import { openExchanges, type OpenExchange } from './open-exchanges.ts';
+import { originAt, OriginProblem, SlowUpload, type Origin } from './origin.ts';
+import { paceFor } from './pace.ts';
+import { readRequestTarget, type RequestTarget } from './request-target.ts';
+import { sendPage } from './send-page.ts';
 import type { SignIn } from './sign-in.ts';
-import { passUpgrade } from './upgrade.ts';
-import type { Ended, Watch } from './watch.ts';
+import type { GatewayOutcome, Watch } from './watch.ts';
+import { GatewayRequest, join, keyOf, openWebSocket, switchingProtocols } from './web-socket.ts';
 
 export interface GatewayOptions {
   /** The live release; asked for each request, so that a new one takes effect between two of them. */
@@ -25,9 +25,16 @@ export interface GatewayOptions {
   readonly origin: string;
   /** Protocol and host at which visitors reach the gateway. */
   readonly reachedAt: () => string;
-  /** How long the website may take to begin an answer, in milliseconds. */
+  /** How long the website may take to begin a response, in milliseconds. */
   readonly patience: number;
-  readonly visitorOf: (request: IncomingMessage, site: PreparedSite) => Visitor | Promise<Visitor>;
+  readonly limits: Limits;
+  readonly clients: ClientReader;
+  /** @param isLooking nobody asks: it is only looked whether someone who was let in still may be there */
+  readonly visitorOf: (
+    request: IncomingMessage,
+    site: PreparedSite,
+    isLooking: boolean,
+  ) => Visitor | Promise<Visitor>;
   /** The gateway's own addresses; null where nobody signs in here. */
   readonly signIn: SignIn | null;
   readonly watch: Watch;
@@ -40,105 +47,222 @@ export interface GatewayOptions {
 /** A gateway that is ready to listen. */
 export interface Gateway {
   readonly server: Server;
+  /** Ends what may last for ever: event streams and WebSockets. */
+  closeStreams(): void;
   /** Closes the connections to the website. */
   close(): Promise<void>;
 }
+
+/** One client has no more connections than this; proxies that are trusted have as many as they like. */
+const CONNECTIONS_PER_CLIENT = 512;
+/** How long a client may take to close a connection that came to an end, in milliseconds. */
+const LINGER = 5000;
+const NO_STORE = { 'Cache-Control': 'no-store' };
 
 /**
  * A reverse proxy that lets the rules of a site decide each request before the website sees it
  * (RFC 9110, 7.6). What the rules let through is asked for in the very form in which it was judged.
  */
 export function createGateway(options: GatewayOptions): Gateway {
-  const { live, patience, signIn, watch, now, log } = options;
+  const { live, patience, limits, clients, signIn, watch, now, log } = options;
   const home = (): URL => new URL(options.reachedAt());
+  const turns = turnsWithin(limits);
+  const pace = paceFor(limits.minimumRate, () => turns.isContended);
+  const exchanges = openExchanges(log);
   const origins = new Map<string, Origin>();
   const originOf = (address: string): Origin => {
     let origin = origins.get(address);
-    if (!origin) origins.set(address, (origin = originAt(address, patience)));
+    if (!origin) origins.set(address, (origin = originAt(address, { patience, turns, pace })));
     return origin;
   };
   const website = originOf(options.origin);
-
   const answers = answersOf({ website, originOf, home, proof: options.proof, now });
+
+  /** Whether a request that was let through would be so again, and lead to the same. */
+  const stillAllowed = async (
+    request: IncomingMessage,
+    target: RequestTarget,
+    served: string | null,
+  ): Promise<boolean> => {
+    const site = live();
+    if (!site) return false;
+    const visitor = await options.visitorOf(request, site, true);
+    const decision = decide(site, target, visitor, now());
+    return decision.outcome === 'reach' && decision.served === served;
+  };
 
   const handle = async (
     request: IncomingMessage,
     response: ServerResponse,
-  ): Promise<Ended | null> => {
+    webSocket: Duplex | null,
+  ): Promise<GatewayOutcome | null> => {
     const site = live();
     if (!site) {
-      say(request, response, 503, null, { 'Cache-Control': 'no-store' });
+      sendPage(request, response, 503, null, NO_STORE);
       return null;
     }
-    const asked = readAsked(request, { reachedAt: home().host, site: site.site });
-    if ('status' in asked) {
-      say(request, response, asked.status, null, {});
+    const client = clients.read(request);
+    const target = readRequestTarget(request, client, home(), site.site.host);
+    if ('status' in target) {
+      sendPage(request, response, target.status, null, {});
       return 'invalid';
     }
-    if (signIn && asked.address.startsWith(OWN)) {
+    if (signIn && target.address.startsWith(RESERVED_PREFIX)) {
       await signIn.answer(request, response, site);
       return 'reach';
     }
-    const visitor = await options.visitorOf(request, site);
-    const decision = decide(site, asked, visitor, now());
+    const visitor = await options.visitorOf(request, site, false);
+    const decision = decide(site, target, visitor, now());
     watch.decided(site, decision);
-    const under = { request, response, site, asked, visitor };
-    const how = await answers.answer(under, decision);
-    // What is gone on purpose is known to be.
+    const open: OpenExchange = {
+      isStream: false,
+      isAllowed: () => stillAllowed(request, target, decision.served),
+      close: () => response.destroy(),
+    };
+    const exchange: Exchange = { request, response, client, site, target, visitor, open };
+    if (decision.outcome === 'reach') response.once('close', exchanges.add(open));
+    const isHere = !decision.served?.startsWith('http');
+    if (webSocket && decision.outcome === 'reach' && isHere) {
+      const path = decision.served ?? askedFor(site, target.address)!;
+      return passWebSocket(exchange, webSocket, path, decision.headers);
+    }
+    const how = await answers.answer(exchange, decision);
+    // What is gone on purpose is known to be, and a hidden page is no mistake of anyone's.
     const isMiss = how === 'missing' && response.statusCode !== 410 && !isHidden(decision);
-    if (isMiss && isView(asked.method)) watch.missed(asked.address, request.headers.referer);
+    if (isMiss && isView(target.method)) watch.missed(target.address, request.headers.referer);
     return how;
   };
 
-  const server = createServer((request, response) => {
-    const done = (how: Ended | null): void => void (how && watch.ended(how));
-    handle(request, response).then(done, (error: unknown) => {
-      done('failed');
-      if (response.destroyed || response.headersSent) {
-        response.destroy();
-        return;
-      }
-      const status = error instanceof OriginProblem ? error.status : 500;
-      log.warn({ err: error, status, path: request.url }, 'the gateway could not answer');
-      say(request, response, status, null, { 'Cache-Control': 'no-store' });
+  /** Opens a WebSocket between the visitor and the website, or gives the response that came instead. */
+  const passWebSocket = async (
+    exchange: Exchange,
+    socket: Duplex,
+    path: string,
+    headers: Readonly<Record<string, string>>,
+  ): Promise<GatewayOutcome> => {
+    const { request, response, client, site, open } = exchange;
+    const turn = turns.takeStream(client.address);
+    if (!turn) throw new TooBusy();
+    socket.once('close', () => turn.end());
+    const result = await openWebSocket(
+      {
+        origin: options.origin,
+        path,
+        fields: await answers.fieldsFor(exchange, site.site.host, true),
+        key: keyOf(request.rawHeaders),
+        patience,
+      },
+      (end) => socket.once('close', end),
+    );
+    if (result.is === 'open') {
+      open.isStream = true;
+      open.close = () => socket.destroy();
+      socket.once('close', exchanges.add(open));
+      response.detachSocket(socket as Socket);
+      socket.write(switchingProtocols(result.fields));
+      if (result.head.length > 0) socket.write(result.head);
+      join(socket, result.socket);
+      return 'reach';
+    }
+    const { response: answer } = result;
+    const { sink, done } = answers.giveBack(exchange, {
+      status: answer.statusCode ?? 502,
+      reason: answer.statusMessage ?? '',
+      raw: answer.rawHeaders,
+      headers,
+      isSite: true,
     });
-  });
-  const upgrade = async (request: IncomingMessage, socket: Duplex, head: Buffer): Promise<void> => {
-    const refused = (status: number): void =>
-      void socket.end(
-        `HTTP/1.1 ${status < 400 ? 403 : status} Refused\r\nConnection: close\r\n\r\n`,
-      );
-    const site = live();
-    if (!site) return void refused(503);
-    const asked = readAsked(request, { reachedAt: home().host, site: site.site });
-    if ('status' in asked) return void refused(asked.status);
-    const visitor = await options.visitorOf(request, site);
-    const decision = decide(site, asked, visitor, now());
-    if (decision.outcome !== 'reach' || decision.served?.startsWith('http'))
-      return void refused(decision.status);
-    const path = decision.served ?? askedFor(site, asked.address)!;
-    const fields = await answers.fieldsFor({ request, visitor }, site.site.host);
-    passUpgrade(options.origin, path, fields, { request, socket, head });
+    answer.on('error', () => sink?.destroy());
+    answer.on('data', (chunk: Buffer) => {
+      if (sink?.write(chunk) === false) answer.pause();
+    });
+    sink?.on('drain', () => answer.resume());
+    answer.on('end', () => sink?.end());
+    await done;
+    return 'reach';
   };
-  server.on('upgrade', (request, socket, head) => {
+
+  const answer = (
+    request: IncomingMessage,
+    response: ServerResponse,
+    webSocket: Duplex | null,
+  ): void => {
+    const done = (how: GatewayOutcome | null): void => void (how && watch.ended(how));
+    handle(request, response, webSocket).then(done, (error: unknown) => {
+      done('failed');
+      // The query may hold secrets, such as those of a sign-in.
+      const path = request.url?.replace(/[?#].*$/s, '').slice(0, 500);
+      const status = statusOf(error);
+      log.warn({ why: whyOf(error), status, path }, 'the gateway could not answer');
+      if (response.destroyed || response.headersSent) response.destroy();
+      else sendPage(request, response, status, null, NO_STORE);
+    });
+  };
+
+  const server = createServer({ IncomingMessage: GatewayRequest }, (request, response) => {
+    if (request.hasDeclinedUpgrade) response.shouldKeepAlive = false;
+    answer(request, response, null);
+  });
+  server.on('upgrade', (request: IncomingMessage, socket: Socket, head: Buffer) => {
     // The server does not listen to the errors of a connection any more once it has handed it over.
     socket.on('error', () => socket.destroy());
-    upgrade(request, socket, head).catch((error: unknown) => {
-      log.warn({ err: error, path: request.url }, 'the gateway could not change the protocol');
-      socket.destroy();
+    if (head.length > 0) socket.unshift(head);
+    const response = new ServerResponse(request);
+    response.shouldKeepAlive = false;
+    response.assignSocket(socket);
+    response.once('finish', () => {
+      socket.end();
+      setTimeout(() => socket.destroy(), LINGER).unref();
     });
+    answer(request, response, socket);
   });
-  // An upload takes as long as it takes; only the fields must come in time.
+  limitConnections(server, clients);
+  // An upload takes as long as it takes; how fast it comes is for the pace to judge.
   server.requestTimeout = 0;
-  server.headersTimeout = 60_000;
+  server.headersTimeout = 20_000;
   return {
     server,
+    closeStreams: () => exchanges.close(),
     close: async () => {
+      pace.close();
       await Promise.all([...origins.values()].map((origin) => origin.close()));
     },
   };
 }
 
-/** Whether a page is only said not to be there: its address is no mistake of anyone's. */
-const isHidden = ({ reasons }: Decision): boolean =>
-  reasons.some(({ stage, verdict }) => stage === 'gate' && verdict === 'refused');
+/** Refuses connections of one client beyond its share. */
+function limitConnections(server: Server, clients: ClientReader): void {
+  const counts = new Map<string, number>();
+  server.on('connection', (socket: Socket) => {
+    const address = clientKey(socket.remoteAddress ?? '');
+    if (clients.isTrusted(socket.remoteAddress ?? '')) return;
+    const count = (counts.get(address) ?? 0) + 1;
+    if (count > CONNECTIONS_PER_CLIENT) {
+      socket.destroy();
+      return;
+    }
+    counts.set(address, count);
+    socket.once('close', () => {
+      const left = counts.get(address)! - 1;
+      if (left === 0) counts.delete(address);
+      else counts.set(address, left);
+    });
+  });
+}
+
+function statusOf(error: unknown): number {
+  if (error instanceof OriginProblem) return error.status;
+  if (error instanceof TooBusy) return 503;
+  if (error instanceof SlowUpload) return 408;
+  return error instanceof UnclearPage ? 502 : 500;
+}
+
+/** Why something failed, in the words of the errors: what else they hold may be secret. */
+function whyOf(error: unknown): string {
+  if (!(error instanceof Error)) return 'unknown';
+  const { message, cause, stack } = error;
+  if (error instanceof UnclearPage) return `The page can't be read with certainty: ${message}.`;
+  const isKnown = statusOf(error) !== 500;
+  const own = isKnown ? message : (stack ?? message);
+  return cause instanceof Error ? `${own} ${whyOf(cause)}` : own;
+}

@@ -2,14 +2,23 @@ import type { IncomingMessage } from 'node:http';
 import type { Writable } from 'node:stream';
 import { errors, Pool, type Dispatcher } from 'undici';
 import type { RawFields } from './fields.ts';
+import type { Turn, Turns } from './limits.ts';
+import type { Pace, Reader } from './pace.ts';
 
-/** The website did not answer as it should: 502 where it can't be reached, 504 where it takes too long. */
+/** The website did not answer as it should: 502 where it can't be reached or understood, 504 where it takes too long. */
 export class OriginProblem extends Error {
   constructor(
     readonly status: 502 | 504,
     cause: unknown,
   ) {
     super('The website did not answer.', { cause });
+  }
+}
+
+/** A client brought its upload too slowly (408). */
+export class SlowUpload extends Error {
+  constructor() {
+    super('The upload came too slowly.');
   }
 }
 
@@ -21,6 +30,8 @@ export interface OriginRequest {
   readonly body: IncomingMessage | null;
   /** Who waits for the answer; once they have gone, the website is not kept busy for them. */
   readonly waits: Writable;
+  /** The IP address of the client that it is for, in whose share it counts. */
+  readonly client: string;
 }
 
 /** Where the content of an answer goes. */
@@ -33,55 +44,94 @@ export interface Sink {
   on(event: 'drain', listener: () => void): unknown;
 }
 
-/** Says where the content of an answer goes; null lets it go unread. */
-export type Into = (status: number, fields: readonly string[]) => Sink | null;
+/** An answer of the website that begins. */
+export interface Arriving {
+  readonly status: number;
+  /** The reason phrase. */
+  readonly reason: string;
+  /** Names and values as the website sent them, byte for byte: one character for each byte. */
+  readonly fields: readonly string[];
+  /** The answer goes on as an event stream; whether there is room for it. */
+  becomeStream(): boolean;
+}
+
+/** Says where the content of an answer goes; null lets it go unread. What it throws ends the request. */
+export type Into = (arriving: Arriving) => Sink | null;
 
 /** The website behind the gateway. */
 export interface Origin {
   /**
    * Asks the website, and passes on the content as it comes, no faster than it is taken.
    * @returns the status, once all of the answer is through; 0 where nobody waited for it any more
-   * @throws OriginProblem where no answer begins
+   * @throws OriginProblem where no answer begins, SlowUpload, TooBusy
    */
   ask(request: OriginRequest, into: Into): Promise<number>;
   close(): Promise<void>;
 }
 
-const CONNECTIONS = 256;
+export interface OriginOptions {
+  /** How long it may take to begin an answer, in milliseconds; the rest of it may take as long as it likes. */
+  readonly patience: number;
+  readonly turns: Turns;
+  readonly pace: Pace;
+}
+
 /** After this many connections that were closed, it is the website that does not answer. */
 const MOST_AGAIN = 3;
 
-/**
- * The website at an address, over connections that are kept open.
- * @param patience how long it may take to begin an answer, in milliseconds; the rest of it may take as long as it likes
- */
-export function originAt(address: string, patience: number): Origin {
+/** The website at an address, over connections that are kept open; as many as there are turns. */
+export function originAt(address: string, { patience, turns, pace }: OriginOptions): Origin {
   const pool = new Pool(address, {
-    connections: CONNECTIONS,
+    connections: null,
     headersTimeout: patience,
     // Server-sent events and long downloads may pause for as long as they like.
     bodyTimeout: 0,
     connect: { timeout: patience },
   });
-  const once = ({ method, path, fields, body, waits }: OriginRequest, into: Into) =>
+  const once = (request: OriginRequest, turn: Turn, into: Into): Promise<number> =>
     new Promise<number>((resolve, reject) => {
-      pool.dispatch(
-        { method: method, path, headers: fields, body },
-        handlerFor(waits, into, resolve, reject),
-      );
+      const { method, path, fields, body, waits } = request;
+      const handler = handlerFor(waits, { turn, pace, into, resolve, reject });
+      if (body !== null) pace.watchUpload(body, () => handler.stop(new SlowUpload()));
+      pool.dispatch({ method, path, headers: fields, body }, handler);
     });
   return {
     ask: async (request, into) => {
-      for (let again = 0; ; again++) {
-        try {
-          return await once(request, into);
-        } catch (error) {
-          if (again === MOST_AGAIN || !mayBeAskedAgain(request, error)) throw error;
+      const turn = await turnFor(turns, request);
+      if (turn === null) return 0;
+      try {
+        for (let again = 0; ; again++) {
+          try {
+            return await once(request, turn, into);
+          } catch (error) {
+            if (again === MOST_AGAIN || !mayBeAskedAgain(request, error)) throw error;
+          }
         }
+      } finally {
+        turn.end();
       }
     },
     close: () => pool.destroy(),
   };
+}
+
+/** The turn of a request; null where whoever waits has gone meanwhile. */
+async function turnFor(turns: Turns, { client, waits }: OriginRequest): Promise<Turn | null> {
+  let leave: (() => void) | null = null;
+  try {
+    const turn = await turns.take(client, (way) => {
+      leave = way;
+      waits.once('close', way);
+    });
+    if (!waits.destroyed) return turn;
+    turn.end();
+    return null;
+  } catch (error) {
+    if (waits.destroyed) return null;
+    throw error;
+  } finally {
+    if (leave) waits.off('close', leave);
+  }
 }
 
 /**
@@ -95,47 +145,90 @@ function mayBeAskedAgain({ method, body, waits }: OriginRequest, error: unknown)
   return error instanceof OriginProblem && isClosed && isSafe && body === null && !waits.destroyed;
 }
 
+interface Handling {
+  readonly turn: Turn;
+  readonly pace: Pace;
+  readonly into: Into;
+  resolve(status: number): void;
+  reject(error: unknown): void;
+}
+
 /** Takes an answer apart as it comes in: no stream stands between the two connections. */
 function handlerFor(
   waits: Writable,
-  into: Into,
-  resolve: (status: number) => void,
-  reject: (error: unknown) => void,
-): Dispatcher.DispatchHandler {
+  { turn, pace, into, resolve, reject }: Handling,
+): Dispatcher.DispatchHandler & { stop(error: Error): void } {
   let asked: Dispatcher.DispatchController | null = null;
   let status = 0;
   let sink: Sink | null = null;
+  let reader: Reader | null = null;
   let isGone = waits.destroyed;
+  let failure: Error | null = null;
   const leave = (): void => {
     if (waits.writableFinished) return;
     isGone = true;
     asked?.abort(new Error('The visitor has gone.'));
   };
+  const stop = (error: Error): void => {
+    failure ??= error;
+    asked?.abort(error);
+  };
   waits.once('close', leave);
+  const end = (): void => {
+    waits.off('close', leave);
+    reader?.end();
+  };
   return {
+    stop,
     onRequestStart: (controller) => {
       asked = controller;
       if (isGone) leave();
+      else if (failure) controller.abort(failure);
     },
-    onResponseStart: (controller, statusCode) => {
+    onResponseStart: (controller, statusCode, _headers, reason) => {
       // Early answers, such as 103, are not the one that is waited for.
       if (statusCode < 200 || isGone) return;
       status = statusCode;
       const raw = (controller.rawHeaders ?? []) as readonly (string | Buffer)[];
-      sink = into(status, raw.map(String));
-      sink?.on('drain', () => controller.resume());
+      const fields = raw.map((one) => (typeof one === 'string' ? one : one.toString('latin1')));
+      try {
+        sink = into({
+          status,
+          reason: reason ?? '',
+          fields,
+          becomeStream: () => turn.becomeStream(),
+        });
+      } catch (error) {
+        stop(error as Error);
+        return;
+      }
+      sink?.on('drain', () => {
+        reader?.isReady();
+        controller.resume();
+      });
     },
     onResponseData: (controller, chunk) => {
-      if (sink?.write(chunk) === false) controller.pause();
+      if (failure || sink?.write(chunk) !== false) return;
+      controller.pause();
+      if (reader) reader.isFull();
+      else
+        reader = pace.watchReader(() => {
+          sink?.destroy();
+        });
     },
     onResponseEnd: () => {
-      waits.off('close', leave);
+      end();
+      if (failure) {
+        reject(failure);
+        return;
+      }
       sink?.end();
       resolve(status);
     },
     onResponseError: (_, error) => {
-      waits.off('close', leave);
-      if (isGone) resolve(0);
+      end();
+      if (failure) reject(failure);
+      else if (isGone) resolve(0);
       else if (status !== 0) {
         sink?.destroy();
         reject(error);

@@ -47,16 +47,20 @@ const HAS_WAY_ON: ReadonlySet<number> = new Set([403, 404, 410]);
 
 const USUAL: Readonly<Record<number, OwnPage>> = {
   200: { title: 'One moment', words: '' },
-  400: { title: 'This is no address', words: 'The request can not be read in one way only.' },
+  400: {
+    title: 'This is no address',
+    words: 'The request is ambiguous: it could be read as another one.',
+  },
   403: { title: 'Not for you', words: 'You may not see this page.' },
   404: { title: 'Nothing here', words: 'There is no page at this address.' },
   405: { title: 'Not this way', words: 'This can not be done with a page of this site.' },
+  408: { title: 'Too slow', words: 'What you sent came too slowly. Please try again.' },
   410: { title: 'Gone', words: 'This page is not here any more.' },
   414: { title: 'Too long', words: 'This address is too long.' },
   421: { title: 'Another site', words: 'This host is not one of this site.' },
   500: { title: 'Something went wrong', words: 'Please try again in a while.' },
   502: { title: 'Not reachable', words: 'The website does not answer at the moment.' },
-  503: { title: 'Not open yet', words: 'The site has not been released yet.' },
+  503: { title: 'Not now', words: 'The site can not answer at the moment. Please try again soon.' },
   504: { title: 'Too slow', words: 'The website takes too long to answer.' },
 };
 

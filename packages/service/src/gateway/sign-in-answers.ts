@@ -1,7 +1,8 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { summarize, type PreparedSite } from '@kleidon/core';
+import { encodeLocation, summarize, type PreparedSite } from '@kleidon/core';
 import type { MappedClaims } from '../sign-in/claims.ts';
 import { pageAsHtml, type OwnPage } from './page.ts';
+import { OWN_PAGE_FIELDS } from './send-page.ts';
 
 /** A form with one field; whoever sends more is not listened to. */
 const MOST_BODY = 1000;
@@ -45,6 +46,7 @@ export async function bodyOf(request: IncomingMessage): Promise<string> {
 }
 
 const FIELDS = { 'Cache-Control': 'no-store', 'Referrer-Policy': 'no-referrer' };
+const PAGE_FIELDS = { ...OWN_PAGE_FIELDS, ...FIELDS, 'X-Robots-Tag': 'noindex' };
 
 /** Sends a browser on, and gives it cookies. */
 export function sendOn(
@@ -54,7 +56,7 @@ export function sendOn(
 ): void {
   response.writeHead(303, {
     ...FIELDS,
-    Location: location,
+    Location: encodeLocation(location),
     'Content-Length': 0,
     'Set-Cookie': [...setCookies],
   });
@@ -71,13 +73,8 @@ export function page(
 ): void {
   const body = pageAsHtml(content);
   response.writeHead(status, {
-    ...FIELDS,
-    'Content-Type': 'text/html; charset=utf-8',
+    ...PAGE_FIELDS,
     'Content-Length': Buffer.byteLength(body),
-    // What other people say of themselves stands on it, escaped; nothing in it may run or be framed.
-    'Content-Security-Policy':
-      "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'",
-    'X-Robots-Tag': 'noindex',
     ...(setCookies.length === 0 ? {} : { 'Set-Cookie': [...setCookies] }),
   });
   response.end(request.method === 'HEAD' ? '' : body);

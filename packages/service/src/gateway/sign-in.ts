@@ -4,14 +4,15 @@ import type { SignInSettings } from '../settings.ts';
 import { mapClaims } from '../sign-in/claims.ts';
 import { ProviderProblem, providerAt, type Started } from '../sign-in/provider.ts';
 import type { Seal } from '../sign-in/sealed.ts';
-import { OWN, sessionCookie } from '../sign-in/session-cookie.ts';
+import { RESERVED_PREFIX, sessionCookie } from '../sign-in/session-cookie.ts';
 import type { SessionRecord, SessionStore, SessionTimes } from '../store/sessions.ts';
 import { bodyOf, page, sendOn, testPage } from './sign-in-answers.ts';
 
 /** The gateway's own addresses: signing in and out, and what belongs to it. */
 export interface SignIn {
   /** Who a request is by, where it brings a session that goes on. */
-  visitorOf(request: IncomingMessage): Visitor | null;
+  /** @param isLooking nobody asks: a session is not kept alive by it */
+  visitorOf(request: IncomingMessage, isLooking: boolean): Visitor | null;
   /** Answers what is asked for beneath the gateway's own addresses. */
   answer(request: IncomingMessage, response: ServerResponse, site: PreparedSite): Promise<void>;
 }
@@ -62,11 +63,17 @@ export function signInAt(options: SignInOptions): SignIn {
   const times = timesOf(settings);
   const home = (): string => new URL(options.reachedAt()).origin;
   const cookies = () => sessionCookie(options.reachedAt());
-  const back = (): string => `${home()}${OWN}signed-in`;
+  const back = (): string => `${home()}${RESERVED_PREFIX}signed-in`;
 
-  const sessionIn = (request: IncomingMessage): (SessionRecord & { secret: string }) | null => {
+  /** What is sealed at one gateway is for no other one of the service. */
+  const purposeOf = (step: 'sign-in' | 'sign-out'): string => `${step} ${name} ${home()}`;
+
+  const sessionIn = (
+    request: IncomingMessage,
+    isLooking = false,
+  ): (SessionRecord & { secret: string }) | null => {
     const secret = cookies().secretIn(request.headers.cookie);
-    const found = secret === null ? null : sessions.find(name, secret, times, now());
+    const found = secret === null ? null : sessions.find(name, secret, times, now(), isLooking);
     return found && { ...found, secret: secret! };
   };
 
@@ -78,29 +85,50 @@ export function signInAt(options: SignInOptions): SignIn {
   ): Promise<void> => {
     const { location, started } = await provider.begin(back(), hint);
     const way: Way = { ...started, purpose, from };
-    const sealed = await seal.close({ ...way }, WAY_LASTS);
+    const sealed = await seal.close({ ...way }, purposeOf('sign-in'), WAY_LASTS);
     sendOn(response, location, [
-      ...cookies().takeOldWays(request.headers.cookie),
-      cookies().giveWay(started.state, sealed, WAY_LASTS),
+      ...cookies().clearOldLoginStates(request.headers.cookie),
+      cookies().setLoginStateCookie(started.state, sealed, WAY_LASTS),
     ]);
   };
 
   const finish = async ({ request, response, site, url }: On): Promise<void> => {
     const state = url.searchParams.get('state') ?? '';
-    const sealed = cookies().wayIn(request.headers.cookie, state);
-    const way = (sealed === null ? null : await seal.open(sealed)) as Way | null;
+    const sealed = cookies().readLoginState(request.headers.cookie, state);
+    const way = (
+      sealed === null ? null : await seal.open(sealed, purposeOf('sign-in'))
+    ) as Way | null;
     if (way?.state !== state) {
       page(request, response, 400, {
         title: 'This sign-in has run out',
         words: 'It was begun too long ago, in another browser, or it is done already.',
-        links: [{ address: `${OWN}sign-in`, title: 'Sign in' }],
+        links: [{ address: `${RESERVED_PREFIX}sign-in`, title: 'Sign in' }],
       });
       return;
     }
-    const used = cookies().takeWay(state);
+    const used = cookies().clearLoginState(state);
     const current = new URL(back());
     current.search = url.search;
-    const { claims, idToken } = await provider.finish(current, way);
+    const signedIn = await provider.finish(current, way);
+    if ('cancelled' in signedIn) {
+      page(
+        request,
+        response,
+        403,
+        {
+          title: 'You did not sign in',
+          words:
+            'The sign-in was cancelled, or the identity provider refused it. Nothing was changed.',
+          links: [
+            { address: `${RESERVED_PREFIX}sign-in`, title: 'Sign in' },
+            { address: '/', title: 'To the site' },
+          ],
+        },
+        [used],
+      );
+      return;
+    }
+    const { claims, idToken } = signedIn;
     const mapped = mapClaims(claims, settings.claims ?? {}, site.site.timeZone);
     if (way.purpose === 'test') {
       page(request, response, 200, testPage(mapped, site), [used]);
@@ -126,9 +154,11 @@ export function signInAt(options: SignInOptions): SignIn {
       sessions.end(name, session.secret);
       if (everywhere) sessions.endAll(name, visitor.id!);
     }
-    const state = await seal.close({ to: address }, WAY_LASTS);
+    const state = await seal.close({ to: address }, purposeOf('sign-out'), WAY_LASTS);
     const there = session
-      ? await provider.end(session.idToken, `${home()}${OWN}signed-out`, state).catch(() => null)
+      ? await provider
+          .end(session.idToken, `${home()}${RESERVED_PREFIX}signed-out`, state)
+          .catch(() => null)
       : null;
     // Another site may send this form too, without the cookie: that must not sign anyone out.
     sendOn(response, there ?? address, session ? [cookies().take()] : []);
@@ -145,9 +175,9 @@ export function signInAt(options: SignInOptions): SignIn {
             title: 'Sign out',
             words: `You are signed in as ${session.visitor.title}.`,
             actions: [
-              { address: `${OWN}sign-out`, title: 'Sign out' },
+              { address: `${RESERVED_PREFIX}sign-out`, title: 'Sign out' },
               {
-                address: `${OWN}sign-out`,
+                address: `${RESERVED_PREFIX}sign-out`,
                 title: 'Sign out on all devices',
                 field: 'everywhere',
               },
@@ -182,17 +212,17 @@ export function signInAt(options: SignInOptions): SignIn {
     'GET sign-out': askToSignOut,
     'POST sign-out': signOut,
     'GET signed-out': async ({ response, url }) => {
-      const told = await seal.open(url.searchParams.get('state') ?? '');
+      const told = await seal.open(url.searchParams.get('state') ?? '', purposeOf('sign-out'));
       sendOn(response, ownPath((told?.['to'] as string | undefined) ?? null) ?? '/', []);
     },
     ...(isStandIn(settings) ? { 'GET open-as': openAs } : {}),
   };
 
   return {
-    visitorOf: (request) => sessionIn(request)?.visitor ?? null,
+    visitorOf: (request, isLooking) => sessionIn(request, isLooking)?.visitor ?? null,
     answer: async (request, response, site) => {
       const url = new URL(request.url!.replace(/^https?:\/\/[^/]*/i, ''), home());
-      const route = ROUTES[`${request.method} ${url.pathname.slice(OWN.length)}`];
+      const route = ROUTES[`${request.method} ${url.pathname.slice(RESERVED_PREFIX.length)}`];
       try {
         if (route) await route({ request, response, site, url });
         else
@@ -206,7 +236,7 @@ export function signInAt(options: SignInOptions): SignIn {
           title: 'Signing in did not work',
           words: `${error.message} Nothing was changed.`,
           links: [
-            { address: `${OWN}sign-in`, title: 'Try again' },
+            { address: `${RESERVED_PREFIX}sign-in`, title: 'Try again' },
             { address: '/', title: 'To the site' },
           ],
         });
@@ -219,5 +249,7 @@ export function signInAt(options: SignInOptions): SignIn {
 function ownPath(address: string | null): string | null {
   if (address === null || address.length > MOST_RETURN) return null;
   // Browsers read a backslash as a slash, and drop tabs and line ends: "/\t/evil.example" names a host.
-  return /^\/(?![/\\])[^\\\p{Cc}]*$/u.test(address) && !address.startsWith(OWN) ? address : null;
+  return /^\/(?![/\\])[^\\\p{Cc}]*$/u.test(address) && !address.startsWith(RESERVED_PREFIX)
+    ? address
+    : null;
 }

@@ -3,10 +3,11 @@ import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import { GUEST, type PreparedSite, type Visitor } from '@kleidon/core';
 import { preparedOf, type Context, type GatewayState } from '../api/context.ts';
-import type { GatewaySettings } from '../settings.ts';
+import { limitsOf, type GatewaySettings } from '../settings.ts';
 import { visitorsByToken } from '../sign-in/token.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import type { Seal } from '../sign-in/sealed.ts';
+import { clientReader } from './client.ts';
 import { createGateway } from './gateway.ts';
 import { healthOf } from './health.ts';
 import { isStandIn, signInAt, timesOf } from './sign-in.ts';
@@ -56,14 +57,16 @@ export async function startGateway(
     now,
     log,
   });
-  const { server, close } = createGateway({
+  const { server, closeStreams, close } = createGateway({
     live,
     origin,
     reachedAt: () => reachedAt,
     patience: patience * 1000,
-    visitorOf: async (request, prepared) =>
+    limits: limitsOf(settings.limits),
+    clients: clientReader(settings['trusted-proxies']),
+    visitorOf: async (request, prepared, isLooking) =>
       speaking(
-        signIn?.visitorOf(request) ?? (await byToken(request, prepared.site.timeZone)),
+        signIn?.visitorOf(request, isLooking) ?? (await byToken(request, prepared.site.timeZone)),
         request,
       ),
     signIn,
@@ -95,6 +98,7 @@ export async function startGateway(
     health: healthOf(origin, () => live()?.site.host ?? new URL(origin).host),
     close: async () => {
       context.gateways.delete(site);
+      closeStreams();
       await new Promise<void>((resolve) => {
         server.close(() => resolve());
         server.closeIdleConnections();

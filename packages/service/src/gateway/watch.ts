@@ -9,11 +9,11 @@ import {
 import type { RecordStore, SeenMiss, SeenUse } from '../store/records.ts';
 
 /** How a request at the gateway ended. `failed`: the website did not answer. */
-export type Ended = DecisionOutcome | 'failed';
+export type GatewayOutcome = DecisionOutcome | 'failed';
 
 /** Notes what visitors ask for, off the way of their requests: what is not there, and which redirects are in use. */
 export interface Watch {
-  ended(how: Ended): void;
+  ended(how: GatewayOutcome): void;
   /** An address at which nothing was found. */
   missed(address: string, referrer: string | undefined): void;
   decided(site: PreparedSite, decision: Decision): void;

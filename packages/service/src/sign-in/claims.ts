@@ -91,9 +91,10 @@ export function mapClaims(claims: Claims, settings: ClaimSettings, timeZone: str
       note('email_verified', 'the e-mail counts');
     } else note(email, 'nothing: it is not verified');
   }
-  const purchases = purchasesIn(claimAt(claims, bought), timeZone);
-  if (purchases.length > 0)
-    note(bought, `bought ${purchases.map(({ product }) => product).join(', ')}`);
+  const { purchases, unclear } = purchasesIn(claimAt(claims, bought), timeZone);
+  const inForce = { ...GUEST, guest: false, bought: purchases };
+  if (purchases.length > 0) note(bought, summarize(inForce, timeZone));
+  for (const why of unclear) note(bought, why);
 
   const visitor = {
     ...GUEST,
@@ -137,33 +138,76 @@ function textsIn(claim: unknown): string[] {
   return typeof claim === 'string' ? claim.split(' ').filter((one) => one !== '') : [];
 }
 
-/** Purchases are names of products, or objects in the shape that the site file has them. */
-function purchasesIn(claim: unknown, timeZone: string): Purchase[] {
-  const all = Array.isArray(claim) ? (claim as readonly unknown[]) : textsIn(claim);
-  return all.flatMap((one): Purchase[] => {
-    const { product, from, until, refunded, paused } = (
-      typeof one === 'string' ? { product: one } : (one ?? {})
-    ) as Claims;
-    if (typeof product !== 'string') return [];
-    const [begins, ends] = [momentIn(from, timeZone), momentIn(until, timeZone)];
-    // A time that can't be read must not make a purchase last for ever.
-    if (begins === undefined || ends === undefined) return [];
-    return [
-      {
-        product,
-        from: begins,
-        until: ends,
-        refunded: refunded === true,
-        paused: paused === true,
-      },
-    ];
-  });
+/** What a claim says of purchases: those that are clear, and why others do not count. */
+interface ReadPurchases {
+  readonly purchases: readonly Purchase[];
+  readonly unclear: readonly string[];
 }
+
+/**
+ * Purchases are names of products, or objects in the shape that the site file has them. One that is not
+ * clear in every field does not count: what can't be read must not make it last.
+ */
+function purchasesIn(claim: unknown, timeZone: string): ReadPurchases {
+  if (claim === undefined || claim === null) return { purchases: [], unclear: [] };
+  const all: readonly unknown[] = Array.isArray(claim)
+    ? claim
+    : typeof claim === 'string'
+      ? textsIn(claim)
+      : [claim];
+  const purchases: Purchase[] = [];
+  const unclear: string[] = [];
+  for (const one of all) {
+    const read =
+      typeof one === 'string'
+        ? readPurchase({ product: one }, timeZone)
+        : readPurchase(one, timeZone);
+    if (typeof read === 'string') unclear.push(read);
+    else purchases.push(read);
+  }
+  return { purchases, unclear };
+}
+
+/** A purchase, or why it does not count. */
+function readPurchase(entry: unknown, timeZone: string): Purchase | string {
+  if (typeof entry !== 'object' || entry === null || Array.isArray(entry))
+    return `${JSON.stringify(entry)} is no purchase`;
+  const { product, from, until, refunded, paused } = entry as Claims;
+  if (typeof product !== 'string' || product === '') return 'a purchase names no product';
+  const [begins, ends] = [momentIn(from, timeZone), momentIn(until, timeZone)];
+  const [isRefunded, isPaused] = [flagIn(refunded), flagIn(paused)];
+  const wrong = Object.entries({
+    from: begins,
+    until: ends,
+    refunded: isRefunded,
+    paused: isPaused,
+  })
+    .filter(([, value]) => value === undefined)
+    .map(([field]) => `"${field}" is ${JSON.stringify((entry as Claims)[field])}`);
+  if (
+    begins === undefined ||
+    ends === undefined ||
+    isRefunded === undefined ||
+    isPaused === undefined
+  )
+    return `${product} does not count: ${wrong.join(', ')}`;
+  return { product, from: begins, until: ends, refunded: isRefunded, paused: isPaused };
+}
+
+/** Whether something is so: only true and false are clear; undefined for anything else. */
+function flagIn(value: unknown): boolean | undefined {
+  if (value === undefined || value === null) return false;
+  return typeof value === 'boolean' ? value : undefined;
+}
+
+/** The end of the year 9999, in seconds since 1970: whatever is later was meant in milliseconds. */
+const LAST_SECOND = 253_402_300_799;
 
 /** Milliseconds of a date, or of seconds since 1970 as in all claims; null where open, undefined where unreadable. */
 function momentIn(value: unknown, timeZone: string): number | null | undefined {
   if (value === undefined || value === null) return null;
-  if (typeof value === 'number') return value * 1000;
+  if (typeof value === 'number')
+    return Number.isFinite(value) && value >= 0 && value <= LAST_SECOND ? value * 1000 : undefined;
   return typeof value === 'string' ? (readInstant(value, timeZone) ?? undefined) : undefined;
 }
 

@@ -1,6 +1,7 @@
 import {
   allowInsecureRequests,
   authorizationCodeGrant,
+  AuthorizationResponseError,
   buildAuthorizationUrl,
   buildEndSessionUrl,
   calculatePKCECodeChallenge,
@@ -31,13 +32,24 @@ export interface SignedIn {
   readonly idToken: string;
 }
 
+/** Nobody signed in, and nothing went wrong: the visitor left, or the provider does not let them in. */
+export interface Cancelled {
+  readonly cancelled: string;
+}
+
+/** What the provider says then (RFC 6749, 4.1.2.1; OpenID Connect Core, 3.1.2.6). */
+const CANCELLATIONS: ReadonlySet<unknown> = new Set([
+  ...['access_denied', 'login_required', 'interaction_required', 'consent_required'],
+  'account_selection_required',
+]);
+
 /** An identity provider, as a client of it sees it (OpenID Connect Core; code flow with PKCE, RFC 7636). */
 export interface Provider {
   readonly issuer: string;
   /** Where the browser goes to sign in. */
   begin(back: string, hint: string | null): Promise<{ location: string; started: Started }>;
   /** What the provider says of who came back to `current`. */
-  finish(current: URL, started: Started): Promise<SignedIn>;
+  finish(current: URL, started: Started): Promise<SignedIn | Cancelled>;
   /** Where the browser goes to sign out there too; null where the provider has no such address. */
   end(idToken: string, back: string, state: string): Promise<string | null>;
 }
@@ -102,6 +114,8 @@ export function providerAt({ provider, client, secret, scope }: SignInSettings):
             : await fetchUserInfo(config, tokens.access_token, said.sub);
         return { claims: { ...more, ...said }, idToken: tokens.id_token! };
       } catch (error) {
+        if (error instanceof AuthorizationResponseError && CANCELLATIONS.has(error.error))
+          return { cancelled: error.error };
         throw new ProviderProblem('The sign-in was not completed.', { cause: error });
       }
     },

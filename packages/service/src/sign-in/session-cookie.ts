@@ -9,18 +9,18 @@ export interface SessionCookie {
   /** `Set-Cookie` that takes it back. */
   take(): string;
   /** `Set-Cookie` for the way of one sign-in, and for its end. */
-  giveWay(state: string, sealed: string, seconds: number): string;
-  takeWay(state: string): string;
+  setLoginStateCookie(state: string, sealed: string, seconds: number): string;
+  clearLoginState(state: string): string;
   /** `Set-Cookie` that take back the ways of sign-ins that were begun and left, where there are many. */
-  takeOldWays(cookies: string | undefined): string[];
-  wayIn(cookies: string | undefined, state: string): string | null;
+  clearOldLoginStates(cookies: string | undefined): string[];
+  readLoginState(cookies: string | undefined, state: string): string | null;
 }
 
 /** Where the gateway's own addresses are. */
-export const OWN = '/.kleidon/';
+export const RESERVED_PREFIX = '/.kleidon/';
 
 /** As many sign-ins can be under way in one browser. */
-const MOST_WAYS = 5;
+const MOST_LOGIN_STATES = 5;
 
 const OURS = /^(?:__(?:Host|Secure)-)?kleidon-/i;
 
@@ -34,7 +34,7 @@ export function sessionCookie(reachedAt: string): SessionCookie {
   const usual = { httpOnly: true, secure, sameSite: 'lax', path: '/' } as const;
   const way = (state: string): string =>
     `${secure ? '__Secure-' : ''}kleidon-way-${state.slice(0, 12)}`;
-  const onWay = { ...usual, path: OWN };
+  const onWay = { ...usual, path: RESERVED_PREFIX };
   return {
     secretIn: (cookies) => {
       if (!cookies?.includes(name)) return null;
@@ -49,15 +49,15 @@ export function sessionCookie(reachedAt: string): SessionCookie {
     },
     give: (secret) => serialize(name, secret, usual),
     take: () => serialize(name, '', { ...usual, maxAge: 0 }),
-    giveWay: (state, sealed, seconds) =>
+    setLoginStateCookie: (state, sealed, seconds) =>
       serialize(way(state), sealed, { ...onWay, maxAge: seconds }),
-    takeWay: (state) => serialize(way(state), '', { ...onWay, maxAge: 0 }),
-    takeOldWays: (cookies) => {
+    clearLoginState: (state) => serialize(way(state), '', { ...onWay, maxAge: 0 }),
+    clearOldLoginStates: (cookies) => {
       const begun = Object.keys(parse(cookies ?? '')).filter((one) => one.includes('kleidon-way-'));
-      if (begun.length < MOST_WAYS) return [];
+      if (begun.length < MOST_LOGIN_STATES) return [];
       return begun.map((one) => serialize(one, '', { ...onWay, maxAge: 0 }));
     },
-    wayIn: (cookies, state) => parse(cookies ?? '')[way(state)] ?? null,
+    readLoginState: (cookies, state) => parse(cookies ?? '')[way(state)] ?? null,
   };
 }
 
@@ -69,4 +69,6 @@ export function withoutOurCookies(value: string): string | null {
 }
 
 /** Whether a `Set-Cookie` of the website is for a cookie of ours: it could sign someone in as someone else. */
-export const setsOurCookie = (value: string): boolean => OURS.test(value.trim());
+export const setsOurCookie = (value: string): boolean =>
+  // A cookie without a name is sent as its value alone: "=kleidon-session=x" becomes "kleidon-session=x".
+  OURS.test(value.replace(/^[\s=]+/, ''));

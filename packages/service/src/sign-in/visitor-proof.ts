@@ -1,4 +1,3 @@
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   calculateJwkThumbprint,
@@ -9,6 +8,7 @@ import {
   type JWK,
 } from 'jose';
 import type { Visitor } from '@kleidon/core';
+import { keyFile, KeyProblem } from './key-file.ts';
 
 /** The field in which the website is told who the visitor is. */
 export const VISITOR_FIELD = 'Kleidon-Visitor';
@@ -26,17 +26,26 @@ const LASTS = 120;
 const RENEWED = 60;
 const MOST_KEPT = 10_000;
 
-/** The key of this service, made the first time and kept in its data folder. */
+async function readKey(text: Buffer) {
+  const own = JSON.parse(text.toString('utf8')) as JWK;
+  if (typeof own.d !== 'string') throw new Error('it holds no private key');
+  const { d: _, ...open } = own;
+  return { open, kid: await calculateJwkThumbprint(open), key: await importJWK(own, 'EdDSA') };
+}
+
+/**
+ * The key of this service, made the first time and kept in its data folder.
+ * @throws KeyProblem where the file holds no key
+ */
 export async function visitorProof(folder: string): Promise<VisitorProof> {
   const file = join(folder, 'gateway-key.json');
-  if (!existsSync(file)) {
-    const { privateKey } = await generateKeyPair('EdDSA', { extractable: true });
-    writeFileSync(file, JSON.stringify(await exportJWK(privateKey)), { mode: 0o600 });
-  }
-  const own = JSON.parse(readFileSync(file, 'utf8')) as JWK;
-  const { d: _, ...open } = own;
-  const kid = await calculateJwkThumbprint(open);
-  const key = await importJWK(own, 'EdDSA');
+  const { privateKey } = await generateKeyPair('EdDSA', { extractable: true });
+  const made = JSON.stringify(await exportJWK(privateKey));
+  const { open, kid, key } = await readKey(keyFile(file, () => Buffer.from(made))).catch(
+    (error: unknown) => {
+      throw new KeyProblem(file, (error as Error).message);
+    },
+  );
   const kept = new Map<string, { readonly token: string; readonly until: number }>();
   return {
     keys: { keys: [{ ...open, kid, alg: 'EdDSA', use: 'sig' }] },

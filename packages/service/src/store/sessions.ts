@@ -36,7 +36,14 @@ export interface SessionStore {
     at: number,
     before: string | null,
   ): string;
-  find(site: string, secret: string, times: SessionTimes, at: number): SessionRecord | null;
+  /** @param isLooking nobody asks: the session is not seen to be used */
+  find(
+    site: string,
+    secret: string,
+    times: SessionTimes,
+    at: number,
+    isLooking?: boolean,
+  ): SessionRecord | null;
   end(site: string, secret: string): void;
   /** Ends every session of a visitor; how many there were. */
   endAll(site: string, visitorId: string): number;
@@ -100,11 +107,11 @@ export function sessionStore(db: Db): SessionStore {
         return secret;
       },
     ),
-    find: (site, secret, { idle }, at) => {
+    find: (site, secret, { idle }, at, isLooking = false) => {
       const hash = hashOf(secret);
       const row = find.get(hash, site, at, at - idle);
       if (!row) return null;
-      if (at - row.seen_at > Math.min(SEEN_EVERY, idle / 2)) see.run(at, hash);
+      if (!isLooking && at - row.seen_at > Math.min(SEEN_EVERY, idle / 2)) see.run(at, hash);
       return { visitor: JSON.parse(row.visitor) as Visitor, idToken: row.id_token };
     },
     end: (site, secret) => void end.run(hashOf(secret), site),

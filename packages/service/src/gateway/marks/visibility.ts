@@ -1,23 +1,19 @@
 import { seesOf, type PreparedSite, type Visitor } from '@kleidon/core';
-import { OWN } from '../../sign-in/session-cookie.ts';
-import type { MarkSight } from './rewrite.ts';
-
-/** HTML, as browsers take it for that. */
-export const isHtml = (type: string | undefined): boolean =>
-  /^\s*(?:text\/html|application\/xhtml\+xml)\b/i.test(type ?? '');
+import { RESERVED_PREFIX } from '../../sign-in/session-cookie.ts';
+import type { MarkupVisibility } from './marked-page.ts';
 
 /**
  * What of a page its visitor sees.
  * @param asked the address of the page on the site, against which its links are resolved
  * @param reachedAt where the gateway is reached, which stands for the site's own address
  */
-export function pageSees(
+export function visibilityFor(
   prepared: PreparedSite,
   visitor: Visitor,
   asked: string,
   reachedAt: string,
   at: number,
-): MarkSight {
+): MarkupVisibility {
   const { site } = prepared;
   const sees = seesOf(prepared, visitor, at);
   const home = `${site.protocol}//${site.host}`;
@@ -32,7 +28,7 @@ export function pageSees(
       if (!/^https?:$/.test(protocol)) return true;
       const isHere = origin === reachedAt || host === site.host;
       if (!isHere) return sees.link(whole).shown;
-      return pathname.startsWith(OWN) || sees.link(pathname + search).shown;
+      return pathname.startsWith(RESERVED_PREFIX) || sees.link(pathname + search).shown;
     },
   };
 }

@@ -1,0 +1,127 @@
+import type { IncomingMessage } from 'node:http';
+import { BlockList, isIP } from 'node:net';
+
+/** Who sent a request, and how it came to the first server of ours. */
+export interface Client {
+  /** The IP address of the visitor, as far as it can be known. */
+  readonly address: string;
+  readonly protocol: 'http:' | 'https:';
+  /** The host that the visitor asked, as it was sent; undefined where the request names none. */
+  readonly host: string | undefined;
+}
+
+/** Tells who sent a request: from the connection, and from proxies that are trusted to say so. */
+export interface ClientReader {
+  read(request: IncomingMessage): Client;
+  /** Whether an address is that of a trusted proxy. */
+  isTrusted(address: string): boolean;
+}
+
+/** What one proxy says of the request that came to it (RFC 7239); each may be missing. */
+interface Forwarding {
+  readonly address: string | undefined;
+  readonly protocol: string | undefined;
+  readonly host: string | undefined;
+}
+
+/**
+ * Reads who sent a request.
+ * @param trusted addresses and networks (`10.0.0.0/8`) of proxies that are trusted to say how a request came to them
+ */
+export function clientReader(trusted: readonly string[]): ClientReader {
+  const proxies = new BlockList();
+  for (const one of trusted) {
+    const [address = '', prefix] = one.split('/');
+    const family = isIP(address) === 6 ? 'ipv6' : 'ipv4';
+    if (prefix === undefined) proxies.addAddress(address, family);
+    else proxies.addSubnet(address, Number(prefix), family);
+  }
+  const isTrusted = (address: string): boolean =>
+    trusted.length > 0 &&
+    isIP(address) !== 0 &&
+    proxies.check(address, isIP(address) === 6 ? 'ipv6' : 'ipv4');
+
+  const read = (request: IncomingMessage): Client => {
+    const isEncrypted = 'encrypted' in request.socket && request.socket.encrypted === true;
+    const peer: Client = {
+      address: plainAddress(request.socket.remoteAddress ?? ''),
+      protocol: isEncrypted ? 'https:' : 'http:',
+      host: request.headers.host,
+    };
+    if (!isTrusted(peer.address)) return peer;
+    let client = peer;
+    // Each proxy adds to the end what it saw: the last is that of the one which is connected here.
+    for (const { address, protocol, host } of forwardings(request).reverse()) {
+      client = {
+        address: address ?? 'unknown',
+        // Whoever does not say how the request came is not taken at a better word than the connection.
+        protocol: protocol === 'https' ? 'https:' : 'http:',
+        host: host ?? client.host,
+      };
+      if (address === undefined || !isTrusted(address)) break;
+    }
+    return client;
+  };
+  return { read, isTrusted: (address) => isTrusted(plainAddress(address)) };
+}
+
+/** What counts as one client in limits: an address, or the network of 64 bits that one subscriber has in IPv6. */
+export function clientKey(address: string): string {
+  if (isIP(address) !== 6) return address;
+  const [head = '', tail = ''] = address.split('::');
+  const groups = head.split(':').filter((one) => one !== '');
+  const rest = address.includes('::') ? tail.split(':').filter((one) => one !== '') : [];
+  const zeros = Array<string>(Math.max(8 - groups.length - rest.length, 0)).fill('0');
+  return [...groups, ...zeros, ...rest].slice(0, 4).join(':');
+}
+
+/** An IPv4 address that came by way of IPv6 (RFC 4291, 2.5.5.2) is an IPv4 address. */
+const plainAddress = (address: string): string =>
+  address.startsWith('::ffff:') && isIP(address.slice(7)) === 4 ? address.slice(7) : address;
+
+/** What proxies said, in their order: in `Forwarded` where that is there, in the usual fields otherwise. */
+function forwardings({ headers }: IncomingMessage): Forwarding[] {
+  const { forwarded } = headers;
+  if (forwarded !== undefined) return forwarded.split(',').map(readForwarded);
+  const list = (name: string): string[] => {
+    const value = headers[name];
+    return value === undefined
+      ? []
+      : String(value)
+          .split(',')
+          .map((one) => one.trim());
+  };
+  const addresses = list('x-forwarded-for');
+  const protocols = list('x-forwarded-proto');
+  const hosts = list('x-forwarded-host');
+  const count = Math.max(addresses.length, protocols.length, 1);
+  // Some proxies add to a list and others set one value: a lone value is that of the nearest.
+  const at = (values: readonly string[], i: number): string | undefined =>
+    values[i - (count - values.length)];
+  return Array.from({ length: count }, (_, i) => ({
+    address: readNode(at(addresses, i)),
+    protocol: at(protocols, i)?.toLowerCase(),
+    host: at(hosts, i),
+  }));
+}
+
+/** One element of `Forwarded` (RFC 7239, 4). */
+function readForwarded(element: string): Forwarding {
+  const pairs = element.split(';').map((pair): [string, string] => {
+    const [name = '', value = ''] = pair.split(/=(.*)/s);
+    return [name.trim().toLowerCase(), value.trim().replace(/^"(.*)"$/s, '$1')];
+  });
+  const valueOf = (name: string): string | undefined => pairs.find(([one]) => one === name)?.[1];
+  return {
+    address: readNode(valueOf('for')),
+    protocol: valueOf('proto')?.toLowerCase(),
+    host: valueOf('host'),
+  };
+}
+
+/** The address of a node (RFC 7239, 6), without its port; undefined where it hides it. */
+function readNode(node: string | undefined): string | undefined {
+  const bare = /^\[([\da-f:.]+)\](?::\d+)?$/i.exec(node ?? '')?.[1] ?? node ?? '';
+  const address = isIP(bare) !== 0 ? bare : bare.replace(/:\d+$/, '');
+  return isIP(address) === 0 ? undefined : plainAddress(address);
+}

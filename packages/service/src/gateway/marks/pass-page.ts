@@ -1,0 +1,203 @@
+import type { ServerResponse } from 'node:http';
+import type { Transform } from 'node:stream';
+import { createBrotliDecompress, createUnzip } from 'node:zlib';
+import type { RawFields } from '../fields.ts';
+import type { Sink } from '../origin.ts';
+import type { ContentKind } from './content-kind.ts';
+import { UnclearPage, withoutHidden, type MarkupVisibility } from './marked-page.ts';
+import { mayHaveMarks, pageText } from './page-text.ts';
+import { readHtml } from './read-html.ts';
+import { readXml } from './read-xml.ts';
+
+/** As much of a page is held until it is known what in it is marked. */
+const LONGEST_PAGE = 8 * 1024 * 1024;
+/** Where a site has no parts, a page that is longer or slower than this goes on while it comes. */
+const LONGEST_HELD = 128 * 1024;
+const LONGEST_WAIT = 100;
+/** As much of a page that goes on is held back: a tag that has a mark stands in it as a whole. */
+const HELD_BACK = 64 * 1024;
+
+/** A response on its way to a visitor that may have marks. */
+export interface PassedPage {
+  readonly response: ServerResponse;
+  readonly status: number;
+  readonly kind: ContentKind;
+  readonly coding: string;
+  /** What goes before a page that has no marks, byte for byte. */
+  readonly untouched: RawFields;
+  /** What goes before one that has, or may have. */
+  readonly changed: RawFields;
+  /** The site file has parts or menus: nothing goes out before all of it was read. */
+  readonly hasParts: boolean;
+  readonly sees: () => MarkupVisibility;
+}
+
+/** Where the content of a page goes, and when all of it has gone through. */
+export interface PassedSink extends Sink {
+  /** Rejects with UnclearPage where the page can't be read with certainty. */
+  readonly done: Promise<void>;
+}
+
+/**
+ * Takes the bytes of a response as the website sends them, and gives the visitor theirs. One without marks
+ * goes on as it came.
+ * @returns null where it comes in a coding that is not known
+ */
+export function passPage(page: PassedPage): PassedSink | null {
+  const coding = page.coding.trim().toLowerCase();
+  const { response } = page;
+  const isPlain = coding === '' || coding === 'identity';
+  const decoder = isPlain ? null : decoderFor(coding);
+  if (!decoder && !isPlain) return null;
+  const reading = readPage(page);
+  if (!decoder)
+    return {
+      done: reading.done,
+      write: (chunk) => reading.take(chunk, chunk),
+      end: reading.end,
+      destroy: () => response.destroy(),
+      on: (_, listener) => response.on('drain', listener),
+    };
+  decoder.on('data', (chunk: Buffer) => {
+    if (!reading.take(chunk, null)) decoder.pause();
+  });
+  decoder.on('end', reading.end);
+  // An answer that breaks off must not look whole.
+  decoder.on('error', () => response.destroy());
+  response.on('drain', () => decoder.resume());
+  response.once('close', () => decoder.destroy());
+  return {
+    done: reading.done,
+    write: (chunk) => {
+      reading.keep(chunk);
+      return decoder.write(chunk);
+    },
+    end: () => decoder.end(),
+    destroy: () => response.destroy(),
+    on: (_, listener) => decoder.on('drain', listener),
+  };
+}
+
+/** Decodes the content (RFC 9110, 8.4.1); null for a coding that is not known. */
+function decoderFor(coding: string): Transform | null {
+  switch (coding) {
+    case 'gzip':
+    case 'x-gzip':
+    case 'deflate':
+      return createUnzip();
+    case 'br':
+      return createBrotliDecompress();
+    default:
+      return null;
+  }
+}
+
+interface Reading {
+  /** Keeps bytes as they came, for a page that turns out to have no marks. */
+  keep(raw: Buffer): void;
+  /** Takes content, and the bytes in which it came; false where the visitor does not keep up. */
+  take(content: Buffer, raw: Buffer | null): boolean;
+  end(): void;
+  readonly done: Promise<void>;
+}
+
+function readPage(page: PassedPage): Reading {
+  const { response, status, untouched, changed, hasParts } = page;
+  let raw: Buffer[] = [];
+  let held: Buffer[] = [];
+  let length = 0;
+  let hasMarks = false;
+  /** It goes on while it comes; nothing marked has come so far. */
+  let isStreaming = false;
+  let settle: (problem: Error | null) => void = () => undefined;
+  let isOver = false;
+  const done = new Promise<void>((resolve, reject) => {
+    settle = (problem) => {
+      isOver = true;
+      clearTimeout(timer);
+      if (problem) reject(problem);
+      else resolve();
+    };
+  });
+  const unclear = (why: string): void => settle(new UnclearPage(why));
+  const lookForMarks = (): boolean => (hasMarks ||= mayHaveMarks(joined(held)));
+
+  /** Gives what has no marks, but for the end: a tag may not be whole yet. */
+  const giveAllBut = (back: number): boolean => {
+    if (lookForMarks()) {
+      unclear('it is too long or too slow to be read before it is passed on, and has marks');
+      return true;
+    }
+    const all = joined(held);
+    const tag = all.lastIndexOf(0x3c);
+    const kept = Math.min(back, Math.max(tag === -1 ? 0 : all.length - tag, 64), all.length);
+    held = [all.subarray(all.length - kept)];
+    return kept === all.length || response.write(all.subarray(0, all.length - kept));
+  };
+  const stream = (): boolean => {
+    clearTimeout(timer);
+    if (lookForMarks()) return true;
+    isStreaming = true;
+    raw = [];
+    response.writeHead(status, changed);
+    return giveAllBut(HELD_BACK);
+  };
+  const isAnswered = (): boolean => isOver || response.destroyed || response.headersSent;
+  const timer = hasParts
+    ? undefined
+    : setTimeout(() => {
+        // Whatever went wrong meanwhile may have been answered already.
+        if (!isAnswered()) stream();
+      }, LONGEST_WAIT);
+  response.once('close', () => settle(null));
+
+  return {
+    done,
+    keep: (bytes) => {
+      if (!isStreaming && !isOver) raw.push(bytes);
+    },
+    take: (content, bytes) => {
+      if (isOver) return true;
+      held.push(content);
+      if (isStreaming) return giveAllBut(HELD_BACK);
+      if (bytes) raw.push(bytes);
+      length += content.length;
+      if (length > LONGEST_PAGE && lookForMarks())
+        unclear(`it is longer than ${LONGEST_PAGE} bytes, and has marks`);
+      else if (length > (hasParts ? LONGEST_PAGE : LONGEST_HELD) && !hasMarks) return stream();
+      return true;
+    },
+    end: () => {
+      if (isOver) return;
+      if (isStreaming) {
+        giveAllBut(0);
+        if (isOver) return;
+        response.end();
+      } else if (!lookForMarks()) {
+        response.writeHead(status, untouched);
+        response.end(joined(raw));
+      } else {
+        try {
+          const given = withoutMarks(joined(held), page);
+          response.writeHead(status, changed);
+          response.end(given);
+        } catch (error) {
+          settle(error as Error);
+          return;
+        }
+      }
+      settle(null);
+    },
+  };
+}
+
+/** The page without what its visitor must not see. */
+function withoutMarks(content: Buffer, { kind, sees }: PassedPage): Buffer {
+  if (kind.is === 'unclear') throw new UnclearPage(kind.why);
+  if (kind.is === 'other') return content;
+  const text = pageText(content, kind.charset);
+  return withoutHidden(content, kind.is === 'html' ? readHtml(text) : readXml(text), sees());
+}
+
+const joined = (pieces: readonly Buffer[]): Buffer =>
+  pieces.length === 1 ? pieces[0]! : Buffer.concat(pieces);

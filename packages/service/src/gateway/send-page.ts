@@ -1,0 +1,48 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { isView, type Content } from '@kleidon/core';
+import { ownPage, pageAsHtml } from './page.ts';
+
+/** Fields of every page of the gateway's own: nothing in it may run, be framed, or be taken for something else. */
+export const OWN_PAGE_FIELDS = {
+  'Content-Type': 'text/html; charset=utf-8',
+  'Content-Security-Policy':
+    "default-src 'none'; style-src 'unsafe-inline'; base-uri 'none'; frame-ancestors 'none'",
+  'X-Content-Type-Options': 'nosniff',
+  'X-Frame-Options': 'DENY',
+  'Referrer-Policy': 'no-referrer',
+} as const;
+
+/** Whoever sends what is ambiguous is not listened to any further. */
+const MISREAD: ReadonlySet<number> = new Set([400, 405, 408, 421]);
+/** When to ask again where there is too much to do, in seconds. */
+const BUSY = { 'Retry-After': '5' } as const;
+
+/** Answers with a page of the gateway's own, or with a redirect. */
+export function sendPage(
+  request: IncomingMessage,
+  response: ServerResponse,
+  status: number,
+  content: Content | null,
+  headers: Readonly<Record<string, string>>,
+): void {
+  const isEmpty = headers['Location'] !== undefined;
+  const body = isEmpty ? '' : pageAsHtml(ownPage(status, content));
+  // What is left of an upload that nobody reads would be taken for the next request.
+  const isUnread = !request.complete && bodyOf(request) !== null;
+  response.writeHead(status, {
+    ...headers,
+    ...(status === 503 ? BUSY : {}),
+    'Content-Length': Buffer.byteLength(body),
+    ...(isEmpty ? {} : OWN_PAGE_FIELDS),
+    ...(isUnread || MISREAD.has(status) ? { Connection: 'close' } : {}),
+  });
+  response.end(request.method === 'HEAD' ? '' : body);
+}
+
+/** The content of a request; that of GET and HEAD means nothing (RFC 9110, 9.3.1) and is not passed on. */
+export function bodyOf(request: IncomingMessage): IncomingMessage | null {
+  const { method, headers } = request;
+  const hasBody =
+    headers['transfer-encoding'] !== undefined || Number(headers['content-length'] ?? 0) > 0;
+  return hasBody && !isView(method!) ? request : null;
+}
