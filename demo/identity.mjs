@@ -128,6 +128,13 @@ function requestsOf(issuer) {
         await provider.interactionFinished(request, response, { login: { accountId: chosen } });
         return;
       }
+      if (url.searchParams.get('cancel') === 'yes') {
+        await provider.interactionFinished(request, response, {
+          error: 'access_denied',
+          error_description: 'The visitor cancelled.',
+        });
+        return;
+      }
       response.setHeader('Content-Type', 'text/html; charset=utf-8');
       response.end(page('Who are you today?', choice()));
     } catch (error) {
@@ -144,6 +151,7 @@ const choice =
       const traits = [...roles, ...bought.map(({ product }) => `bought ${product}`)];
       return `<button name="as" value="${escaped(name)}">${escaped(title)} <small>${escaped(traits.join(', '))}</small></button>`;
     })
-    .join('\n')}</form>`;
+    .join('\n')}
+<p><button name="cancel" value="yes">Cancel</button></p></form>`;
 
 start();

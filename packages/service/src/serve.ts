@@ -2,6 +2,7 @@ import { createServer, type Server } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import type { AddressInfo } from 'node:net';
 import pino from 'pino';
+import { checkerWithin } from './check/checker.ts';
 import { createApp } from './api/app.ts';
 import type { Context } from './api/context.ts';
 import { startGateway, type RunningGateway } from './gateway/start.ts';
@@ -38,6 +39,8 @@ export interface Service {
 
 /** How long requests that are under way may take to finish when the service stops, in milliseconds. */
 const GRACE = 10_000;
+/** How long the check of a site file may take before it is saved, in seconds. */
+const CHECK_TIMEOUT = 20;
 const CONSOLE = fileURLToPath(new URL('../../console/dist/', import.meta.url));
 
 /**
@@ -49,6 +52,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
   const log = pino({ level: options.logLevel }, pino.destination({ dest: 2, sync: false }));
   const db = openDatabase(options.data);
   const keys = { proof: await visitorProof(options.data), seal: sealOf(options.data) };
+  const checker = checkerWithin((settings?.['check-timeout'] ?? CHECK_TIMEOUT) * 1000, log);
   const context: Context = {
     sites: siteStore(db),
     pending: pendingEdits(db),
@@ -56,6 +60,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
     records: recordStore(db),
     gateways: new Map(),
     states: keepStates(),
+    checker,
     now: () => new Date(),
   };
   const app = createApp({
@@ -75,6 +80,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
   } catch (error) {
     await Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]);
     db.close();
+    await checker.close();
     throw error;
   }
   const { port } = server.address() as AddressInfo;
@@ -88,6 +94,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
       (closing ??= Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]).then(
         () => {
           db.close();
+          void checker.close();
           log.info('stopped');
           log.flush();
         },

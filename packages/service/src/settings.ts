@@ -188,7 +188,14 @@ const gatewaySchema = yup
   .noUnknown(noOthers);
 
 const settingsSchema = yup
-  .object({ gateways: yup.array(gatewaySchema).default([]) })
+  .object({
+    gateways: yup.array(gatewaySchema).default([]),
+    'check-timeout': yup
+      .number()
+      .strict()
+      .positive('"check-timeout" is a number of seconds.')
+      .max(600, '"check-timeout" is at most 600 seconds.'),
+  })
   .noUnknown(noOthers);
 
 /** Where the website's own login leaves its token, and what is in it. */
@@ -223,6 +230,8 @@ export type GatewaySettings = Omit<yup.InferType<typeof gatewaySchema>, 'token' 
 
 export interface Settings {
   readonly gateways: readonly GatewaySettings[];
+  /** How long the check of a site file may take before it is saved, in seconds. */
+  readonly 'check-timeout'?: number | undefined;
 }
 
 /**

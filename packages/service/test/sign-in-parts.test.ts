@@ -225,8 +225,8 @@ describe('sessions', () => {
 
   beforeAll(() => {
     db = openDatabase(folder.path);
-    siteStore(db).add('one', 'x', new Date(NOW));
-    siteStore(db).add('two', 'x', new Date(NOW));
+    siteStore(db).add('one', 'x', { name: null, errors: 0 }, new Date(NOW));
+    siteStore(db).add('two', 'x', { name: null, errors: 0 }, new Date(NOW));
   });
   afterAll(() => {
     db.close();

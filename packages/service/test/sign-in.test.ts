@@ -214,6 +214,32 @@ describe('signing in at the gateway', () => {
     expect(await secretOf(who)).toBeUndefined();
   });
 
+  test('whoever cancels at the provider is told so, and nothing failed', async () => {
+    const who = agent();
+    const asked = (await who.follow(`${home}/.kleidon/sign-in`)).at(-1)!;
+    const came = (await who.follow(`${asked.url}?cancel=yes`)).at(-1)!;
+    expect([came.status, came.url.startsWith(`${home}/.kleidon/signed-in?`)]).toEqual([403, true]);
+    expect(came.text).toContain('You did not sign in');
+    expect(came.headers.getSetCookie().join()).toMatch(/kleidon-way-.*Max-Age=0/);
+    expect(await secretOf(who)).toBeUndefined();
+  });
+
+  test('a page asked for first may have any letters', async () => {
+    const landed = await signIn(agent(), 'vik', '/crew/rota?week=ü');
+    expect([landed.status, landed.url]).toEqual([200, `${home}/crew/rota?week=%C3%BC`]);
+  });
+
+  test('the log has nothing of what a sign-in must keep to itself', async () => {
+    const who = agent();
+    const answers = await Promise.all([
+      who.ask(`${home}/.kleidon/signed-in?code=SECRET-CODE&state=SECRET-STATE`),
+      who.ask(`${home}/crew/rota?code=SECRET-CODE&state=SECRET-STATE%0d%0aforged`),
+      who.ask(`${home}/.kleidon/sign-in?return=/SECRET-STATE\u00fc`),
+    ]);
+    expect(answers.map(({ status }) => status)).toEqual([400, 303, 303]);
+    expect(site.service().log()).not.toMatch(/SECRET/);
+  });
+
   test('the request to the provider has PKCE, state and nonce', async () => {
     const { location } = await agent().ask(`${home}/.kleidon/sign-in`);
     const query = Object.fromEntries(new URL(location!).searchParams);
@@ -241,7 +267,7 @@ describe('signing in at the gateway', () => {
     expect(rows).toContainEqual([
       'bought',
       expect.stringContaining('hide-permit'),
-      'bought hide-permit',
+      'hide-permit until 2027-05-01',
     ]);
     expect(rows.find(([claim]) => claim === 'nonce')?.[2]).toBe('about the sign-in itself');
     expect(page.text).toContain('You would be Petra (hide-permit until 2027-05-01).');
@@ -294,6 +320,34 @@ describe('signing in at the gateway', () => {
       origin.close();
       other.remove();
     }
+  });
+
+  test('what goes on ends within two seconds once the session is ended', async () => {
+    const website = createServer((request, response) => {
+      if (request.url !== '/crew/rota') return void response.end();
+      response.writeHead(200, { 'Content-Type': 'text/event-stream' });
+      response.write('data: 1\n\n');
+    }).listen(0, '127.0.0.1');
+    await once(website, 'listening');
+    const apart = temporaryFolder();
+    const { port } = website.address() as AddressInfo;
+    const other = await sampleSite(apart.path, { origin: `http://127.0.0.1:${port}` });
+    const vik = agent();
+    await vik.follow(`${other.gateway}/.kleidon/open-as?as=vik&to=/sign-in`);
+    const cookie = await vik.jar.getCookieString(other.gateway);
+    const stream = await fetch(`${other.gateway}/crew/rota`, { headers: { Cookie: cookie } });
+    const reader = stream.body!.getReader();
+    expect((await reader.read()).done).toBe(false);
+    const began = performance.now();
+    await fetch(`${other.service().address}/api/sites/merrow-point/sessions?visitor=vik`, {
+      method: 'DELETE',
+    });
+    await expect(reader.read()).rejects.toThrow();
+    expect(performance.now() - began).toBeLessThan(2500);
+    website.closeAllConnections();
+    website.close();
+    await other.end();
+    apart.remove();
   });
 
   test('sessions live on when the service is killed', async () => {

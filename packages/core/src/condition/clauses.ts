@@ -24,15 +24,16 @@ const SIGNED_IN_KEY = 'signed-in';
  *   there would be too many
  */
 export function clausesOf(condition: Condition, names: Pick<Names, 'audiences'>): Clause[] | null {
-  const clauses = expand(condition, true, names);
+  const clauses = expand(condition, true, { ...names, expanded: new Map() });
   return clauses && simplified(clauses);
 }
 
-function expand(
-  condition: Condition,
-  holds: boolean,
-  names: Pick<Names, 'audiences'>,
-): Clause[] | null {
+/** The audiences, and what each was expanded to, held or not: one may stand in another many times over. */
+interface Expanding extends Pick<Names, 'audiences'> {
+  readonly expanded: Map<string, Clause[] | null>;
+}
+
+function expand(condition: Condition, holds: boolean, names: Expanding): Clause[] | null {
   switch (condition.is) {
     case 'anyone':
     case 'nobody':
@@ -41,7 +42,12 @@ function expand(
       return [clauseOf(SIGNED_IN, !holds)];
     case 'audience': {
       const opened = names.audiences.get(condition.name);
-      return opened ? expand(opened, holds, names) : holds ? [] : [new Map()];
+      if (!opened) return holds ? [] : [new Map()];
+      const key = `${holds} ${condition.name}`;
+      let expanded = names.expanded.get(key);
+      if (expanded === undefined)
+        names.expanded.set(key, (expanded = expand(opened, holds, names)));
+      return expanded;
     }
     case 'not':
       return expand(condition.of, !holds, names);

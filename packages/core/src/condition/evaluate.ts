@@ -24,6 +24,20 @@ export interface Names {
  * A guest has no roles, groups or purchases; a comparison with an absent value is false.
  */
 export function evaluate(condition: Condition, situation: Situation, names: Names): boolean {
+  return evaluateIn(condition, situation, names, { audiences: null });
+}
+
+/** What each audience came to in one situation: one may stand in another many times over. */
+interface Known {
+  audiences: Map<string, boolean> | null;
+}
+
+function evaluateIn(
+  condition: Condition,
+  situation: Situation,
+  names: Names,
+  known: Known,
+): boolean {
   const { visitor } = situation;
   switch (condition.is) {
     case 'anyone':
@@ -42,17 +56,16 @@ export function evaluate(condition: Condition, situation: Situation, names: Name
       return !visitor.guest && visitor.id === condition.name;
     case 'bought':
       return !visitor.guest && hasBought(visitor, condition.product, condition.ever, situation.at);
-    case 'audience': {
-      const audience = names.audiences.get(condition.name);
-      return audience !== undefined && evaluate(audience, situation, names);
-    }
+    case 'audience':
+      return isInAudience(condition.name, situation, names, known);
     case 'not':
-      return !evaluate(condition.of, situation, names);
+      return !evaluateIn(condition.of, situation, names, known);
     case 'and':
-      for (const inner of condition.of) if (!evaluate(inner, situation, names)) return false;
+      for (const inner of condition.of)
+        if (!evaluateIn(inner, situation, names, known)) return false;
       return true;
     case 'or':
-      for (const inner of condition.of) if (evaluate(inner, situation, names)) return true;
+      for (const inner of condition.of) if (evaluateIn(inner, situation, names, known)) return true;
       return false;
     case 'compare':
       return compare(
@@ -63,6 +76,15 @@ export function evaluate(condition: Condition, situation: Situation, names: Name
         names.timeZone,
       );
   }
+}
+
+function isInAudience(name: string, situation: Situation, names: Names, known: Known): boolean {
+  const before = known.audiences?.get(name);
+  if (before !== undefined) return before;
+  const audience = names.audiences.get(name);
+  const isIn = audience !== undefined && evaluateIn(audience, situation, names, known);
+  (known.audiences ??= new Map<string, boolean>()).set(name, isIn);
+  return isIn;
 }
 
 function hasBought(visitor: Visitor, product: string, ever: boolean, at: number): boolean {

@@ -14,36 +14,53 @@ export function buildAudiences(
     read.freeWord(String(key), ['audiences', key]);
     audiences[String(key)] = read.condition(text, ['audiences', key]);
   }
-  for (const name of Object.keys(audiences)) {
-    const circle = circleFrom(name, audiences);
-    if (!circle) continue;
-    list.atValue(
-      'audience-circle',
-      ['audiences', name],
-      `This audience is defined by itself: ${circle.join(' → ')}.`,
-      'Take one of them out of the other.',
-    );
-    // Cut, so that nothing that looks into audiences can go round and round.
-    audiences[name] = { is: 'nobody' };
-  }
+  checkNesting(audiences, list);
   return audiences;
 }
 
-function circleFrom(name: string, audiences: Readonly<Record<string, Condition>>): string[] | null {
-  const seen = new Set<string>();
-  const follow = (at: string, trail: string[]): string[] | null => {
-    if (at === name && trail.length > 0) return [...trail, at];
-    if (seen.has(at)) return null;
-    seen.add(at);
-    const condition = audiences[at];
-    if (!condition) return null;
-    for (const next of audiencesIn(condition)) {
-      const circle = follow(next, [...trail, at]);
-      if (circle) return circle;
-    }
-    return null;
+/** Audiences within audiences: whatever looks into them must come to an end, and soon. */
+const DEEPEST = 50;
+
+/** Finds audiences that are defined by themselves, or nested too deeply, and cuts both. */
+function checkNesting(audiences: Record<string, Condition>, list: ErrorList): void {
+  /** How deep each is; null while its own are looked at. */
+  const depths = new Map<string, number | null>();
+  const cut = (name: string): void => {
+    audiences[name] = { is: 'nobody' };
   };
-  return follow(name, []);
+  const depthOf = (name: string, trail: readonly string[]): number => {
+    const known = depths.get(name);
+    if (known !== undefined && known !== null) return known;
+    if (known === null) {
+      const circle = [...trail.slice(trail.indexOf(name)), name];
+      list.atValue(
+        'audience-circle',
+        ['audiences', name],
+        `This audience is defined by itself: ${circle.join(' → ')}.`,
+        'Take one of them out of the other.',
+      );
+      cut(name);
+      return 0;
+    }
+    if (trail.length > DEEPEST) return DEEPEST + 1;
+    depths.set(name, null);
+    let depth = 0;
+    for (const inner of new Set(audiencesIn(audiences[name] ?? { is: 'nobody' })))
+      depth = Math.max(depth, 1 + depthOf(inner, [...trail, name]));
+    depths.set(name, depth);
+    return depth;
+  };
+  for (const name of Object.keys(audiences)) {
+    if (depthOf(name, []) <= DEEPEST) continue;
+    list.atValue(
+      'audience-circle',
+      ['audiences', name],
+      `This audience has more than ${DEEPEST} others in one another.`,
+      'Write the conditions of some of them where they are used.',
+    );
+    cut(name);
+    depths.set(name, 0);
+  }
 }
 
 function audiencesIn(condition: Condition): string[] {

@@ -51,10 +51,16 @@ export function indentationOf(text: string, parent: Collection): string {
   return /^\s*/.exec(line)![0];
 }
 
-/** Puts lines behind the one in which an offset lies, or which ends there. */
-export function insertAfter(text: string, offset: number, line: string): string {
+/** Where the line begins that is behind the one in which an offset lies, or which ends there; null at the end of a text without one. */
+export function lineAfter(text: string, offset: number): number | null {
   // The end of a block is the beginning of the next line already.
   const end = text[offset - 1] === '\n' ? offset - 1 : text.indexOf('\n', offset);
-  if (end === -1) return `${text.endsWith('\n') || text === '' ? text : `${text}\n`}${line}`;
-  return text.slice(0, end + 1) + line + text.slice(end + 1);
+  if (end !== -1) return end + 1;
+  return text === '' || text.endsWith('\n') ? text.length : null;
+}
+
+/** Puts lines behind the one in which an offset lies, or which ends there. */
+export function insertAfter(text: string, offset: number, line: string): string {
+  const at = lineAfter(text, offset);
+  return at === null ? `${text}\n${line}` : text.slice(0, at) + line + text.slice(at);
 }

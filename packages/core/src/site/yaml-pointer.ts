@@ -1,4 +1,4 @@
-import { isCollection, isMap, isScalar, type Document, type Node, type Pair } from 'yaml';
+import { isCollection, isMap, isScalar, type Document, type Node, type YAMLMap } from 'yaml';
 import type { Collection } from './yaml-lines.ts';
 
 /** An entry of a map, or an item of a list, in a YAML document. */
@@ -27,14 +27,30 @@ export function nodeAt(document: Document, steps: readonly string[]): Collection
   return isCollection(node) ? node : null;
 }
 
+// Patches look up one key after the other; a map whose length is the same has the same keys.
+const known = new WeakMap<
+  YAMLMap,
+  { readonly length: number; readonly keys: Map<string, number> }
+>();
+
+/** The keys of a map with their places; the first counts where one stands twice. */
+function keysOf(map: YAMLMap): ReadonlyMap<string, number> {
+  const before = known.get(map);
+  if (before?.length === map.items.length) return before.keys;
+  const keys = new Map<string, number>();
+  map.items.forEach(({ key }, index) => {
+    if (isScalar(key) && !keys.has(String(key.value))) keys.set(String(key.value), index);
+  });
+  known.set(map, { length: map.items.length, keys });
+  return keys;
+}
+
 /** One entry of a map or item of a list; null where it is not there. */
 export function childOf(parent: Collection, step: string): Child | null {
   if (isMap(parent)) {
-    const index = (parent.items as Pair<Node, Node | null>[]).findIndex(
-      ({ key }) => isScalar(key) && String(key.value) === step,
-    );
-    const pair = (parent.items as Pair<Node, Node | null>[])[index];
-    return pair ? { key: pair.key, value: pair.value, index } : null;
+    const index = keysOf(parent).get(step);
+    const pair = index === undefined ? undefined : parent.items[index];
+    return pair ? { key: pair.key as Node, value: pair.value as Node | null, index: index! } : null;
   }
   const item = /^\d+$/.test(step) ? (parent.items[Number(step)] as Node | undefined) : undefined;
   return item ? { key: item, value: item, index: Number(step) } : null;

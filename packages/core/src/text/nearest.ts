@@ -26,12 +26,18 @@ export function didYouMean(name: string, known: Iterable<string>): string {
   return `Known: ${names.slice(0, 12).join(', ')}${names.length > 12 ? ', …' : ''}.`;
 }
 
-/** Optimal string alignment distance: insertions, deletions, substitutions, swaps of neighbours. */
-export function editDistance(a: string, b: string): number {
+/**
+ * Optimal string alignment distance: insertions, deletions, substitutions, swaps of neighbours.
+ * @param limit a distance beyond this need not be known exactly
+ * @returns the distance; something greater than `limit` where that is greater
+ */
+export function editDistance(a: string, b: string, limit = Infinity): number {
+  if (Math.abs(a.length - b.length) > limit) return limit + 1;
   let beforeLast: number[] = [];
   let last = Array.from({ length: b.length + 1 }, (_, i) => i);
   for (let i = 1; i <= a.length; i++) {
     const row = [i];
+    let leastInRow = i;
     for (let j = 1; j <= b.length; j++) {
       const cost = a[i - 1] === b[j - 1] ? 0 : 1;
       let least = Math.min(last[j]! + 1, row[j - 1]! + 1, last[j - 1]! + cost);
@@ -39,7 +45,10 @@ export function editDistance(a: string, b: string): number {
         least = Math.min(least, beforeLast[j - 2]! + 1);
       }
       row.push(least);
+      if (least < leastInRow) leastInRow = least;
     }
+    // A swap looks two rows back, so that one row beyond the limit is not the end yet.
+    if (leastInRow > limit + 1) return limit + 1;
     beforeLast = last;
     last = row;
   }

@@ -140,7 +140,7 @@ export function changesRouter(context: Context): Router {
   });
 
   listenTo(router, '/api/sites/:site/changes/:changes/save', {
-    post: (request, response) => {
+    post: async (request, response) => {
       const { site, id } = place(request.params);
       const draft = draftOf(context, site);
       const edits = editsOf(site, id).map(({ edit }) => edit);
@@ -153,7 +153,7 @@ export function changesRouter(context: Context): Router {
           })),
         });
       }
-      const saved = savedDraft(context, site, draft.version, text);
+      const saved = await savedDraft(context, site, draft.version, text);
       context.pending.dropAll(site, id);
       response.set('ETag', `"${saved.version}"`).json(saved);
     },

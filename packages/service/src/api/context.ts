@@ -4,6 +4,7 @@ import type { RecordStore } from '../store/records.ts';
 import type { Health } from '../gateway/health.ts';
 import type { SessionStore, SessionTimes } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
+import type { Checked, Checker } from '../check/checker.ts';
 import type { Source, States } from '../states.ts';
 import { Problem } from './problem.ts';
 
@@ -32,6 +33,7 @@ export interface Context {
   /** The gateways that run, by the site that they are for. */
   readonly gateways: Map<string, GatewayState>;
   readonly states: States;
+  readonly checker: Checker;
   readonly now: () => Date;
 }
 
@@ -70,6 +72,25 @@ export function listsOf({ sites }: Context, site: string, release?: number): Omi
     hashes: new Map(sites.lists(site, release).map(({ name, hash }) => [name, hash])),
     textOf: (hash) => sites.listText(hash),
   };
+}
+
+/**
+ * Checks a site file before it is saved.
+ * @throws Problem `check-too-slow` where that takes too long: it would do so again each time somebody looks
+ */
+export async function checkedInTime(
+  context: Context,
+  site: string,
+  { text, hashes, textOf }: Source,
+): Promise<Checked> {
+  const checked = await context.checker.check({
+    text,
+    lists: [...hashes].map(([name, hash]) => [name, textOf(hash)] as const),
+    file: fileOf(site),
+    at: context.now().getTime(),
+  });
+  if (checked) return checked;
+  throw new Problem('check-too-slow', 'The check of the site file was given up.');
 }
 
 /** What the file of a site is called in errors and findings. */

@@ -1,7 +1,8 @@
 import { Router, type Request, type Response } from 'express';
 import { PatchProblem, patchSite, type PatchOperation } from '@kleidon/core';
-import type { DraftRecord } from '../store/sites.ts';
-import { draftOf, fileOf, listsOf, type Context } from './context.ts';
+import type { Checked } from '../check/checker.ts';
+import type { DraftCheck, DraftRecord } from '../store/sites.ts';
+import { checkedInTime, draftOf, listsOf, type Context } from './context.ts';
 import { patchFrom, siteFileFrom, versionFrom } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
@@ -14,37 +15,58 @@ export function draftsRouter(context: Context): Router {
     get: (request, response) => {
       sendText(request, response, draftOf(context, request.params['site'] as string));
     },
-    patch: (request, response) => {
+    patch: async (request, response) => {
       const { site, text } = draftOf(context, request.params['site'] as string);
       const version = versionFrom(request);
-      answer(response, savedDraft(context, site, version, patched(text, patchFrom(request))));
+      const next = patched(text, patchFrom(request));
+      answer(response, await savedDraft(context, site, version, next));
     },
-    put: (request, response) => {
+    put: async (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
-      answer(response, savedDraft(context, site, versionFrom(request), siteFileFrom(request)));
+      const version = versionFrom(request);
+      answer(response, await savedDraft(context, site, version, siteFileFrom(request)));
     },
   });
 
   return router;
 }
 
-const answer = (response: Response, saved: ReturnType<typeof savedDraft>): void =>
+const answer = (response: Response, saved: SavedDraft): void =>
   void response.set('ETag', `"${saved.version}"`).json(saved);
 
 /** Saves a draft if nobody else has since `version` was read, and checks it. Throws `draft-changed`. */
-export function savedDraft(context: Context, site: string, version: number, text: string) {
-  const saved = context.sites.save(site, version, text, context.now());
+export async function savedDraft(
+  context: Context,
+  site: string,
+  version: number,
+  text: string,
+): Promise<SavedDraft> {
+  // Told at once: a check may take a while.
+  const current = draftOf(context, site);
+  if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
+  const check = await checkedInTime(context, site, { text, ...listsOf(context, site) });
+  const saved = context.sites.save(site, version, text, summaryOf(check), context.now());
   if ('refused' in saved) throw changed(site, version, saved);
-  return checked(context, saved);
+  return afterSave(saved, check);
 }
 
 /** What is answered to a save: the new version, and what is wrong with it. */
-export function checked(context: Context, saved: DraftRecord) {
-  const { site, text } = saved;
-  const source = { text, ...listsOf(context, site) };
-  const check = context.states.check(source, fileOf(site), context.now().getTime());
-  return { site, version: saved.version, savedAt: saved.savedAt, ...check };
+export interface SavedDraft extends Omit<Checked, 'name'> {
+  readonly site: string;
+  readonly version: number;
+  readonly savedAt: string;
 }
+
+export const afterSave = (
+  { site, version, savedAt }: DraftRecord,
+  { errors, findings }: Checked,
+): SavedDraft => ({ site, version, savedAt, errors, findings });
+
+/** What is kept of a check. */
+export const summaryOf = ({ name, errors }: Checked): DraftCheck => ({
+  name,
+  errors: errors.length,
+});
 
 function patched(text: string, operations: readonly PatchOperation[]): string {
   try {

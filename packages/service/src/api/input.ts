@@ -88,11 +88,37 @@ export function siteFileFrom(request: Request): string {
 
 /** A JSON body; nothing but JSON is taken, so that no form of another site can send one. */
 export function jsonFrom(request: Request): unknown {
-  if (request.is('application/json')) return request.body as unknown;
+  if (request.is('application/json')) return plainJson(request.body as unknown);
   throw new Problem(
     'wrong-media-type',
     `The body came as ${request.get('Content-Type') ?? 'nothing'}.`,
   );
+}
+
+/** Deeper than anything that the API takes. */
+const DEEPEST = 100;
+
+/** JSON that is not made to be misread: `__proto__` is a name to some, and changes what is read to others. */
+function plainJson(body: unknown): unknown {
+  const waiting: [value: unknown, pointer: string, depth: number][] = [[body, '', 0]];
+  for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
+    const [value, pointer, depth] = next;
+    if (typeof value !== 'object' || value === null) continue;
+    const wrong = Object.hasOwn(value, '__proto__')
+      ? '"__proto__" is not a name that can be used.'
+      : depth > DEEPEST
+        ? `The body is nested deeper than ${DEEPEST}.`
+        : null;
+    if (wrong !== null)
+      throw new Problem('wrong-request', wrong, { errors: [{ pointer, message: wrong }] });
+    for (const [key, inner] of Object.entries(value))
+      waiting.push([
+        inner,
+        `${pointer}/${key.replace(/~/g, '~0').replace(/\//g, '~1')}`,
+        depth + 1,
+      ]);
+  }
+  return body;
 }
 
 const patchBody = yup
@@ -134,5 +160,5 @@ export function patchFrom(request: Request): readonly PatchOperation[] {
       `The body came as ${request.get('Content-Type') ?? 'nothing'}; a patch is application/json-patch+json.`,
     );
   }
-  return validated(patchBody, request.body) as readonly PatchOperation[];
+  return validated(patchBody, plainJson(request.body)) as readonly PatchOperation[];
 }

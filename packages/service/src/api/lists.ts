@@ -1,10 +1,12 @@
 import { Router, type Request, type Response } from 'express';
-import { checked, changed } from './drafts.ts';
-import { draftOf, listsOf, type Context } from './context.ts';
+import { afterSave, changed, summaryOf } from './drafts.ts';
+import { checkedInTime, draftOf, listsOf, type Context } from './context.ts';
 import { versionFrom } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
 
+/** Stands for the hash of a list that is not kept yet. */
+const NEW_LIST = 'new';
 const NAME = /^[\w][\w.-]{0,99}\.csv$/i;
 
 /** The lists of redirects that stand beside the draft of a site, as CSV files. */
@@ -31,28 +33,45 @@ export function listsRouter(context: Context): Router {
       if (hash === undefined) throw noSuchList(draft.site, name);
       response.set('ETag', `"${draft.version}"`).type('text/csv').send(textOf(hash));
     },
-    put: (request, response) => {
+    put: async (request, response) => {
       if (typeof request.body !== 'string' || !request.is('text/csv'))
         throw new Problem(
           'wrong-media-type',
           `The body came as ${request.get('Content-Type') ?? 'nothing'}; a list is text/csv.`,
         );
-      save(request, response, request.body);
+      await save(request, response, request.body);
     },
-    delete: (request, response) => {
+    delete: async (request, response) => {
       const draft = draftOf(context, request.params['site'] as string);
       const name = nameFrom(request);
       if (!listsOf(context, draft.site).hashes.has(name)) throw noSuchList(draft.site, name);
-      save(request, response, null);
+      await save(request, response, null);
     },
   });
 
-  const save = (request: Request, response: Response, text: string | null): void => {
-    const { site } = draftOf(context, request.params['site'] as string);
+  const save = async (request: Request, response: Response, text: string | null): Promise<void> => {
+    const current = draftOf(context, request.params['site'] as string);
+    const { site } = current;
     const version = versionFrom(request);
-    const saved = context.sites.saveList(site, version, nameFrom(request), text, context.now());
+    const name = nameFrom(request);
+    if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
+    const { hashes, textOf } = listsOf(context, site);
+    const next = new Map([...hashes].filter(([one]) => one !== name));
+    if (text !== null) next.set(name, NEW_LIST);
+    const check = await checkedInTime(context, site, {
+      text: current.text,
+      hashes: next,
+      textOf: (hash) => (hash === NEW_LIST ? text! : textOf(hash)),
+    });
+    const saved = context.sites.saveList(
+      site,
+      version,
+      { name, text },
+      summaryOf(check),
+      context.now(),
+    );
     if ('refused' in saved) throw changed(site, version, saved);
-    response.set('ETag', `"${saved.version}"`).json(checked(context, saved));
+    response.set('ETag', `"${saved.version}"`).json(afterSave(saved, check));
   };
 
   return router;

@@ -60,6 +60,11 @@ const PROBLEMS = {
     'The patch can not be applied',
     'Read the draft again; nothing was changed.',
   ],
+  'check-too-slow': [
+    422,
+    'The site file can not be checked in time',
+    'Nothing was saved. Make it smaller or simpler, or raise "check-timeout" in the settings.',
+  ],
   'site-has-errors': [422, 'The site file has errors', 'Mend them; "errors" says where and how.'],
   'version-needed': [428, 'Say which version of the draft you have', 'Send its ETag in If-Match.'],
   'own-fault': [

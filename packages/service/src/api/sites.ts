@@ -1,7 +1,8 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import { valueOf } from '@kleidon/core';
-import { draftOf, fileOf, sourceOf, type Context } from './context.ts';
+import { checkedInTime, fileOf, sourceOf, type Context } from './context.ts';
+import { summaryOf } from './drafts.ts';
 import { listenTo } from './listen-to.ts';
 import { siteFileFrom, validated } from './input.ts';
 import { Problem } from './problem.ts';
@@ -14,9 +15,9 @@ export function sitesRouter(context: Context): Router {
 
   listenTo(router, '/api/sites', {
     get: (_request, response) => {
-      response.json({ sites: context.sites.list().map((site) => summaryOf(context, site)) });
+      response.json({ sites: context.sites.list().map((site) => summaryFor(context, site)) });
     },
-    post: (request, response) => {
+    post: async (request, response) => {
       const text = siteFileFrom(request);
       const { id = slugOf(nameIn(text)) } = validated(addQuery, request.query);
       if (id === undefined) {
@@ -25,20 +26,21 @@ export function sitesRouter(context: Context): Router {
           'The site file has no name that can be read; say ?id=NAME.',
         );
       }
-      const added = context.sites.add(id, text, context.now());
+      if (context.sites.summary(id)) throw new Problem('site-exists', `There is a site "${id}".`);
+      const check = await checkedInTime(context, id, { text, hashes: new Map(), textOf: () => '' });
+      const added = context.sites.add(id, text, summaryOf(check), context.now());
       if ('refused' in added) throw new Problem('site-exists', `There is a site "${id}".`);
       response
         .status(201)
         .location(`/api/sites/${id}`)
         .set('ETag', `"${added.version}"`)
-        .json(summaryOf(context, id));
+        .json(summaryFor(context, id));
     },
   });
 
   listenTo(router, '/api/sites/:site', {
     get: (request, response) => {
-      const { site } = draftOf(context, request.params['site'] as string);
-      response.json(summaryOf(context, site));
+      response.json(summaryFor(context, request.params['site'] as string));
     },
   });
 
@@ -49,20 +51,27 @@ const addQuery = yup.object({
   id: yup.string().matches(NAME, '"id" is made of lower-case letters, digits and "-".'),
 });
 
-function summaryOf(context: Context, id: string) {
-  const draft = draftOf(context, id);
-  const live = context.sites.findRelease(id, 'latest');
-  const { prepared, errors } = context.states.read(sourceOf(context, id, 'draft'), fileOf(id));
+/** A site as it is listed. Its file is read only where nobody has checked it since it was saved. */
+function summaryFor(context: Context, id: string) {
+  let found = context.sites.summary(id);
+  if (!found) throw new Problem('no-such-site', `There is no site "${id}".`);
+  if (found.errors === null) {
+    const { prepared, errors } = context.states.read(sourceOf(context, id, 'draft'), fileOf(id));
+    const check = { name: prepared?.site.name ?? null, errors: errors.length };
+    context.sites.keepCheck(id, found.version, check);
+    found = { ...found, ...check };
+  }
+  const { number, releasedAt, note } = found;
   return {
     id,
-    name: prepared?.site.name ?? id,
+    name: found.name ?? id,
     draft: {
-      version: draft.version,
-      savedAt: draft.savedAt,
-      errors: errors.length,
-      isLive: live?.text === draft.text && hasSameLists(context, id, live.number),
+      version: found.version,
+      savedAt: found.savedAt,
+      errors: found.errors,
+      isLive: number !== null && found.isSameText === 1 && hasSameLists(context, id, number),
     },
-    live: live ? { number: live.number, releasedAt: live.releasedAt, note: live.note } : null,
+    live: number === null ? null : { number, releasedAt, note },
   };
 }
 

@@ -117,4 +117,8 @@ export const MIGRATIONS: readonly string[] = [
     primary key (site_id, minute, outcome)
   ) strict;
   `,
+  `
+  alter table draft add column name text;
+  alter table draft add column errors integer;
+  `,
 ];

@@ -127,6 +127,8 @@ export function recordStore(db: Db): RecordStore {
     add: db.transaction((site: string, seen: Seen) => {
       for (const [address, { count, first, last, referrer }] of seen.misses)
         addMiss.run(site, address, count, first, last, referrer);
+      // Counted at each writing: between two of them, thousands may come.
+      if (seen.misses.size > 0) tooMany.run(site, MOST_MISSES);
       for (const [redirect, { count, last }] of seen.uses) addUse.run(site, redirect, count, last);
       for (const [key, count] of seen.traffic) {
         const [minute, outcome] = key.split(' ') as [string, string];
@@ -137,7 +139,6 @@ export function recordStore(db: Db): RecordStore {
       oldMisses.run(site, at - kept);
       oldUses.run(site, at - kept);
       oldTraffic.run(site, Math.floor((at - TRAFFIC_KEPT) / MINUTE));
-      tooMany.run(site, MOST_MISSES);
     }),
     misses: (site, order, skip, most, search) => {
       const wanted = search.toLowerCase();

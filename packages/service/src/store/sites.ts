@@ -24,19 +24,49 @@ export type Refusal =
   | { readonly refused: 'no-such-site' | 'site-exists' }
   | { readonly refused: 'changed'; readonly current: DraftRecord };
 
+/** What a check of a draft found, kept so that the draft need not be read to be listed. */
+export interface DraftCheck {
+  /** The name of the site; null where the file has errors. */
+  readonly name: string | null;
+  readonly errors: number;
+}
+
+/** A site as it is listed. Fields of the check are null where it was never checked, or has errors. */
+export interface SiteSummary {
+  readonly version: number;
+  readonly savedAt: string;
+  readonly name: string | null;
+  readonly errors: number | null;
+  /** The latest release. */
+  readonly number: number | null;
+  readonly releasedAt: string | null;
+  readonly note: string | null;
+  /** Whether its text is that of the draft. */
+  readonly isSameText: 0 | 1 | null;
+}
+
 /** Sites with their drafts and releases, as they stand in the database. */
 export interface SiteStore {
   list(): string[];
-  add(site: string, text: string, at: Date): DraftRecord | Refusal;
+  add(site: string, text: string, check: DraftCheck, at: Date): DraftRecord | Refusal;
+  summary(site: string): SiteSummary | null;
+  /** Keeps what a check of a version of the draft found. */
+  keepCheck(site: string, version: number, check: DraftCheck): void;
   draft(site: string): DraftRecord | null;
   /** Saves the draft if nobody else has since `version` was read. */
-  save(site: string, version: number, text: string, at: Date): DraftRecord | Refusal;
+  save(
+    site: string,
+    version: number,
+    text: string,
+    check: DraftCheck,
+    at: Date,
+  ): DraftRecord | Refusal;
   /** Gives the draft a list beside its file, or takes it away (null), as the next version. */
   saveList(
     site: string,
     version: number,
-    name: string,
-    text: string | null,
+    list: { readonly name: string; readonly text: string | null },
+    check: DraftCheck,
     at: Date,
   ): DraftRecord | Refusal;
   /** The lists beside the draft, or beside a release. */
@@ -62,13 +92,16 @@ export function siteStore(db: Db): SiteStore {
     'insert into site (id, created_at) values (?, ?) on conflict do nothing',
   );
   const addDraft = db.prepare(
-    'insert into draft (site_id, text, version, saved_at) values (?, ?, 1, ?)',
+    'insert into draft (site_id, text, name, errors, version, saved_at) values (?, ?, ?, ?, 1, ?)',
   );
   const readDraft = db.prepare<[string], DraftRecord>(
     `select ${DRAFT} from draft where site_id = ?`,
   );
-  const saveDraft = db.prepare<[string, string, string, number], DraftRecord>(
-    `update draft set text = ?, version = version + 1, saved_at = ?
+  const saveDraft = db.prepare<
+    [string, string | null, number, string, string, number],
+    DraftRecord
+  >(
+    `update draft set text = ?, name = ?, errors = ?, version = version + 1, saved_at = ?
      where site_id = ? and version = ? returning ${DRAFT}`,
   );
   const addRelease = db.prepare<[string, string, string, string, number, string], ReleaseRecord>(
@@ -89,6 +122,16 @@ export function siteStore(db: Db): SiteStore {
   const lastNumber = db.prepare<[string], { number: number | null }>(
     'select max(number) as number from release where site_id = ?',
   );
+  const summary = db.prepare<[string], SiteSummary>(
+    `select draft.version, draft.saved_at as savedAt, draft.name, draft.errors, number,
+       released_at as releasedAt, note, release.text = draft.text as isSameText
+     from draft left join release on release.site_id = draft.site_id and number =
+       (select max(number) from release where release.site_id = draft.site_id)
+     where draft.site_id = ?`,
+  );
+  const keepCheck = db.prepare(
+    'update draft set name = ?, errors = ? where site_id = ? and version = ?',
+  );
   const lists = listStore(db);
 
   const refusal = (site: string): Refusal => {
@@ -108,23 +151,31 @@ export function siteStore(db: Db): SiteStore {
 
   return {
     list: () => allSites.all().map(({ id }) => id),
-    add: db.transaction((site: string, text: string, at: Date) => {
+    summary: (site) => summary.get(site) ?? null,
+    keepCheck: (site, version, { name, errors }) => void keepCheck.run(name, errors, site, version),
+    add: db.transaction((site: string, text: string, { name, errors }: DraftCheck, at: Date) => {
       if (addSite.run(site, at.toISOString()).changes === 0)
         return { refused: 'site-exists' as const };
-      addDraft.run(site, text, at.toISOString());
+      addDraft.run(site, text, name, errors, at.toISOString());
       return readDraft.get(site)!;
     }),
     draft: (site) => readDraft.get(site) ?? null,
     save: db.transaction(
-      (site: string, version: number, text: string, at: Date) =>
-        saveDraft.get(text, at.toISOString(), site, version) ?? refusal(site),
+      (site: string, version: number, text: string, { name, errors }: DraftCheck, at: Date) =>
+        saveDraft.get(text, name, errors, at.toISOString(), site, version) ?? refusal(site),
     ),
     saveList: db.transaction(
-      (site: string, version: number, name: string, text: string | null, at: Date) => {
+      (
+        site: string,
+        version: number,
+        list: { readonly name: string; readonly text: string | null },
+        { name, errors }: DraftCheck,
+        at: Date,
+      ) => {
         const draft = readDraft.get(site);
         if (draft?.version !== version) return refusal(site);
-        lists.put(site, name, text);
-        return saveDraft.get(draft.text, at.toISOString(), site, version)!;
+        lists.put(site, list.name, list.text);
+        return saveDraft.get(draft.text, name, errors, at.toISOString(), site, version)!;
       },
     ),
     lists: (site, release) =>

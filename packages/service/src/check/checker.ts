@@ -1,0 +1,74 @@
+import { Worker } from 'node:worker_threads';
+import type { Logger } from 'pino';
+import type { Finding, SiteError } from '@kleidon/core';
+
+/** A site file, with the lists beside it, and the moment for which it is checked. */
+export interface ToCheck {
+  readonly text: string;
+  readonly lists: readonly (readonly [name: string, text: string])[];
+  readonly file: string;
+  readonly at: number;
+}
+
+/** What is wrong with a site file, or looks wrong. */
+export interface Checked {
+  /** The name of the site; null where the file has errors. */
+  readonly name: string | null;
+  readonly errors: readonly SiteError[];
+  readonly findings: readonly Finding[];
+}
+
+/** Checks site files beside everything else that the service does. */
+export interface Checker {
+  /** @returns null where the check takes too long, or more memory than there is */
+  check(file: ToCheck): Promise<Checked | null>;
+  close(): Promise<void>;
+}
+
+/** @param timeout how long one check may take, in milliseconds */
+export function checkerWithin(timeout: number, log: Logger): Checker {
+  let worker: Worker | null = null;
+  let last: Promise<unknown> = Promise.resolve();
+  const start = (): Worker => {
+    const started = new Worker(new URL('./check-worker.js', import.meta.url), {
+      resourceLimits: { maxOldGenerationSizeMb: 2048 },
+    });
+    started.unref();
+    return started;
+  };
+  const once = (file: ToCheck): Promise<Checked | null> =>
+    new Promise((resolve) => {
+      const current = (worker ??= start());
+      const giveUp = (why: unknown): void => {
+        log.warn({ err: why, file: file.file }, 'the check of a site file was given up');
+        settle(null);
+        worker = null;
+        void current.terminate();
+      };
+      const timer = setTimeout(() => giveUp(null), timeout);
+      const settle = (checked: Checked | null): void => {
+        clearTimeout(timer);
+        for (const event of ['error', 'exit'] as const) current.off(event, giveUp);
+        current.off('message', settle);
+        current.unref();
+        resolve(checked);
+      };
+      // What a check does not survive, such as a want of memory, is no answer either.
+      current.on('error', giveUp);
+      current.on('exit', giveUp);
+      current.on('message', settle);
+      current.ref();
+      current.postMessage(file);
+    });
+  return {
+    // One after the other: a check has its whole time.
+    check: (file) => {
+      const checked = last.then(() => once(file));
+      last = checked.catch(() => null);
+      return checked;
+    },
+    close: async () => {
+      await worker?.terminate();
+    },
+  };
+}
