@@ -38,6 +38,8 @@ describe('addresses', () => {
     ['/.a/%2e%2E/b', '/b'],
     ['/a/.', '/a'],
     ['/re%CC%81sume', '/r%C3%A9sume'],
+    ['/\uff33ecret', '/secret'],
+    ['/\u212aey', '/key'],
     ['https://test.example:443/crew', '/crew'],
     ['https://test.example/crew', '/crew'],
     ['/', '/'],
@@ -81,6 +83,9 @@ describe('addresses', () => {
     ['/x\uff0f..\uff0fcrew', 'look-alike'],
     ['/x/\uff0e\uff0e/crew', 'look-alike'],
     ['/x/%E2%80%A5/crew', 'look-alike'],
+    ['/crew\u00a0/s', 'look-alike'],
+    ['/crew\u2024', 'look-alike'],
+    ['/crew\ufe55$DATA', 'look-alike'],
     [`/${'a'.repeat(10_000)}`, 'too-long'],
   ])('%j is refused: %s', (text, problem) => {
     expect(pathOf(text)).toBe(problem);

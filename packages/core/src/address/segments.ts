@@ -1,3 +1,5 @@
+import { encodePathText } from '../pattern/canonical.ts';
+
 /** Characters that some servers read as the end of a segment or of the path. */
 export const AMBIGUOUS_CHARACTERS = [';', '?', '#', '.', ' '] as const;
 export type AmbiguousCharacter = (typeof AMBIGUOUS_CHARACTERS)[number];
@@ -57,18 +59,24 @@ export function segmentProblem(
       return 'ambiguous-segment';
   if (DOUBLE_ESCAPE.test(path)) return 'double-escape';
   if (path.includes(':$')) return 'stream';
-  return /%[89A-F]/.test(path) && hasLookAlike(path) ? 'look-alike' : null;
+  return /%[89A-F]/.test(path) && hasLookAlike(path, allow) ? 'look-alike' : null;
 }
 
 const SEPARATOR = /[/\\;?#%]/g;
 
 /**
- * Whether compatibility normalization (Unicode Standard Annex 15, NFKC) brings forth separators or dot
- * segments: a full-width slash is one to a server that normalizes names.
+ * Whether compatibility normalization (Unicode Standard Annex 15, NFKC) brings forth what is refused or
+ * means something: a full-width slash is one to a server that normalizes names.
  */
-function hasLookAlike(path: string): boolean {
+function hasLookAlike(path: string, allow: readonly AmbiguousCharacter[]): boolean {
   const decoded = decodeURIComponent(path);
   const folded = decoded.normalize('NFKC');
+  if (folded === decoded) return false;
   const count = (text: string): number => text.match(SEPARATOR)?.length ?? 0;
-  return count(folded) > count(decoded) || folded.split('/').some((one) => /^\.\.?$/.test(one));
+  if (count(folded) > count(decoded)) return true;
+  const canonical = encodePathText(folded);
+  return (
+    withoutDotSegments(canonical) !== canonical ||
+    segmentProblem(canonical.replace(/%[89A-F][\dA-F]/g, 'x'), allow) !== null
+  );
 }

@@ -35,12 +35,12 @@ export const isSimple = ({ endings, index, words }: Tidy): boolean =>
 /**
  * The form of a canonical path that rules are matched against, the same for every spelling of one
  * address: doubled slashes joined, no final slash, lower case where case makes no difference, Unicode
- * composed, no ending, no index name, one word separator. Applying it twice changes nothing.
+ * folded, no ending, no index name, one word separator. Applying it twice changes nothing.
  */
 export function matchForm(path: string, tidy: Tidy): string {
   const joined = withSingleSlashes(path);
   const open = joined.length > 1 && joined.endsWith('/') ? joined.slice(0, -1) : joined;
-  const lower = canonicalPath(open, { ignoreCase: tidy.case === 'lower', compose: true })!;
+  const lower = canonicalPath(open, { ignoreCase: tidy.case === 'lower', fold: true })!;
   if (isSimple(tidy)) return lower;
   return withoutTail(
     tidy.words === 'keep' ? lower : lower.replace(SEPARATORS[tidy.words], tidy.words),

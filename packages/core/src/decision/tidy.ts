@@ -22,7 +22,7 @@ export function tidyStage(on: Deciding): Ending | null {
     return null;
   }
   const path = tidyPath(prepared, address);
-  if (path === address.asked || path === composed(address.asked)) {
+  if (path === address.asked || path === folded(address.asked)) {
     on.reasons.push(TIDY);
     return null;
   }
@@ -42,9 +42,9 @@ export function tidyStage(on: Deciding): Ending | null {
   return isAlias ? unlessHidden(on, ending) : ending;
 }
 
-/** Composed and decomposed letters are one address, and the website is asked for the one that was sent. */
-const composed = (path: string): string =>
-  path.includes('%') ? canonicalPath(path, { compose: true })! : path;
+/** Letters that Unicode takes for the same are one address, and the website is asked for the one that was sent. */
+const folded = (path: string): string =>
+  path.includes('%') ? canonicalPath(path, { fold: true })! : path;
 
 /** The path of the primary address, spelled as the site spells its addresses. */
 export function tidyPath({ primary, site }: PreparedSite, { path, asked }: Address): string {

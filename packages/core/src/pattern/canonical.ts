@@ -28,8 +28,8 @@ export function isAmbiguous(text: string): boolean {
 export interface CanonicalOptions {
   /** Brings the text to lower case as well. */
   readonly ignoreCase?: boolean;
-  /** Brings the text to Unicode normalization form C as well: file systems read both forms as one name. */
-  readonly compose?: boolean;
+  /** Brings the text to Unicode normalization form KC as well: some file systems and servers read what differs in that alone as one name. */
+  readonly fold?: boolean;
 }
 
 /**
@@ -42,8 +42,9 @@ export function canonicalPath(text: string, options: CanonicalOptions = {}): str
   try {
     // Decoded as a whole, so that an escaped capital is lowered and "%2541" is not decoded twice.
     const decoded = decodeURIComponent(text.toWellFormed());
-    const cased = options.ignoreCase ? decoded.toLowerCase() : decoded;
-    return encodePathText(options.compose ? cased.normalize('NFC') : cased);
+    const folded = options.fold ? decoded.normalize('NFKC') : decoded;
+    const cased = options.ignoreCase ? folded.toLowerCase() : folded;
+    return encodePathText(options.fold ? cased.normalize('NFKC') : cased);
   } catch {
     return null;
   }

@@ -34,7 +34,7 @@ function normalizeLiteral(pattern: Pattern, literal: string, tidy: Tidy): Patter
   if (segmentProblem(form, tidy.allow) !== null) throw unreachable(form);
   if (form === literal) return pattern;
   const { ignoreCase, text } = pattern;
-  return { ...parsePattern(escapePattern(form), { ignoreCase, compose: true }), text };
+  return { ...parsePattern(escapePattern(form), { ignoreCase, fold: true }), text };
 }
 
 /** Parts with the word separator that requests come with. */

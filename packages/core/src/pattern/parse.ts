@@ -119,7 +119,7 @@ function customGroup(text: string, open: number): string {
  *
  * @param text the pattern
  * @param options.ignoreCase the pattern is to match whatever the letter case
- * @param options.compose the pattern is to match composed and decomposed letters alike
+ * @param options.fold the pattern is to match folded and decomposed letters alike
  * @throws PatternProblem with the offset, what is wrong and what would be right
  */
 export function parsePattern(text: string, options: CanonicalOptions = {}): Pattern {

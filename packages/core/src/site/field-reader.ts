@@ -44,7 +44,7 @@ export class FieldReader extends ConditionReader {
 
   private pattern(text: string, path: Path, offset = 0): Pattern | null {
     try {
-      const options = { ignoreCase: this.tidy.case === 'lower', compose: true };
+      const options = { ignoreCase: this.tidy.case === 'lower', fold: true };
       return normalizePattern(parsePattern(text, options), this.tidy);
     } catch (error) {
       if (!(error instanceof PatternProblem)) throw error;
