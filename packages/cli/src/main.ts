@@ -20,6 +20,7 @@ import { addVisit } from './commands/visit.ts';
 import { addVisitList } from './commands/visit-list.ts';
 import { addWhoReaches } from './commands/who-reaches.ts';
 import { EXIT, Stop } from './exit.ts';
+import { jsonOf, printable } from './output/print.ts';
 import { printErrors } from './output/check.ts';
 import { SiteHasErrors } from './source.ts';
 import type { SiteError } from '@kleidon/core';
@@ -85,7 +86,7 @@ function overrideExit(command: Command): void {
 function end(error: unknown): number {
   if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.well : EXIT.wrongUse;
   if (error instanceof SiteHasErrors && process.argv.includes('--json')) {
-    process.stdout.write(`${JSON.stringify({ errors: error.errors, findings: [] }, null, 2)}\n`);
+    process.stdout.write(`${jsonOf({ errors: error.errors, findings: [] })}\n`);
     return error.code;
   }
   if (error instanceof Stop) return complain(error.code, error.message);
@@ -113,6 +114,6 @@ function complainOf({ code, message, problem }: ServiceProblem): number {
 }
 
 function complain(code: number, message: string): number {
-  process.stderr.write(`${message}\n`);
+  process.stderr.write(`${printable(message)}\n`);
   return code;
 }

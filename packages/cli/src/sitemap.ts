@@ -24,7 +24,7 @@ export async function gatherSitemap(source: string): Promise<string[]> {
   }
   const addresses: string[] = [];
   for (const location of first.locations) {
-    const part = await read(beside(source, location));
+    const part = await read(partOf(source, location));
     if (part.is === 'index')
       throw new Stop(
         EXIT.failed,
@@ -46,9 +46,19 @@ async function read(source: string): Promise<ReturnType<typeof readSitemap>> {
   }
 }
 
-/** An index on this machine may have its files beside it, whatever their addresses on the site are. */
-function beside(source: string, location: string): string {
-  if (isAddress(source)) return location;
+/**
+ * Where a file that an index names is. The files of a host's index are on that host (sitemaps.org): an
+ * index must not lead to other hosts, nor to files of this machine. An index on this machine may have its
+ * files beside it, whatever their addresses on the site are.
+ */
+function partOf(source: string, location: string): string {
+  if (isAddress(source)) {
+    if (isAddress(location) && isSameHost(source, location)) return location;
+    throw new Stop(
+      EXIT.failed,
+      `${source} names ${location}, which is not on its own host. Import that file by itself, if it is to be read.`,
+    );
+  }
   const name = URL.canParse(location) ? basename(new URL(location).pathname) : basename(location);
   const file = join(dirname(source), name);
   return existsSync(file) ? file : location;
@@ -67,16 +77,28 @@ function load(file: string): Buffer {
   }
 }
 
-async function download(address: string): Promise<Buffer> {
+const isSameHost = (one: string, other: string): boolean =>
+  URL.canParse(one) && URL.canParse(other) && new URL(one).hostname === new URL(other).hostname;
+
+const MOST_REDIRECTS = 5;
+
+async function download(address: string, redirects = 0): Promise<Buffer> {
   let response: Response;
   try {
-    response = await fetch(address, { signal: AbortSignal.timeout(TIMEOUT) });
+    response = await fetch(address, { redirect: 'manual', signal: AbortSignal.timeout(TIMEOUT) });
   } catch (error) {
     const cause = (error as Error).cause ?? error;
     throw new Stop(
       EXIT.unreachable,
       `${address} can't be reached: ${(cause as Error).message || 'no answer'}.`,
     );
+  }
+  const location = response.headers.get('Location');
+  if (response.status >= 300 && response.status < 400 && location !== null) {
+    const next = URL.canParse(location, address) ? new URL(location, address).href : location;
+    if (!isAddress(next) || !isSameHost(address, next) || redirects === MOST_REDIRECTS)
+      throw new Stop(EXIT.failed, `${address} redirects to ${next}, which is not followed.`);
+    return download(next, redirects + 1);
   }
   if (!response.ok) throw new Stop(EXIT.failed, `${address} answered ${response.status}.`);
   const chunks: Uint8Array[] = [];

@@ -133,6 +133,58 @@ redirects: []
     ).toBe(0);
   });
 
+  test('a sitemap leads to no other host, and to no file of this machine', async () => {
+    const secret = write('secret.xml', sitemap('https://i.example/secret'));
+    const asked: string[] = [];
+    const inside = createServer((request, response) => {
+      asked.push(request.url!);
+      response.end(sitemap('https://i.example/inside'));
+    }).listen(0, '127.0.0.2');
+    await once(inside, 'listening');
+    const internal = `http://127.0.0.2:${(inside.address() as AddressInfo).port}/internal.xml`;
+    const server = createServer((request, response) => {
+      const target = { '/host.xml': internal, '/file.xml': secret, '/url.xml': `file://${secret}` };
+      const location = target[request.url as keyof typeof target];
+      if (location) response.end(index(location));
+      else if (request.url === '/moved.xml') response.writeHead(302, { Location: internal }).end();
+      else if (request.url === '/round.xml')
+        response.writeHead(302, { Location: '/round.xml' }).end();
+      else response.writeHead(404).end();
+    }).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    const at = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    const file = write('iii.site.yaml', SITE);
+    for (const [name, why] of [
+      ['host.xml', 'not on its own host'],
+      ['file.xml', 'not on its own host'],
+      ['url.xml', 'not on its own host'],
+      ['moved.xml', 'which is not followed'],
+      ['round.xml', 'which is not followed'],
+    ]) {
+      const { code, err } = await kleidon(['import', 'sitemap', `${at}/${name}`, '--file', file]);
+      expect([code, err]).toEqual([1, expect.stringContaining(why!)]);
+    }
+    expect(asked).toEqual([]);
+    server.close();
+    inside.close();
+  });
+
+  test('what a website calls its pages moves no cursor', async () => {
+    const file = write(
+      'iv.site.yaml',
+      SITE.replace(
+        '    /journal',
+        '    /t: { title: "a\\e]0;owned\\a\\e[2Jb\\x9b1A\\u202e" }\n    /journal',
+      ).concat('visitors: { g: { guest: yes } }\n'),
+    );
+    for (const options of [[], ['--json']]) {
+      const { out } = await kleidon(['visit', '/t', '--as', 'g', '--file', file, ...options]);
+      expect(out).toContain('b');
+
+      expect(out).not.toMatch(/\u001b\]|\u001b\[2J|[\u0007\u009b\u202e]/);
+    }
+  });
+
   test.each([
     ['<html></html>', 'This is no sitemap: it holds <html>'],
     ['<urlset><url></urlset>', 'This is not XML: line 1'],

@@ -106,6 +106,48 @@ describe('patching a site file', () => {
     }
   });
 
+  test('operations in a row do what each of them does after the other', () => {
+    const name = fc.constantFrom('a', 'b', 'c', 'd', 'e');
+    const operation = fc.oneof(
+      fc.record({
+        op: fc.constant('add'),
+        path: name.map((one) => `/map/${one}`),
+        value: fc.nat(9),
+      }),
+      fc.record({ op: fc.constant('add'), path: fc.constant('/list/-'), value: fc.nat(9) }),
+      fc.record({
+        op: fc.constant('add'),
+        path: name.map((one) => `/flow/${one}`),
+        value: fc.nat(9),
+      }),
+      fc.record({
+        op: fc.constant('replace'),
+        path: name.map((one) => `/map/${one}`),
+        value: fc.nat(9),
+      }),
+      fc.record({ op: fc.constant('remove'), path: name.map((one) => `/map/${one}`) }),
+      fc.record({ op: fc.constant('remove'), path: fc.constant('/list/0') }),
+    ) as fc.Arbitrary<PatchOperation>;
+    const file =
+      'map:\n  a: 1 # one\n  # before b\n  b: 2\n  z: 0\nlist:\n  - 1\n  - 2\nflow: { a: 1 }\n';
+    fc.assert(
+      fc.property(fc.array(operation, { maxLength: 8 }), (operations) => {
+        const attempt = (run: () => string): unknown => {
+          try {
+            return parse(run());
+          } catch (error) {
+            if (error instanceof PatchProblem) return 'refused';
+            throw error;
+          }
+        };
+        expect(attempt(() => patchSite(file, operations))).toEqual(
+          attempt(() => operations.reduce((text, one) => patchSite(text, [one]), file)),
+        );
+      }),
+      { numRuns: 500 },
+    );
+  });
+
   test('on the sample site any change of an entry is that change and no other', () => {
     const sample = sampleText();
     const data = parse(sample) as Record<string, Record<string, unknown>>;

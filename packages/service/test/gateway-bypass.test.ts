@@ -367,7 +367,7 @@ describe('requests that mean to get round a gate', () => {
     expect(statuses.get(200) ?? 0).toBeGreaterThan(count / 50);
     expect(stage.service().process.exitCode).toBeNull();
     expect((await stage.get('/a')).status).toBe(200);
-    if (process.env['REQUESTS']) console.log(Object.fromEntries(statuses), asked.length);
+    expect(asked.length).toBeGreaterThan(count / 50);
   }, 900_000);
 
   test('and the reading that finds them would find one that got through', () => {

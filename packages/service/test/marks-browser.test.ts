@@ -34,7 +34,7 @@ interface Judgement {
 
 /** Loads pages in a frame, with scripts on, and as documents without scripts; says what is in marked elements of either. */
 async function judge(page: Page, pages: readonly string[]): Promise<Judgement[]> {
-  return page.evaluate(async (all) => {
+  return page.evaluate((all) => {
     const read = (root: Document): { hidden: Set<string>; shown: Set<string> } => {
       const hidden = new Set<string>();
       const shown = new Set<string>();
@@ -62,6 +62,8 @@ async function judge(page: Page, pages: readonly string[]): Promise<Judgement[]>
     for (const html of all) {
       const document = frame.contentDocument!;
       document.open();
+      // Parsed as a page that is loaded, at once.
+      // eslint-disable-next-line @typescript-eslint/no-deprecated
       document.write(html);
       document.close();
       const scripted = read(document);

@@ -5,7 +5,11 @@ import { brotliCompressSync, gzipSync } from 'node:zlib';
 import fc from 'fast-check';
 import { createClient } from '@kleidon/client';
 import { kleidon } from '../../cli/test/cli.ts';
-import { withoutHidden, type MarkupVisibility } from '../src/gateway/marks/marked-page.ts';
+import {
+  UnclearPage,
+  withoutHidden,
+  type MarkupVisibility,
+} from '../src/gateway/marks/marked-page.ts';
 import { pageText } from '../src/gateway/marks/page-text.ts';
 import { readHtml } from '../src/gateway/marks/read-html.ts';
 import { readXml } from '../src/gateway/marks/read-xml.ts';
@@ -157,6 +161,64 @@ const MARKED =
 const SEEN =
   '<html><nav data-kleidon-menu=main><a href="x">X</a><a href="mailto:a@b.c">M</a></nav></html>';
 const PLAIN = '<html><p>as it is</p></html>';
+
+test.each([
+  [
+    'what is closed at once holds nothing',
+    '<x><part/><p data-kleidon-part="no"/>a</x>',
+    '<x><part/>a</x>',
+  ],
+  [
+    'letters count',
+    '<x><P Data-Kleidon-Part="no">a</P></x>',
+    '<x><P Data-Kleidon-Part="no">a</P></x>',
+  ],
+  ['entities in the name', '<x><p data-kleidon-part="&#110;o">s</p>a</x>', '<x>a</x>'],
+  [
+    'what only looks like an end',
+    '<x><p data-kleidon-part="no"><!-- </p> --><?a </p>?>s</p>a</x>',
+    '<x>a</x>',
+  ],
+  [
+    'menus',
+    '<ul data-kleidon-menu="main"><li><a href="/no">N</a></li></ul>',
+    '<ul data-kleidon-menu="main"></ul>',
+  ],
+])('in XML, %s', (_, page, expected) => {
+  expect(rewritten(page, readXml)).toBe(expected);
+});
+
+test.each([
+  '<x><p data-kleidon-part="no">s</x>',
+  '<!DOCTYPE x [<!ENTITY s "<p data-kleidon-part=\'no\'>s</p>">]><x>&s;</x>',
+  '<x>&nbsp;<p data-kleidon-part="no">s</p></x>',
+])('XML that browsers may read otherwise is not read: %s', (page) => {
+  expect(() => rewritten(page, readXml)).toThrow(UnclearPage);
+});
+
+test.each([
+  [`<table data-kleidon-part=no>s</table>`, 'put outside'],
+  [`<div data-kleidon-part=no>${'<b>'.repeat(600)}`, 'nested deeper'],
+  [
+    `<div data-kleidon-part=no ${Array.from({ length: 20_000 }, (_, i) => `a${i}`).join(' ')}>`,
+    'attributes',
+  ],
+  ['<p>a<frameset data-kleidon-part=no>', 'makes no element'],
+  ['<p>a<div data-kleidon-part=no title="s', 'ends within a tag'],
+  ['<p data-kleidon-part=no>s\0</p>', 'NUL'],
+  ['<p data-kleidon-part=no>s\x1b(B</p>', 'escape sequences'],
+])('HTML that browsers may read otherwise is not read: %s', (page, why) => {
+  expect(() => rewritten(page)).toThrow(why);
+});
+
+test('tens of thousands of tags in one another, or beside each other, cost what they are long', () => {
+  const beside = `<div data-kleidon-part=no>${'<p><b>x</b><table><tr><td><i>y'.repeat(100)}</div>${'<p>z'.repeat(60_000)}`;
+  expect(() => rewritten(beside)).not.toThrow(RangeError);
+  expect(() => rewritten(`${part('no')}${'<div>'.repeat(200_000)}`)).toThrow(UnclearPage);
+  const open = Array.from({ length: 300 }, (_, i) => `<b a${i}>`).join('');
+  const again = `${part('no')}<p>${open}</p>${'<p>x</p>'.repeat(20_000)}`;
+  expect(() => rewritten(again)).toThrow(UnclearPage);
+});
 
 describe('marked pages through the gateway', () => {
   const folder = temporaryFolder();

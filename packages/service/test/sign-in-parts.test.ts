@@ -5,6 +5,7 @@ import { visitorProof } from '../src/sign-in/visitor-proof.ts';
 import { statSync, truncateSync } from 'node:fs';
 import { join } from 'node:path';
 import { openDatabase, type Db } from '../src/store/database.ts';
+import { recordStore } from '../src/store/records.ts';
 import { sessionStore } from '../src/store/sessions.ts';
 import { siteStore } from '../src/store/sites.ts';
 import type { Visitor } from '@kleidon/core';
@@ -212,6 +213,29 @@ describe('what is sealed', () => {
     );
     await expect(visitorProof(other.path)).rejects.toThrow(/gateway-key.json holds no key/);
     other.remove();
+  });
+});
+
+describe('what was not found', () => {
+  test('is kept up to a limit, whatever comes between two writings', () => {
+    const apart = temporaryFolder();
+    const db = openDatabase(apart.path);
+    siteStore(db).add('one', 'x', { name: null, errors: 0 }, new Date(0));
+    const records = recordStore(db);
+    for (let batch = 0; batch < 6; batch++) {
+      const misses = new Map(
+        Array.from({ length: 5000 }, (_, i) => [
+          `/${batch}/${i}`,
+          { count: 1, first: batch, last: batch, referrer: null },
+        ]),
+      );
+      records.add('one', { misses, uses: new Map(), traffic: new Map() });
+      expect(records.misses('one', 'count', 0, 1, '').found).toBeLessThanOrEqual(20_000);
+    }
+    // The latest are those that are kept.
+    expect(records.misses('one', 'last', 0, 1, '').rows[0]?.address).toMatch(/^\/5\//);
+    db.close();
+    apart.remove();
   });
 });
 

@@ -1,4 +1,18 @@
 /** Prints a result: JSON where it was asked for, otherwise as people read it. */
 export function print(json: boolean | undefined, value: unknown, asText: () => string): void {
-  process.stdout.write(`${json ? JSON.stringify(value, null, 2) : asText()}\n`);
+  process.stdout.write(`${json ? jsonOf(value) : printable(asText())}\n`);
 }
+
+/** Control characters that a terminal may obey, but for line ends, tabs and the colours of this program. */
+const OBEYED =
+  /\u001b(?!\[[\d;]*m)|[\u0000-\u0008\u000b-\u001a\u001c-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g;
+
+/** A text of which a terminal shows all: what a website calls its pages must not move the cursor. */
+export const printable = (text: string): string => text.replace(OBEYED, '\ufffd');
+
+/** JSON in which no character is one that a terminal obeys. */
+export const jsonOf = (value: unknown): string =>
+  JSON.stringify(value, null, 2).replace(
+    /[\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g,
+    (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`,
+  );

@@ -189,7 +189,7 @@ function runOfFlowEntries(
   if (run.some(({ last }) => (isMap(parent) ? childOf(parent, last) : last !== '-'))) return null;
   const written = rewrite(text, document, steps, (node) => {
     for (const { last, value } of run)
-      if (isMap(node)) node.items.push(document.createPair(last, value) as never);
+      if (isMap(node)) node.items.push(document.createPair(last, value));
       else (node as YAMLSeq).add(document.createNode(value));
   });
   return { text: written, length: run.length };

@@ -109,15 +109,15 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
     // The pages of the site say that nothing is there; other programs than browsers are told by the website.
     const isMissing = (status: number): boolean =>
       status === 404 && (isView(method) || site.hides) && url === null;
-    let isPartial = false;
     let done = DONE;
-    const askFor = (sent: RawFields): Promise<number> =>
-      origin.ask(
+    const askFor = async (sent: RawFields): Promise<{ status: number; isPartial: boolean }> => {
+      const seen = { isPartial: false };
+      const answered = await origin.ask(
         { method, path, fields: sent, body, waits: response, client: client.address },
         ({ status, reason, fields: raw, becomeStream }) => {
-          isPartial = status === 206 && mayBeMarked(kindOf(raw), site);
+          seen.isPartial = status === 206 && mayBeMarked(kindOf(raw), site);
           // Partial content of a page may begin in the middle of a part that is not for the visitor.
-          if (isPartial || isMissing(status)) return null;
+          if (seen.isPartial || isMissing(status)) return null;
           if (isEventStream(raw)) {
             if (!becomeStream()) throw new TooBusy();
             exchange.open.isStream = true;
@@ -128,14 +128,13 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
           return passed.sink;
         },
       );
-    let status = await askFor(fields);
-    if (isPartial) {
-      isPartial = false;
-      status = await askFor(withoutConditions(fields));
-      if (isPartial) throw new OriginProblem(502, new Error('A whole page was asked for.'));
-    }
+      return { status: answered, ...seen };
+    };
+    const first = await askFor(fields);
+    const answered = first.isPartial ? await askFor(withoutConditions(fields)) : first;
+    if (answered.isPartial) throw new OriginProblem(502, new Error('A whole page was asked for.'));
     await done;
-    if (!isMissing(status)) return 'reach';
+    if (!isMissing(answered.status)) return 'reach';
     const missing = notFoundAt(site, target.address, exchange.visitor, now());
     await refuse(exchange, missing.status, missing.content, MISSING);
     return 'missing';

@@ -117,11 +117,11 @@ export function originAt(address: string, { patience, turns, pace }: OriginOptio
 
 /** The turn of a request; null where whoever waits has gone meanwhile. */
 async function turnFor(turns: Turns, { client, waits }: OriginRequest): Promise<Turn | null> {
-  let leave: (() => void) | null = null;
+  const leaving: (() => void)[] = [];
   try {
-    const turn = await turns.take(client, (way) => {
-      leave = way;
-      waits.once('close', way);
+    const turn = await turns.take(client, (leave) => {
+      leaving.push(leave);
+      waits.once('close', leave);
     });
     if (!waits.destroyed) return turn;
     turn.end();
@@ -130,7 +130,7 @@ async function turnFor(turns: Turns, { client, waits }: OriginRequest): Promise<
     if (waits.destroyed) return null;
     throw error;
   } finally {
-    if (leave) waits.off('close', leave);
+    for (const leave of leaving) waits.off('close', leave);
   }
 }
 

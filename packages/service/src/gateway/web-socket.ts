@@ -12,14 +12,14 @@ import { OriginProblem } from './origin.ts';
 export class GatewayRequest extends IncomingMessage {
   private isOffered = false;
 
-  // The server of Node.js hands a connection over where this is true once the fields are read.
-  get upgrade(): boolean {
-    return this.isOffered && (this.method === 'CONNECT' || isHandshake(this));
-  }
-
   /** Another protocol was offered, and is not taken. The parser drops what may stand behind such a request. */
   get hasDeclinedUpgrade(): boolean {
     return this.isOffered && !this.upgrade;
+  }
+
+  // The server of Node.js hands a connection over where this is true once the fields are read.
+  get upgrade(): boolean {
+    return this.isOffered && (this.method === 'CONNECT' || isHandshake(this));
   }
 
   set upgrade(isOffered: boolean | null) {
@@ -29,7 +29,7 @@ export class GatewayRequest extends IncomingMessage {
 }
 
 /** Whether a request is the opening handshake of a WebSocket (RFC 6455, 4.2.1), and nothing else. */
-export function isHandshake({
+function isHandshake({
   method,
   httpVersion,
   headers,

@@ -110,10 +110,10 @@ function readPage(page: PassedPage): Reading {
   /** It goes on while it comes; nothing marked has come so far. */
   let isStreaming = false;
   let settle: (problem: Error | null) => void = () => undefined;
-  let isOver = false;
+  const state = { isOver: false };
   const done = new Promise<void>((resolve, reject) => {
     settle = (problem) => {
-      isOver = true;
+      state.isOver = true;
       clearTimeout(timer);
       if (problem) reject(problem);
       else resolve();
@@ -134,6 +134,11 @@ function readPage(page: PassedPage): Reading {
     held = [all.subarray(all.length - kept)];
     return kept === all.length || response.write(all.subarray(0, all.length - kept));
   };
+  /** Gives the rest of what goes on while it comes; whether all of it could be given. */
+  const isGiven = (): boolean => {
+    giveAllBut(0);
+    return !state.isOver;
+  };
   const stream = (): boolean => {
     clearTimeout(timer);
     if (lookForMarks()) return true;
@@ -142,7 +147,7 @@ function readPage(page: PassedPage): Reading {
     response.writeHead(status, changed);
     return giveAllBut(HELD_BACK);
   };
-  const isAnswered = (): boolean => isOver || response.destroyed || response.headersSent;
+  const isAnswered = (): boolean => state.isOver || response.destroyed || response.headersSent;
   const timer = hasParts
     ? undefined
     : setTimeout(() => {
@@ -154,10 +159,10 @@ function readPage(page: PassedPage): Reading {
   return {
     done,
     keep: (bytes) => {
-      if (!isStreaming && !isOver) raw.push(bytes);
+      if (!isStreaming && !state.isOver) raw.push(bytes);
     },
     take: (content, bytes) => {
-      if (isOver) return true;
+      if (state.isOver) return true;
       held.push(content);
       if (isStreaming) return giveAllBut(HELD_BACK);
       if (bytes) raw.push(bytes);
@@ -168,10 +173,9 @@ function readPage(page: PassedPage): Reading {
       return true;
     },
     end: () => {
-      if (isOver) return;
+      if (state.isOver) return;
       if (isStreaming) {
-        giveAllBut(0);
-        if (isOver) return;
+        if (!isGiven()) return;
         response.end();
       } else if (!lookForMarks()) {
         response.writeHead(status, untouched);

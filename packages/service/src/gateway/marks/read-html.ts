@@ -93,7 +93,7 @@ class MarkReader extends Parser<NodeTypes> {
     private readonly source: string,
     private readonly variant: Variant,
     /** Whether the last tag gave its attributes to the root or the body, which are there already. */
-    private readonly merging = { is: false },
+    private readonly merging: { is: boolean } = { is: false },
   ) {
     super({
       scriptingEnabled: variant.scripting,
@@ -133,7 +133,7 @@ class MarkReader extends Parser<NodeTypes> {
     this.merging.is = false;
     super.onStartTag(token);
     if (this.claimed.has(piece)) return;
-    if (this.merging.is) piece.nodes = [];
+    if (this.hasMerged()) piece.nodes = [];
     // The parser took no notice of the tag, and browsers that know more may.
     if (token.attrs.some(({ name }) => name === PART || name === MENU))
       throw new UnclearPage(`a mark is on a tag <${token.tagName}> that makes no element`);
@@ -215,7 +215,7 @@ class MarkReader extends Parser<NodeTypes> {
     const isMoved = this._shouldFosterParentOnInsertion();
     const parent = isMoved
       ? this._findFosterParentingLocation().parent
-      : this.openElements.currentTmplContentOrNode!;
+      : this.openElements.currentTmplContentOrNode;
     const node = newNode('', '', []);
     node.hasText = /[^\s]/.test(token.chars);
     append(parent, node);
@@ -239,10 +239,10 @@ class MarkReader extends Parser<NodeTypes> {
     this.created.push(element);
     if (this.elements.length > this.source.length / 2 + 1000)
       throw new UnclearPage('it makes more elements than it has tags for');
-    const { currentToken } = this;
-    const piece = (currentToken as Located<Token.Token> | null)?.piece;
+    const currentToken: Located<Token.Token> | null = this.currentToken;
+    const piece = currentToken?.piece;
     // Elements that browsers repeat, such as <b> in each paragraph, come from the first tag.
-    if (!piece || currentToken!.location !== location || this.claimed.has(piece)) return;
+    if (!piece || currentToken.location !== location || this.claimed.has(piece)) return;
     this.claimed.add(piece);
     this.settle(piece, element, isMoved);
   }
@@ -267,11 +267,15 @@ class MarkReader extends Parser<NodeTypes> {
     if (isMoved) piece.movedFrom = this.openMarks.at(-1) ?? null;
   }
 
+  private hasMerged(): boolean {
+    return this.merging.is;
+  }
+
   private isInSelect(): boolean {
     return this.openElements.indexOfTopmost(html.TAG_ID.SELECT) > 0;
   }
 
-  private isOpenWithinSelect(tagId: number): boolean {
+  private isOpenWithinSelect(tagId: html.TAG_ID): boolean {
     const select = this.openElements.indexOfTopmost(html.TAG_ID.SELECT);
     return this.openElements.indexOfTopmost(tagId) > select;
   }

@@ -73,14 +73,14 @@ export function markedTree(
   const entryMark = (node: TreeNode, above: Mark | null): Mark | null => {
     const inside: TreeNode[] = [];
     const look = (one: TreeNode): boolean => {
-      if (one.hasText || MEANS_SOMETHING.has(one.tag)) return false;
       if (one.href !== null) {
         inside.push(one);
         return true;
       }
+      if (one.hasText || MEANS_SOMETHING.has(one.tag)) return false;
       return [...(one.children ?? [])].every(look);
     };
-    if (![...(node.children ?? [])].every(look) || inside.length === 0) return null;
+    if (node.hasText || ![...(node.children ?? [])].every(look) || inside.length === 0) return null;
     const own: { is: 'entry'; links: Mark[]; above: Mark | null } = {
       is: 'entry',
       links: [],

@@ -1,0 +1,83 @@
+import {
+  closeBy,
+  decide,
+  GUEST,
+  inspect,
+  patchSite,
+  readSite,
+  whoReaches,
+  type PatchOperation,
+} from '../src/index.ts';
+import { errorsOf, NOW, siteOf, someone } from './support.ts';
+
+/*
+ * Each of these took minutes, hours or longer than anyone lives: what makes a test fail here is the time
+ * that a test may take.
+ */
+describe('what grows with the size of a site, and no faster', () => {
+  const doubled = (depth: number): string =>
+    `audiences:\n  a0: role x\n${Array.from({ length: depth }, (_, i) => `  a${i + 1}: a${i} and a${i}`).join('\n')}\n`;
+  const SITE = `roles: { x: y }
+pages: { /: Home, /a: A }
+gates: { g: { at: /a, admit: a45 } }
+visitors: { v: { roles: [x] } }
+`;
+
+  test('audiences in audiences in audiences', () => {
+    const site = siteOf(SITE + doubled(45));
+    const outcome = (who = GUEST) =>
+      decide(site, { method: 'GET', address: '/a' }, who, NOW).outcome;
+    expect([outcome(), outcome(someone({ roles: ['x'] }))]).toEqual(['sign-in', 'reach']);
+    inspect(site, 'x', NOW);
+    expect(JSON.stringify(whoReaches(site, '/a', NOW))).toContain('x');
+  });
+
+  test('too many of them in one another are an error, and so is a circle, however long', () => {
+    expect(errorsOf(SITE.replace('a45', 'a9') + doubled(80)).map(({ code }) => code)).toContain(
+      'audience-circle',
+    );
+    const ring = Array.from({ length: 5000 }, (_, i) => `  r${i}: r${(i + 1) % 5000}`).join('\n');
+    expect(errorsOf(`pages: { /: Home }\naudiences:\n${ring}\n`).length).toBeGreaterThan(0);
+  });
+
+  test.each([
+    ['a block', 'pages:\n  /: Home\n'],
+    ['a line', 'pages: { /: Home }\n'],
+  ])('thousands of entries put into %s by one patch, and taken out again', (_, pages) => {
+    const before = `kleidon: 1\nsite: { name: G, address: https://g.example }\n${pages}`;
+    const add = Array.from({ length: 10_000 }, (_, i): PatchOperation => ({
+      op: 'add',
+      path: `/pages/~1p${i}`,
+      value: `T${i}`,
+    }));
+    const after = patchSite(before, add);
+    const read = readSite(after, 'x');
+    expect(read.ok && read.site.pages.map(({ title }) => title).slice(0, 4)).toEqual([
+      'Home',
+      'T0',
+      'T1',
+      'T2',
+    ]);
+    expect(read.ok && read.site.pages).toHaveLength(10_001);
+    const removed = patchSite(
+      after,
+      [...add].slice(0, 3000).map(({ path }) => ({ op: 'remove', path })),
+    );
+    expect(readSite(removed, 'x')).toMatchObject({ ok: true });
+  });
+
+  test('pages close to thousands of addresses that nobody found', () => {
+    const pages = Array.from(
+      { length: 3000 },
+      (_, i) => `  /section-${i % 50}/page-number-${i}: P`,
+    );
+    const site = siteOf(`pages:\n  /: Home\n${pages.join('\n')}\n`);
+    expect(closeBy(site, '/section-7/page-numbr-1507', GUEST, NOW)[0]?.address).toBe(
+      '/section-7/page-number-1507',
+    );
+    for (let i = 0; i < 1500; i++)
+      expect(
+        closeBy(site, `/section-${i % 50}/page-nomber-${i}`, GUEST, NOW).length,
+      ).toBeGreaterThan(0);
+  });
+});
