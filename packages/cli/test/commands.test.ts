@@ -427,17 +427,17 @@ describe('kleidon close-by', () => {
 describe('kleidon visit-list', () => {
   test('tells where each address ends, as a table and as CSV', async () => {
     const command = ['visit-list', '-', '--as', 'gale', '--file', SAMPLE];
-    const input = '/birds\n\n"/latest",a note\n/crew;x\n';
+    const input = '/birds\n\n"/latest",a note\n/crew~x\n';
     const { out } = await kleidon(command, { input });
     expect(out.split('\n').slice(1)).toEqual([
       '/birds   gale     ● reach 200    1     /sightings',
       '/latest  gale     ● reach 200    2     /sightings',
-      '/crew;x  gale     · missing 404  0     /crew;x',
+      '/crew~x  gale     · missing 404  0     /crew~x',
       '3 visits',
       '',
     ]);
     expect((await kleidon([...command, '--csv'], { input })).out).toBe(
-      'asked,visitor,outcome,status,final,hops\r\n/birds,gale,reach,200,/sightings,1\r\n/latest,gale,reach,200,/sightings,2\r\n/crew;x,gale,missing,404,/crew;x,0\r\n',
+      'asked,visitor,outcome,status,final,hops\r\n/birds,gale,reach,200,/sightings,1\r\n/latest,gale,reach,200,/sightings,2\r\n/crew~x,gale,missing,404,/crew~x,0\r\n',
     );
   });
 });

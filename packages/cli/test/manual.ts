@@ -13,7 +13,10 @@ export function manual(): string {
   const links = Array.from({ length: 1100 }, (_, i) => `<a href="page-${i}.html">${i}</a>`).join(
     '',
   );
-  writeFileSync(join(made.path, 'index.html'), `<title>Index</title>${links}`);
+  writeFileSync(
+    join(made.path, 'index.html'),
+    `<title>Index</title><a href="index.html">Index</a>${links}`,
+  );
   for (let i = 0; i < 1100; i++)
     writeFileSync(join(made.path, `page-${i}.html`), `<title>Page ${i}</title>`);
   return made.path;

@@ -156,6 +156,22 @@ describe('who sent a request', () => {
     [{ forwarded: 'for=_hidden;proto=https' }, 'unknown', 'https:', 'h'],
     [{ forwarded: 'nonsense', 'x-forwarded-proto': 'https' }, 'unknown', 'http:', 'h'],
     [
+      { forwarded: 'for=1.1.1.1;proto=https;host=x', 'x-forwarded-for': '9.9.9.9' },
+      'unknown',
+      'http:',
+      'h',
+    ],
+    [
+      {
+        forwarded: 'for=9.9.9.9;proto=https',
+        'x-forwarded-for': '9.9.9.9',
+        'x-forwarded-proto': 'https',
+      },
+      '9.9.9.9',
+      'https:',
+      'h',
+    ],
+    [
       { 'x-forwarded-for': '1.1.1.1, 9.9.9.9', 'x-forwarded-proto': 'https' },
       '9.9.9.9',
       'https:',

@@ -1,11 +1,19 @@
 import { once } from 'node:events';
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo, Socket } from 'node:net';
+import { Readable } from 'node:stream';
+import { gzipSync } from 'node:zlib';
 import { stageGateway, statusIn, type GatewayStage } from './gateway-stage.ts';
 
 const MARKED = '<p data-kleidon-part=crew>secret</p>seen';
 const XHTML = (inside: string): string =>
   `<html xmlns="http://www.w3.org/1999/xhtml"><body>${inside}</body></html>`;
+
+/** A page without an end. */
+function* endless(): Generator<Buffer> {
+  const chunk = Buffer.alloc(1 << 20, 'x');
+  for (;;) yield chunk;
+}
 
 /** Asks what came to a website: what it was asked for, and the fields. */
 interface Told {
@@ -85,6 +93,17 @@ describe('a gateway under attack', () => {
         response.setHeader('Content-Type', 'application/octet-stream');
         response.end(Buffer.alloc(64 * 1024 * 1024));
         return;
+      case '/long':
+        response.setHeader('Content-Type', 'text/html');
+        if (query === 'gzip') {
+          // A few kilobytes that become many megabytes.
+          response.setHeader('Content-Encoding', 'gzip');
+          response.end(gzipSync(Buffer.concat([Buffer.from(MARKED), Buffer.alloc(64 << 20, 'x')])));
+          return;
+        }
+        response.write(MARKED);
+        Readable.from(endless()).pipe(response);
+        return;
       case '/events':
         response.writeHead(200, { 'Content-Type': 'text/event-stream' });
         response.write('data: 1\n\n');
@@ -119,6 +138,7 @@ pages:
   /big: { kind: file }
   /events: Events
   /upload: Upload
+  /long: Long
   /echo: Echo
   /pay: { title: Pay, https: required }
   /lead: { title: Lead, leads-to: /日本 }
@@ -224,6 +244,15 @@ parts: { crew: { admit: role crew }, all: { admit: anyone } }
     expect(await (await stage.get('/typed?type=text/plain')).text()).toBe(MARKED);
     expect(await (await stage.get('/typed?type=application/json')).text()).toBe(MARKED);
   });
+
+  test.each(['/long', '/long?gzip'])(
+    '%s: a page with marks that is too long is given up, and nothing else suffers',
+    async (path) => {
+      const page = await stage.get(path);
+      expect([page.status, (await page.text()).includes('secret')]).toEqual([502, false]);
+      expect((await stage.get('/echo')).status).toBe(200);
+    },
+  );
 
   test('several ranges of a page come as the whole page, without its parts', async () => {
     const page = await stage.get('/ranges', { headers: { Range: 'bytes=0-0,0-200' } });

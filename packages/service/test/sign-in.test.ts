@@ -229,6 +229,20 @@ describe('signing in at the gateway', () => {
     expect([landed.status, landed.url]).toEqual([200, `${home}/crew/rota?week=%C3%BC`]);
   });
 
+  test('the gateway’s own addresses are its own however they are spelled', async () => {
+    const { port, hostname } = new URL(home);
+    for (const path of ['/%2ekleidon/sign-in', '/x/../.kleidon/sign-in', '/.%6bleidon/sign-in']) {
+      const socket = connect(Number(port), hostname);
+      socket.write(`GET ${path} HTTP/1.1\r\nHost: ${hostname}:${port}\r\nConnection: close\r\n\r\n`);
+      let said = '';
+      socket.on('data', (chunk: Buffer) => (said += chunk.toString()));
+      await once(socket, 'close');
+      expect(said).toMatch(/^HTTP\/1\.1 (?:303|404) /);
+      // The website has no such field.
+      expect(said).toMatch(/^Referrer-Policy: no-referrer/m);
+    }
+  });
+
   test('the log has nothing of what a sign-in must keep to itself', async () => {
     const who = agent();
     const answers = await Promise.all([

@@ -1,5 +1,5 @@
 import { CookieJar } from 'tough-cookie';
-import { compareVisit, type ComparedVisit } from '@kleidon/core';
+import { compareVisit, type Answered, type ComparedVisit } from '@kleidon/core';
 import type { Source } from '../source.ts';
 import type { Credentials } from './credentials.ts';
 import { signInThrough, walk, type Belongings, type Manner } from './walk.ts';
@@ -43,6 +43,16 @@ export class TooMany extends Error {
 }
 
 /**
+ * Whether a website that stands for a site with HTTPS, but is asked without, redirects to HTTPS at once: the
+ * rules say so of pages that require it, and what comes behind that can't be tried here.
+ */
+const isSentToHttps = ([first]: readonly Answered[], { base, home }: Manner): boolean =>
+  base.startsWith('http:') &&
+  home.startsWith('https:') &&
+  first?.status === 308 &&
+  first.location === first.address;
+
+/**
  * Makes the visits of the reach grid over HTTP, one request after the other, and compares each with
  * what the rules say of it.
  */
@@ -67,7 +77,18 @@ export async function probe(
     }
     for (const { visited } of grid.rows) {
       const expected = await source.visit({ address: visited, as: name });
-      visits.push(compareVisit(expected, await walk(visited, manner, belongings)));
+      const answered = await walk(visited, manner, belongings);
+      visits.push(
+        isSentToHttps(answered, manner)
+          ? {
+              address: visited,
+              visitor: name,
+              outcome: expected.outcome,
+              hops: answered.length,
+              difference: null,
+            }
+          : compareVisit(expected, answered),
+      );
       onProgress(visits.length, all);
     }
   }

@@ -76,6 +76,8 @@ export interface Given {
   readonly headers: Fields;
   /** It comes from the website, and not from another server. */
   readonly isSite: boolean;
+  /** Ends the request where nothing can be made of the response. */
+  readonly fail: (problem: Error) => void;
 }
 
 /** Fields of a response that says that nothing is there, whatever the website or a gate has to do with it. */
@@ -114,7 +116,7 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
       const seen = { isPartial: false };
       const answered = await origin.ask(
         { method, path, fields: sent, body, waits: response, client: client.address },
-        ({ status, reason, fields: raw, becomeStream }) => {
+        ({ status, reason, fields: raw, becomeStream, fail }) => {
           seen.isPartial = status === 206 && mayBeMarked(kindOf(raw), site);
           // Partial content of a page may begin in the middle of a part that is not for the visitor.
           if (seen.isPartial || isMissing(status)) return null;
@@ -122,7 +124,14 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
             if (!becomeStream()) throw new TooBusy();
             exchange.open.isStream = true;
           }
-          const given = { status, reason, raw, headers: decision.headers, isSite: url === null };
+          const given = {
+            status,
+            reason,
+            raw,
+            headers: decision.headers,
+            isSite: url === null,
+            fail,
+          };
           const passed = giveBack(exchange, given);
           ({ done } = passed);
           return passed.sink;
@@ -162,9 +171,16 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
             waits: response,
             client: client.address,
           },
-          ({ status: found, fields: raw }) => {
+          ({ status: found, fields: raw, fail }) => {
             if (found !== 200) return null;
-            const passed = giveBack(exchange, { status, reason: '', raw, headers, isSite: true });
+            const passed = giveBack(exchange, {
+              status,
+              reason: '',
+              raw,
+              headers,
+              isSite: true,
+              fail,
+            });
             ({ done } = passed);
             return passed.sink;
           },
@@ -179,7 +195,8 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
     sendPage(request, response, status, content, headers);
   };
 
-  const giveBack: Answers['giveBack'] = (exchange, { status, reason, raw, headers, isSite }) => {
+  const giveBack: Answers['giveBack'] = (exchange, given) => {
+    const { status, reason, raw, headers, isSite, fail } = given;
     const { request, response, site, target, visitor } = exchange;
     const kind = kindOf(raw);
     const untouched = answeredFields(raw, headers, isSite);
@@ -206,6 +223,7 @@ export function answersOf({ website, originOf, home, proof, now }: AnswerOptions
       changed,
       hasParts: hasParts(site),
       sees: () => visibilityFor(site, visitor, target.address, home().origin, now()),
+      fail,
     });
     if (!passed) throw new OriginProblem(502, new Error(`A page came in the coding "${coding}".`));
     return { sink: passed, done: passed.done };

@@ -10,6 +10,9 @@ export interface Client {
   readonly host: string | undefined;
 }
 
+/** The address of a client that nobody tells. */
+export const UNKNOWN = 'unknown';
+
 /** Tells who sent a request: from the connection, and from proxies that are trusted to say so. */
 export interface ClientReader {
   read(request: IncomingMessage): Client;
@@ -49,11 +52,26 @@ export function clientReader(trusted: readonly string[]): ClientReader {
       host: request.headers.host,
     };
     if (!isTrusted(peer.address)) return peer;
+    const said = [forwardedIn(request), usualFieldsIn(request)]
+      .filter((all) => all !== null)
+      .map((all) => lastStranger(all, peer));
+    const [one, other] = said;
+    if (!one) return { ...peer, address: UNKNOWN, protocol: 'http:' };
+    if (!other) return one;
+    // A proxy writes the one and passes the other on, which a visitor may have made up: only what both say counts.
+    return {
+      address: one.address === other.address ? one.address : UNKNOWN,
+      protocol: one.protocol === other.protocol ? one.protocol : 'http:',
+      host: one.host === other.host ? one.host : peer.host,
+    };
+  };
+  /** The last in a row of proxies that is not trusted: the visitor, or whoever is nearest to them. */
+  const lastStranger = (all: readonly Forwarding[], peer: Client): Client => {
     let client = peer;
     // Each proxy adds to the end what it saw: the last is that of the one which is connected here.
-    for (const { address, protocol, host } of forwardings(request).reverse()) {
+    for (const { address, protocol, host } of [...all].reverse()) {
       client = {
-        address: address ?? 'unknown',
+        address: address ?? UNKNOWN,
         // Whoever does not say how the request came is not taken at a better word than the connection.
         protocol: protocol === 'https' ? 'https:' : 'http:',
         host: host ?? client.host,
@@ -79,22 +97,24 @@ export function clientKey(address: string): string {
 const plainAddress = (address: string): string =>
   address.startsWith('::ffff:') && isIP(address.slice(7)) === 4 ? address.slice(7) : address;
 
-/** What proxies said, in their order: in `Forwarded` where that is there, in the usual fields otherwise. */
-function forwardings({ headers }: IncomingMessage): Forwarding[] {
-  const { forwarded } = headers;
-  if (forwarded !== undefined) return forwarded.split(',').map(readForwarded);
+/** What proxies said in `Forwarded`, in their order; null where that is missing. */
+const forwardedIn = ({ headers }: IncomingMessage): readonly Forwarding[] | null =>
+  headers.forwarded === undefined ? null : headers.forwarded.split(',').map(readForwarded);
+
+/** What proxies said in the usual fields, in their order; null where all of them are missing. */
+function usualFieldsIn({ headers }: IncomingMessage): readonly Forwarding[] | null {
   const list = (name: string): string[] => {
     const value = headers[name];
-    return value === undefined
-      ? []
-      : String(value)
-          .split(',')
-          .map((one) => one.trim());
+    if (value === undefined) return [];
+    return String(value)
+      .split(',')
+      .map((one) => one.trim());
   };
   const addresses = list('x-forwarded-for');
   const protocols = list('x-forwarded-proto');
   const hosts = list('x-forwarded-host');
-  const count = Math.max(addresses.length, protocols.length, 1);
+  const count = Math.max(addresses.length, protocols.length, hosts.length);
+  if (count === 0) return null;
   // Some proxies add to a list and others set one value: a lone value is that of the nearest.
   const at = (values: readonly string[], i: number): string | undefined =>
     values[i - (count - values.length)];

@@ -107,7 +107,7 @@ export function createGateway(options: GatewayOptions): Gateway {
       sendPage(request, response, target.status, null, {});
       return 'invalid';
     }
-    if (signIn && target.address.startsWith(RESERVED_PREFIX)) {
+    if (signIn && isReserved(site, target.address)) {
       await signIn.answer(request, response, site);
       return 'reach';
     }
@@ -171,6 +171,7 @@ export function createGateway(options: GatewayOptions): Gateway {
       raw: answer.rawHeaders,
       headers,
       isSite: true,
+      fail: () => answer.destroy(),
     });
     answer.on('error', () => sink?.destroy());
     answer.on('data', (chunk: Buffer) => {
@@ -229,6 +230,11 @@ export function createGateway(options: GatewayOptions): Gateway {
     },
   };
 }
+
+/** Whether an address is one of the gateway's own, however it is spelled: the website is never asked for one. */
+const isReserved = (site: PreparedSite, address: string): boolean =>
+  address.startsWith(RESERVED_PREFIX) ||
+  (/kleidon/i.test(address) && askedFor(site, address)?.startsWith(RESERVED_PREFIX) === true);
 
 /** Refuses connections of one client beyond its share. */
 function limitConnections(server: Server, clients: ClientReader): void {

@@ -1,4 +1,4 @@
-import { clientKey } from './client.ts';
+import { clientKey, UNKNOWN } from './client.ts';
 
 /** How much of a gateway one client may take, and all of them together. */
 export interface Limits {
@@ -49,9 +49,6 @@ export interface Turns {
 /** As many may wait as have their turn, so many times over. */
 const QUEUE = 8;
 
-/** Clients of a trusted proxy that does not tell them apart: they have no share of their own. */
-const UNKNOWN_CLIENT = 'unknown';
-
 /** Counts what has its turn, all together and by client. */
 class Share {
   private all = 0;
@@ -62,7 +59,8 @@ class Share {
   ) {}
 
   hasRoom(client: string): boolean {
-    const own = client === UNKNOWN_CLIENT ? 0 : (this.byClient.get(client) ?? 0);
+    // Those whom a trusted proxy does not tell apart have no share of their own.
+    const own = client === UNKNOWN ? 0 : (this.byClient.get(client) ?? 0);
     return this.all < this.limit && own < this.perClient;
   }
 

@@ -53,6 +53,8 @@ export interface Arriving {
   readonly fields: readonly string[];
   /** The answer goes on as an event stream; whether there is room for it. */
   becomeStream(): boolean;
+  /** Ends the request: nothing can be made of the answer. */
+  fail(error: Error): void;
 }
 
 /** Says where the content of an answer goes; null lets it go unread. What it throws ends the request. */
@@ -197,6 +199,7 @@ function handlerFor(
           reason: reason ?? '',
           fields,
           becomeStream: () => turn.becomeStream(),
+          fail: stop,
         });
       } catch (error) {
         stop(error as Error);

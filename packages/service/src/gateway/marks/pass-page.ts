@@ -30,6 +30,8 @@ export interface PassedPage {
   /** The site file has parts or menus: nothing goes out before all of it was read. */
   readonly hasParts: boolean;
   readonly sees: () => MarkupVisibility;
+  /** Ends the request at the website, of which nothing more is wanted. */
+  readonly fail: (problem: Error) => void;
 }
 
 /** Where the content of a page goes, and when all of it has gone through. */
@@ -115,10 +117,14 @@ function readPage(page: PassedPage): Reading {
     settle = (problem) => {
       state.isOver = true;
       clearTimeout(timer);
-      if (problem) reject(problem);
-      else resolve();
+      if (problem) {
+        page.fail(problem);
+        reject(problem);
+      } else resolve();
     };
   });
+  // Whoever waits for it may do so only once the website is done.
+  done.catch(() => undefined);
   const unclear = (why: string): void => settle(new UnclearPage(why));
   const lookForMarks = (): boolean => (hasMarks ||= mayHaveMarks(joined(held)));
 
