@@ -211,10 +211,10 @@ describe('trying an address', () => {
     await page.close();
   });
 
-  test('that can be read two ways says why it is refused', async () => {
+  test('that is ambiguous says why it is refused', async () => {
     const page = await stage.open('/try?as=gale');
     await page.getByRole('textbox', { name: 'Address' }).fill('/crew%2Frota');
-    await page.getByText('which can be read two ways').waitFor();
+    await page.getByText('which is ambiguous').waitFor();
     await page.close();
   });
 });

@@ -234,7 +234,7 @@ export function createGateway(options: GatewayOptions): Gateway {
 /** Whether an address is one of the gateway's own, however it is spelled: the website is never asked for one. */
 const isReserved = (site: PreparedSite, address: string): boolean =>
   address.startsWith(RESERVED_PREFIX) ||
-  (/kleidon/i.test(address) && askedFor(site, address)?.startsWith(RESERVED_PREFIX) === true);
+  (/kleidon|%/i.test(address) && askedFor(site, address)?.startsWith(RESERVED_PREFIX) === true);
 
 /** Refuses connections of one client beyond its share. */
 function limitConnections(server: Server, clients: ClientReader): void {
