@@ -233,7 +233,9 @@ describe('signing in at the gateway', () => {
     const { port, hostname } = new URL(home);
     for (const path of ['/%2ekleidon/sign-in', '/x/../.kleidon/sign-in', '/.%6bleidon/sign-in']) {
       const socket = connect(Number(port), hostname);
-      socket.write(`GET ${path} HTTP/1.1\r\nHost: ${hostname}:${port}\r\nConnection: close\r\n\r\n`);
+      socket.write(
+        `GET ${path} HTTP/1.1\r\nHost: ${hostname}:${port}\r\nConnection: close\r\n\r\n`,
+      );
       let said = '';
       socket.on('data', (chunk: Buffer) => (said += chunk.toString()));
       await once(socket, 'close');
