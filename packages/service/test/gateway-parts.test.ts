@@ -1,5 +1,7 @@
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import type { IncomingMessage } from 'node:http';
+import { once } from 'node:events';
+import { createServer, type IncomingMessage, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { exportJWK, generateKeyPair, SignJWT, type CryptoKey, type JWTPayload } from 'jose';
@@ -7,6 +9,7 @@ import type { Visitor } from '@kleidon/core';
 import { readRequestTarget } from '../src/gateway/request-target.ts';
 import { clientKey, clientReader } from '../src/gateway/client.ts';
 import { answeredFields, forwardedBy, forwardedFields } from '../src/gateway/fields.ts';
+import { TooBusy, turnsWithin } from '../src/gateway/limits.ts';
 import { ownPage, pageAsHtml } from '../src/gateway/page.ts';
 import { readSettings } from '../src/settings.ts';
 import { visitorsByToken } from '../src/sign-in/token.ts';
@@ -196,6 +199,68 @@ describe('who sent a request', () => {
   });
 });
 
+describe('turns', () => {
+  const limits = { connections: 4, connectionsPerClient: 2, streams: 3, streamsPerClient: 2 };
+  const turns = () => turnsWithin({ ...limits, queueTimeout: 50, minimumRate: 1 });
+  const never = (): void => undefined;
+
+  test('come one by one, to each client its share, and are refused after a while', async () => {
+    const all = turns();
+    const mine = [await all.take('192.0.2.1', never), await all.take('192.0.2.1', never)];
+    const order: string[] = [];
+    const third = all.take('192.0.2.1', never).then(() => order.push('mine'));
+    // Another client does not wait for the first.
+    const other = await all.take('192.0.2.2', never);
+    expect(all.isContended).toBe(true);
+    mine[0]!.end();
+    mine[0]!.end();
+    await third;
+    expect(order).toEqual(['mine']);
+    await expect(all.take('192.0.2.1', never)).rejects.toThrow(TooBusy);
+    expect(all.isContended).toBe(false);
+    other.end();
+  });
+
+  test('a queue of one client does not hold up another that comes later', async () => {
+    const all = turns();
+    const busy = await Promise.all(['a', 'a', 'b', 'b'].map((client) => all.take(client, never)));
+    const order: string[] = [];
+    const waiting = ['a', 'a', 'c'].map((client) =>
+      all.take(client, never).then((turn) => {
+        order.push(client);
+        turn.end();
+      }),
+    );
+    busy[2]!.end();
+    await Promise.all([waiting[2], ...busy.map((turn) => Promise.resolve(turn.end())), ...waiting]);
+    expect(order[0]).toBe('c');
+  });
+
+  test('whoever goes is not waited for, and a queue has an end', async () => {
+    const all = turns();
+    await Promise.all([all.take('a', never), all.take('a', never)]);
+    let leave: () => void = never;
+    const left = all.take('a', (way) => (leave = way));
+    leave();
+    await expect(left).rejects.toThrow(TooBusy);
+    const many = Array.from({ length: 40 }, () => all.take('a', never));
+    const ended = await Promise.allSettled(many);
+    expect(ended.every(({ status }) => status === 'rejected')).toBe(true);
+  });
+
+  test('streams count by themselves', async () => {
+    const all = turns();
+    const turn = await all.take('a', never);
+    expect(turn.becomeStream()).toBe(true);
+    const second = all.takeStream('a');
+    expect([second === null, all.takeStream('a')]).toEqual([false, null]);
+    expect(all.takeStream('b')).not.toBeNull();
+    expect(all.takeStream('c')).toBeNull();
+    turn.end();
+    expect(all.takeStream('c')).not.toBeNull();
+  });
+});
+
 describe('what is asked for', () => {
   const target = (
     url: string,
@@ -307,6 +372,22 @@ describe('a token of the website', () => {
       attributes: { age: 33 },
       summary: 'crew, warden, in g',
     });
+  });
+
+  test('is checked with keys from where the settings say, and from nowhere that leads to', async () => {
+    const jwks = readFileSync(keys);
+    const inside = createServer((_, response) => response.end(jwks)).listen(0, '127.0.0.1');
+    const outside = createServer((request, response) => {
+      if (request.url === '/keys') response.end(jwks);
+      else response.writeHead(302, { Location: at(inside) }).end();
+    }).listen(0, '127.0.0.1');
+    const at = (server: Server): string =>
+      `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
+    await Promise.all([once(inside, 'listening'), once(outside, 'listening')]);
+    expect((await who({ sub: 'kim' }, { keys: `${at(outside)}keys` })).guest).toBe(false);
+    expect((await who({ sub: 'kim' }, { keys: `${at(outside)}moved` })).guest).toBe(true);
+    inside.close();
+    outside.close();
   });
 
   test('of another issuer, for another audience, without an end or a name is a guest’s', async () => {

@@ -254,6 +254,18 @@ parts: { crew: { admit: role crew }, all: { admit: anyone } }
     },
   );
 
+  test('whether a page is there, and what its tag is, is not told before it is read', async () => {
+    const { headers } = await told('/echo', {
+      headers: { 'If-None-Match': '*', Range: 'bytes=0-1' },
+    });
+    expect([headers['if-none-match'], headers['range']]).toEqual([undefined, undefined]);
+    const tagged = await told('/echo', { headers: { 'If-None-Match': '"1"', Range: 'bytes=0-1' } });
+    expect([tagged.headers['if-none-match'], tagged.headers['range']]).toEqual([
+      '"1"',
+      'bytes=0-1',
+    ]);
+  });
+
   test('several ranges of a page come as the whole page, without its parts', async () => {
     const page = await stage.get('/ranges', { headers: { Range: 'bytes=0-0,0-200' } });
     expect([page.status, await page.text()]).toEqual([200, 'seen']);

@@ -9,7 +9,7 @@ import {
   type MarkedPage,
 } from './marked-page.ts';
 import type { PageText } from './page-text.ts';
-import { markedTree, type TreeNode } from './tree.ts';
+import { markedTree, nodeOf, type TreeNode } from './tree.ts';
 
 /** Where browsers differ in how they read a page. */
 interface Variant {
@@ -216,14 +216,14 @@ class MarkReader extends Parser<NodeTypes> {
     const parent = isMoved
       ? this._findFosterParentingLocation().parent
       : this.openElements.currentTmplContentOrNode;
-    const node = newNode('', '', []);
+    const node = nodeOf('', '', []);
     node.hasText = /[^\s]/.test(token.chars);
     append(parent, node);
     if (token.piece) this.settle(token.piece, node, isMoved);
   }
 
   override _appendCommentNode(token: Located<Token.CommentToken>, parent: TreeNode): void {
-    const node = newNode('', '', []);
+    const node = nodeOf('', '', []);
     append(parent, node);
     if (token.piece) token.piece.nodes = [node];
   }
@@ -303,24 +303,6 @@ interface NodeTypes {
   documentType: TreeNode;
 }
 
-function newNode(tag: string, namespace: string, attributes: readonly Token.Attribute[]): TreeNode {
-  const value = (name: string): string | null =>
-    attributes.find((one) => one.name === name)?.value ?? null;
-  return {
-    tag,
-    namespace,
-    attributes,
-    part: value(PART),
-    menu: value(MENU),
-    href: tag === 'a' ? value('href') : null,
-    parent: null,
-    children: null,
-    content: null,
-    hasText: false,
-    mark: undefined,
-  };
-}
-
 function append(parent: TreeNode, node: TreeNode): void {
   node.parent = parent;
   (parent.children ??= new Set()).add(node);
@@ -328,10 +310,10 @@ function append(parent: TreeNode, node: TreeNode): void {
 
 /** The tree as far as marks need it: what is in what, in no order. */
 const ADAPTER = {
-  createDocument: () => newNode('#document', '', []),
-  createDocumentFragment: () => newNode('#fragment', '', []),
-  createElement: newNode,
-  createCommentNode: () => newNode('', '', []),
+  createDocument: () => nodeOf('#document', '', []),
+  createDocumentFragment: () => nodeOf('#fragment', '', []),
+  createElement: nodeOf,
+  createCommentNode: () => nodeOf('', '', []),
   appendChild: append,
   insertBefore: append,
   setTemplateContent: (template: TreeNode, content: TreeNode) => {

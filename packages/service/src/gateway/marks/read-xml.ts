@@ -1,8 +1,8 @@
 import { decodeXML } from 'entities';
 import { SaxesParser } from 'saxes';
-import { MENU, PART, UnclearPage, type MarkedPage } from './marked-page.ts';
+import { UnclearPage, type MarkedPage } from './marked-page.ts';
 import type { PageText } from './page-text.ts';
-import { markedTree, type TreeNode } from './tree.ts';
+import { markedTree, nodeOf, type TreeNode } from './tree.ts';
 
 /** A document type that makes browsers know the names of HTML's characters (HTML Living Standard, 14.2). */
 const XHTML = /<!DOCTYPE[^>[]*-\/\/W3C\/\/DTD (?:XHTML|MathML)[^>[]*>/;
@@ -19,7 +19,7 @@ const ATTRIBUTE = /([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')/g;
  */
 export function readXml(page: PageText): MarkedPage {
   checkWellFormed(page.text);
-  const root = nodeOf('#document', []);
+  const root = nodeOf('#document', '', []);
   const elements: TreeNode[] = [];
   const pieces: { start: number; end: number; nodes: TreeNode[]; movedFrom: null }[] = [];
   let current = root;
@@ -31,6 +31,7 @@ export function readXml(page: PageText): MarkedPage {
     else if (/^<[^!?]/.test(piece)) {
       node = nodeOf(
         /^<(?:[^\s:/>]+:)?([^\s/>]+)/.exec(piece)![1]!,
+        'xml',
         [...piece.matchAll(ATTRIBUTE)].map(([, name, one, other]) => ({
           name: name!,
           value: decodeXML(one ?? other ?? ''),
@@ -67,21 +68,3 @@ const KNOWN_NAMES = new Proxy<Record<string, string>>(
   {},
   { get: (_, name) => (typeof name === 'string' && /^[A-Za-z]\w*$/.test(name) ? '?' : undefined) },
 );
-
-function nodeOf(tag: string, attributes: TreeNode['attributes']): TreeNode {
-  const value = (name: string): string | null =>
-    attributes.find((one) => one.name === name)?.value ?? null;
-  return {
-    tag,
-    namespace: 'xml',
-    attributes,
-    part: value(PART),
-    menu: value(MENU),
-    href: tag === 'a' ? value('href') : null,
-    parent: null,
-    children: null,
-    content: null,
-    hasText: false,
-    mark: undefined,
-  };
-}

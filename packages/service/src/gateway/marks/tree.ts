@@ -1,4 +1,4 @@
-import { UnclearPage, type Mark, type MarkedBytes } from './marked-page.ts';
+import { MENU, PART, UnclearPage, type Mark, type MarkedBytes } from './marked-page.ts';
 
 /** A node of a page, as far as marks need it. Text and comments have no tag. */
 export interface TreeNode {
@@ -17,6 +17,29 @@ export interface TreeNode {
   hasText: boolean;
   /** The nearest mark that it is in; undefined where that was not looked for yet. */
   mark: Mark | null | undefined;
+}
+
+/** A node that is in nothing yet. */
+export function nodeOf(
+  tag: string,
+  namespace: string,
+  attributes: TreeNode['attributes'],
+): TreeNode {
+  const value = (name: string): string | null =>
+    attributes.find((one) => one.name === name)?.value ?? null;
+  return {
+    tag,
+    namespace,
+    attributes,
+    part: value(PART),
+    menu: value(MENU),
+    href: tag === 'a' ? value('href') : null,
+    parent: null,
+    children: null,
+    content: null,
+    hasText: false,
+    mark: undefined,
+  };
 }
 
 /** Some bytes, and the nodes that they stand for. */
