@@ -45,7 +45,7 @@ visitors: { v: { roles: [x] } }
     ['a line', 'pages: { /: Home }\n'],
   ])('thousands of entries put into %s by one patch, and taken out again', (_, pages) => {
     const before = `kleidon: 1\nsite: { name: G, address: https://g.example }\n${pages}`;
-    const add = Array.from({ length: 10_000 }, (_, i): PatchOperation => ({
+    const add = Array.from({ length: 4000 }, (_, i): PatchOperation => ({
       op: 'add',
       path: `/pages/~1p${i}`,
       value: `T${i}`,
@@ -58,10 +58,10 @@ visitors: { v: { roles: [x] } }
       'T1',
       'T2',
     ]);
-    expect(read.ok && read.site.pages).toHaveLength(10_001);
+    expect(read.ok && read.site.pages).toHaveLength(4001);
     const removed = patchSite(
       after,
-      [...add].slice(0, 3000).map(({ path }) => ({ op: 'remove', path })),
+      [...add].slice(0, 2000).map(({ path }) => ({ op: 'remove', path })),
     );
     expect(readSite(removed, 'x')).toMatchObject({ ok: true });
   });
@@ -75,9 +75,34 @@ visitors: { v: { roles: [x] } }
     expect(closeBy(site, '/section-7/page-numbr-1507', GUEST, NOW)[0]?.address).toBe(
       '/section-7/page-number-1507',
     );
-    for (let i = 0; i < 1500; i++)
+    for (let i = 0; i < 600; i++)
       expect(
         closeBy(site, `/section-${i % 50}/page-nomber-${i}`, GUEST, NOW).length,
       ).toBeGreaterThan(0);
+  });
+
+  test.each([
+    ['brackets', `a: ${'['.repeat(50_000)}`],
+    ['braces', `a: 1\nb: ${'{'.repeat(50_000)}`],
+    ['braces with others in quotes', `a: ${'{ "}": '.repeat(20_000)}`],
+    ['indicators', `a: 1\n${'- '.repeat(20_000)}`],
+    ['lines', Array.from({ length: 2000 }, (_, i) => `${' '.repeat(i)}a:`).join('\n')],
+  ])('a file that is nested without end is told so: %s', (_, text) => {
+    const read = readSite(text, 'x');
+    expect(read.ok ? [] : read.errors[0]).toMatchObject({
+      code: 'yaml',
+      message: expect.stringContaining('nested deeper') as string,
+    });
+    expect(() => patchSite(text, [{ op: 'add', path: '/b', value: 1 }])).toThrow('not YAML');
+  });
+
+  test('what a file that is nested as people nest has many of is no depth', () => {
+    const gates = Array.from(
+      { length: 500 },
+      (_, i) => `  g${i}: { at: [/a, '/{b}?'], admit: nobody }`,
+    );
+    expect(siteOf(`pages: { /: Home }\ngates:\n${gates.join('\n')}\n`).site.gates).toHaveLength(
+      500,
+    );
   });
 });

@@ -1,4 +1,3 @@
-import { parseDocument } from 'yaml';
 import { PatchProblem, patchSite } from '../site/patch.ts';
 import type { PatchOperation } from '../site/problem.ts';
 import { isRecord } from '../site/schema-kinds.ts';
@@ -8,6 +7,7 @@ import { movePage } from './move-page.ts';
 import { put, putItem, putItems, remove } from './put.ts';
 import { Refused } from './refused.ts';
 import { rename } from './rename.ts';
+import { parseYaml } from '../site/parse-yaml.ts';
 
 /** What edits come to. */
 export interface PlannedEdits {
@@ -44,7 +44,7 @@ export function planEdits(text: string, edits: readonly Edit[]): PlannedEdits {
 
 /** A site file as plain values; empty where it is not YAML. */
 export function valueOf(text: string): SiteValue {
-  const document = parseDocument(text, { uniqueKeys: false });
+  const document = parseYaml(text, { uniqueKeys: false });
   const value: unknown = document.errors.length > 0 ? null : document.toJS({ maxAliasCount: 100 });
   return isRecord(value) ? value : {};
 }

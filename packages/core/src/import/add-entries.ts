@@ -1,6 +1,7 @@
-import { isCollection, isMap, parseDocument, type Node, type Pair } from 'yaml';
+import { isCollection, isMap, type Node, type Pair } from 'yaml';
 import { endOf, indentationOf, insertAfter, lineFor, type Collection } from '../site/yaml-lines.ts';
 import type { Addition } from './proposal.ts';
+import { parseYaml } from '../site/parse-yaml.ts';
 
 /**
  * Adds entries to a site file, at the end of those that their part of it has. Everything else stays
@@ -23,7 +24,7 @@ export function addEntries(text: string, additions: readonly Addition[]): string
 }
 
 function addTo(text: string, section: string, additions: readonly Addition[]): string {
-  const document = parseDocument(text, { uniqueKeys: false });
+  const document = parseYaml(text, { uniqueKeys: false });
   const root = document.contents;
   if (isMap(root) && !root.flow) {
     const pair = (root.items as Pair<Node, Node | null>[]).find(

@@ -3,7 +3,6 @@ import {
   isScalar,
   isSeq,
   LineCounter,
-  parseDocument,
   visit,
   type Document,
   type Node,
@@ -12,6 +11,7 @@ import {
 } from 'yaml';
 import type { Place } from './site.ts';
 import type { SiteError, SiteErrorCode } from './problem.ts';
+import { parseYaml } from './parse-yaml.ts';
 
 /** The way to a value in a site file: `['gates', 'crew-room', 'otherwise', 0, 'do']`. */
 export type Path = readonly (string | number)[];
@@ -39,7 +39,7 @@ export interface Places {
 export function readDocument(text: string, file: string): SiteDocument {
   const lines = new LineCounter();
   // The library's own test for keys that stand twice compares each with all others.
-  const document = parseDocument(text, {
+  const document = parseYaml(text, {
     lineCounter: lines,
     version: '1.2',
     prettyErrors: false,
@@ -104,7 +104,7 @@ export function readDocument(text: string, file: string): SiteDocument {
   };
 
   const nodesTo = (path: Path): { key: Node | null; node: Node | null; isWhole: boolean } => {
-    let node: Node | null = (document as Document).contents;
+    let node: Node | null = (document).contents;
     let key: Node | null = null;
     for (const step of path) {
       const pair = isMap(node) ? pairOf(node, String(step)) : undefined;

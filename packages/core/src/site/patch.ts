@@ -1,12 +1,4 @@
-import {
-  isCollection,
-  isMap,
-  isSeq,
-  parseDocument,
-  type Document,
-  type Node,
-  type YAMLSeq,
-} from 'yaml';
+import { isCollection, isMap, isSeq, type Document, type Node, type YAMLSeq } from 'yaml';
 import { pointer } from './pointer.ts';
 import type { PatchOperation } from './problem.ts';
 import {
@@ -19,6 +11,7 @@ import {
   type Collection,
 } from './yaml-lines.ts';
 import { childOf, nodeAt, stepsOf, type Child } from './yaml-pointer.ts';
+import { parseYaml } from './parse-yaml.ts';
 
 /** Why a patch could not be applied: which operation, and what is wrong with it. */
 export class PatchProblem extends Error {
@@ -51,7 +44,7 @@ export function patchSite(text: string, operations: readonly PatchOperation[]): 
 }
 
 /** The library's own test for keys that stand twice compares each with all others. */
-const parsed = (text: string): Document => parseDocument(text, { uniqueKeys: false });
+const parsed = (text: string): Document => parseYaml(text, { uniqueKeys: false });
 
 interface Splice {
   readonly start: number;
