@@ -33,13 +33,14 @@ export function closeBy(
 ): CloseBy[] {
   const read = readAddress(address, prepared.site, prepared.site.tidy);
   if (!read.ok) return [];
-  return nearestPages(prepared, decodePathText(read.address.path).toLowerCase())
-    .filter(({ example }) => {
-      const course = courseOf(prepared, { method: 'GET', address: example }, visitor, at);
-      return course.outcome === 'reach';
-    })
-    .slice(0, MOST)
-    .map(({ address: found, title }) => ({ address: found, title }));
+  const close: CloseBy[] = [];
+  for (const page of nearestPages(prepared, decodePathText(read.address.path).toLowerCase())) {
+    const request = { method: 'GET', address: page.example };
+    if (courseOf(prepared, request, visitor, at).outcome !== 'reach') continue;
+    close.push({ address: page.address, title: page.title });
+    if (close.length === MOST) break;
+  }
+  return close;
 }
 
 /** The pages that can be close to an address, as they are compared; and what was found for the last addresses. */

@@ -4,7 +4,6 @@ import {
   isSeq,
   LineCounter,
   visit,
-  type Document,
   type Node,
   type Pair,
   type YAMLMap,
@@ -104,7 +103,7 @@ export function readDocument(text: string, file: string): SiteDocument {
   };
 
   const nodesTo = (path: Path): { key: Node | null; node: Node | null; isWhole: boolean } => {
-    let node: Node | null = (document).contents;
+    let node: Node | null = document.contents;
     let key: Node | null = null;
     for (const step of path) {
       const pair = isMap(node) ? pairOf(node, String(step)) : undefined;

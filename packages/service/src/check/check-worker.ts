@@ -1,6 +1,6 @@
 import { parentPort } from 'node:worker_threads';
 import { inspect, prepareSite, readSite } from '@kleidon/core';
-import type { Checked, ToCheck } from './checker.ts';
+import { READY, type Checked, type ToCheck } from './checker.ts';
 
 /** Checks site files in a thread of its own: one that takes too long can be given up. */
 parentPort!.on('message', ({ text, lists, file, at }: ToCheck) => {
@@ -11,3 +11,6 @@ parentPort!.on('message', ({ text, lists, file, at }: ToCheck) => {
     : { name: null, errors: result.errors, findings: [] };
   parentPort!.postMessage(checked);
 });
+
+// Loaded: the time of the first check begins here.
+parentPort!.postMessage(READY);

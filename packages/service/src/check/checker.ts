@@ -18,6 +18,9 @@ export interface Checked {
   readonly findings: readonly Finding[];
 }
 
+/** What the thread says once it can check. */
+export const READY = 'ready';
+
 /** Checks site files beside everything else that the service does. */
 export interface Checker {
   /** @returns null where the check takes too long, or more memory than there is */
@@ -38,6 +41,7 @@ export function checkerWithin(timeout: number, log: Logger): Checker {
   };
   const once = (file: ToCheck): Promise<Checked | null> =>
     new Promise((resolve) => {
+      const isStarted = worker !== null;
       const current = (worker ??= start());
       const giveUp = (why: unknown): void => {
         log.warn({ err: why, file: file.file }, 'the check of a site file was given up');
@@ -45,18 +49,26 @@ export function checkerWithin(timeout: number, log: Logger): Checker {
         worker = null;
         void current.terminate();
       };
-      const timer = setTimeout(() => giveUp(null), timeout);
+      let timer: NodeJS.Timeout | undefined;
+      const begin = (): void => {
+        timer = setTimeout(() => giveUp(null), timeout);
+      };
+      const take = (message: Checked | typeof READY): void => {
+        if (message === READY) begin();
+        else settle(message);
+      };
       const settle = (checked: Checked | null): void => {
         clearTimeout(timer);
         for (const event of ['error', 'exit'] as const) current.off(event, giveUp);
-        current.off('message', settle);
+        current.off('message', take);
         current.unref();
         resolve(checked);
       };
       // What a check does not survive, such as a want of memory, is no answer either.
       current.on('error', giveUp);
       current.on('exit', giveUp);
-      current.on('message', settle);
+      current.on('message', take);
+      if (isStarted) begin();
       current.ref();
       current.postMessage(file);
     });
