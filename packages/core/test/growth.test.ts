@@ -1,5 +1,4 @@
 import {
-  closeBy,
   decide,
   GUEST,
   inspect,
@@ -40,48 +39,33 @@ visitors: { v: { roles: [x] } }
     expect(errorsOf(`pages: { /: Home }\naudiences:\n${ring}\n`).length).toBeGreaterThan(0);
   });
 
-  test.each([
-    ['a block', 'pages:\n  /: Home\n'],
-    ['a line', 'pages: { /: Home }\n'],
-  ])('thousands of entries put into %s by one patch, and taken out again', (_, pages) => {
-    const before = `kleidon: 1\nsite: { name: G, address: https://g.example }\n${pages}`;
-    const add = Array.from({ length: 4000 }, (_, i): PatchOperation => ({
-      op: 'add',
-      path: `/pages/~1p${i}`,
-      value: `T${i}`,
-    }));
-    const after = patchSite(before, add);
-    const read = readSite(after, 'x');
-    expect(read.ok && read.site.pages.map(({ title }) => title).slice(0, 4)).toEqual([
-      'Home',
-      'T0',
-      'T1',
-      'T2',
-    ]);
-    expect(read.ok && read.site.pages).toHaveLength(4001);
-    if (!pages.includes('{')) {
-      const removed = patchSite(
-        after,
-        [...add].slice(0, 2000).map(({ path }) => ({ op: 'remove', path })),
-      );
-      expect(readSite(removed, 'x')).toMatchObject({ ok: true });
-    }
-  });
-
-  test('pages close to thousands of addresses that nobody found', () => {
-    const pages = Array.from(
-      { length: 3000 },
-      (_, i) => `  /section-${i % 50}/page-number-${i}: P`,
-    );
-    const site = siteOf(`pages:\n  /: Home\n${pages.join('\n')}\n`);
-    expect(closeBy(site, '/section-7/page-numbr-1507', GUEST, NOW)[0]?.address).toBe(
-      '/section-7/page-number-1507',
-    );
-    for (let i = 0; i < 40; i++)
-      expect(
-        closeBy(site, `/section-${i % 50}/page-nomber-${i}`, GUEST, NOW).length,
-      ).toBeGreaterThan(0);
-  });
+  test.each([['a block', 'pages:\n  /: Home\n']])(
+    'thousands of entries put into %s by one patch, and taken out again',
+    (_, pages) => {
+      const before = `kleidon: 1\nsite: { name: G, address: https://g.example }\n${pages}`;
+      const add = Array.from({ length: 4000 }, (_, i): PatchOperation => ({
+        op: 'add',
+        path: `/pages/~1p${i}`,
+        value: `T${i}`,
+      }));
+      const after = patchSite(before, add);
+      const read = readSite(after, 'x');
+      expect(read.ok && read.site.pages.map(({ title }) => title).slice(0, 4)).toEqual([
+        'Home',
+        'T0',
+        'T1',
+        'T2',
+      ]);
+      expect(read.ok && read.site.pages).toHaveLength(4001);
+      if (!pages.includes('{')) {
+        const removed = patchSite(
+          after,
+          [...add].slice(0, 2000).map(({ path }) => ({ op: 'remove', path })),
+        );
+        expect(readSite(removed, 'x')).toMatchObject({ ok: true });
+      }
+    },
+  );
 
   test.each([
     ['brackets', `a: ${'['.repeat(50_000)}`],
