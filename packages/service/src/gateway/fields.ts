@@ -136,8 +136,15 @@ export function valueOf(raw: readonly string[], name: string): string | undefine
 
 /** The values of all fields of one name. */
 export function valuesOf(raw: readonly string[], name: string): string[] {
-  return raw.filter((_, i) => i % 2 === 1 && raw[i - 1]!.toLowerCase() === name);
+  const values: string[] = [];
+  for (let i = 0; i < raw.length; i += 2)
+    if (raw[i]!.length === name.length && raw[i]!.toLowerCase() === name) values.push(raw[i + 1]!);
+  return values;
 }
+
+/** Fields but for those with some names. */
+export const without = (fields: readonly string[], names: RegExp): RawFields =>
+  fields.filter((_, i) => !names.test(fields[i - (i % 2)]!));
 
 /** `Forwarded` as RFC 7239 has it: who asked, for which host, over which protocol, and by way of whom. */
 export function forwardedBy(remote: string, host: string, protocol: string): string {

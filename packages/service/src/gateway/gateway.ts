@@ -5,8 +5,11 @@ import type { Logger } from 'pino';
 import { askedFor, decide, isView, type PreparedSite, type Visitor } from '@kleidon/core';
 import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
-import { answersOf, isHidden, type Exchange } from './answer.ts';
+import { answerBy, isHidden } from './answer.ts';
+import { askedFieldsBy } from './asked-fields.ts';
 import { clientKey, type ClientReader } from './client.ts';
+import type { Exchange } from './exchange.ts';
+import { giveBack } from './give-back.ts';
 import { TooBusy, turnsWithin, type Limits } from './limits.ts';
 import { UnclearPage } from './marks/marked-page.ts';
 import { openExchanges, type OpenExchange } from './open-exchanges.ts';
@@ -65,7 +68,7 @@ const NO_STORE = { 'Cache-Control': 'no-store' };
  */
 export function createGateway(options: GatewayOptions): Gateway {
   const { live, patience, limits, clients, signIn, watch, now, log } = options;
-  const home = (): URL => new URL(options.reachedAt());
+  const home = homeAt(options.reachedAt);
   const turns = turnsWithin(limits);
   const pace = paceFor(limits.minimumRate, () => turns.isContended);
   const exchanges = openExchanges(log);
@@ -76,7 +79,8 @@ export function createGateway(options: GatewayOptions): Gateway {
     return origin;
   };
   const website = originOf(options.origin);
-  const answers = answersOf({ website, originOf, home, proof: options.proof, now });
+  const fieldsFor = askedFieldsBy(options.proof, home, now);
+  const answerTo = answerBy({ website, originOf, home, fieldsFor, now });
 
   /** Whether a request that was let through would be so again, and lead to the same. */
   const stillAllowed = async (
@@ -111,7 +115,8 @@ export function createGateway(options: GatewayOptions): Gateway {
       await signIn.answer(request, response, site);
       return 'reach';
     }
-    const visitor = await options.visitorOf(request, site, false);
+    const asking = options.visitorOf(request, site, false);
+    const visitor = asking instanceof Promise ? await asking : asking;
     const decision = decide(site, target, visitor, now());
     watch.decided(site, decision);
     const open: OpenExchange = {
@@ -126,7 +131,7 @@ export function createGateway(options: GatewayOptions): Gateway {
       const path = decision.served ?? askedFor(site, target.address)!;
       return passWebSocket(exchange, webSocket, path, decision.headers);
     }
-    const how = await answers.answer(exchange, decision);
+    const how = await answerTo(exchange, decision);
     // What is gone on purpose is known to be, and a hidden page is no mistake of anyone's.
     const isMiss = how === 'missing' && response.statusCode !== 410 && !isHidden(decision);
     if (isMiss && isView(target.method)) watch.missed(target.address, request.headers.referer);
@@ -148,7 +153,7 @@ export function createGateway(options: GatewayOptions): Gateway {
       {
         origin: options.origin,
         path,
-        fields: await answers.fieldsFor(exchange, site.site.host, true),
+        fields: await fieldsFor(exchange, site.site.host, true),
         key: keyOf(request.rawHeaders),
         patience,
       },
@@ -165,14 +170,15 @@ export function createGateway(options: GatewayOptions): Gateway {
       return 'reach';
     }
     const { response: answer } = result;
-    const { sink, done } = answers.giveBack(exchange, {
+    const given = {
       status: answer.statusCode ?? 502,
       reason: answer.statusMessage ?? '',
       raw: answer.rawHeaders,
       headers,
       isSite: true,
       fail: () => answer.destroy(),
-    });
+    };
+    const { sink, done } = giveBack(exchange, given, home().origin, now());
     answer.on('error', () => sink?.destroy());
     answer.on('data', (chunk: Buffer) => {
       if (sink?.write(chunk) === false) answer.pause();
@@ -228,6 +234,16 @@ export function createGateway(options: GatewayOptions): Gateway {
       pace.close();
       await Promise.all([...origins.values()].map((origin) => origin.close()));
     },
+  };
+}
+
+/** Where visitors reach the gateway, taken apart; that is known only once it listens. */
+function homeAt(reachedAt: () => string): () => URL {
+  let last = { text: '', url: new URL('http://localhost') };
+  return () => {
+    const text = reachedAt();
+    if (text !== last.text) last = { text, url: new URL(text) };
+    return last.url;
   };
 }
 

@@ -33,6 +33,8 @@ export interface Turn {
 
 /** Gives requests their turns: first come, first served, but no client more than its share. */
 export interface Turns {
+  /** A turn that comes at once; null where one has to be waited for. */
+  tryTake(address: string): Turn | null;
   /**
    * Waits for a turn.
    * @param address the IP address of the client
@@ -118,16 +120,22 @@ export function turnsWithin(limits: Limits): Turns {
     };
   };
 
+  const tryTake = (address: string): Turn | null => {
+    const client = clientKey(address);
+    if (!requests.hasRoom(client)) return null;
+    requests.add(client);
+    return turnFor(client);
+  };
+
   return {
     get isContended() {
       return waiting > 0;
     },
+    tryTake,
     take: (address, onLeave) => {
+      const turn = tryTake(address);
+      if (turn) return Promise.resolve(turn);
       const client = clientKey(address);
-      if (requests.hasRoom(client)) {
-        requests.add(client);
-        return Promise.resolve(turnFor(client));
-      }
       const own = queues.get(client)?.length ?? 0;
       if (own >= limits.connectionsPerClient * QUEUE || waiting >= limits.connections * QUEUE)
         return Promise.reject(new TooBusy());

@@ -99,7 +99,7 @@ export function originAt(address: string, { patience, turns, pace }: OriginOptio
     });
   return {
     ask: async (request, into) => {
-      const turn = await turnFor(turns, request);
+      const turn = turns.tryTake(request.client) ?? (await turnFor(turns, request));
       if (turn === null) return 0;
       try {
         for (let again = 0; ; again++) {
@@ -192,7 +192,7 @@ function handlerFor(
       if (statusCode < 200 || isGone) return;
       status = statusCode;
       const raw = (controller.rawHeaders ?? []) as readonly (string | Buffer)[];
-      const fields = raw.map((one) => (typeof one === 'string' ? one : one.toString('latin1')));
+      const fields = raw.map(textOf);
       try {
         sink = into({
           status,
@@ -221,12 +221,10 @@ function handlerFor(
     },
     onResponseEnd: () => {
       end();
-      if (failure) {
-        reject(failure);
-        return;
-      }
-      sink?.end();
-      resolve(status);
+      if (!failure) sink?.end();
+      // The end of a page may show that it can't be read.
+      if (failure) reject(failure);
+      else resolve(status);
     },
     onResponseError: (_, error) => {
       end();
@@ -239,6 +237,9 @@ function handlerFor(
     },
   };
 }
+
+const textOf = (one: string | Buffer): string =>
+  typeof one === 'string' ? one : one.toString('latin1');
 
 const isSlow = (error: Error): boolean =>
   error instanceof errors.HeadersTimeoutError || error instanceof errors.ConnectTimeoutError;

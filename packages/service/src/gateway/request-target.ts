@@ -1,5 +1,6 @@
 import type { IncomingMessage } from 'node:http';
 import type { Client } from './client.ts';
+import { valuesOf } from './fields.ts';
 
 /** What a request asks for: an address of the site as decisions take it. */
 export interface RequestTarget {
@@ -36,8 +37,7 @@ export function readRequestTarget(
 ): RequestTarget | RefusedTarget {
   const { method = '', rawHeaders } = request;
   if (!METHODS.has(method)) return refused(405, `The method ${method} is not for this site.`);
-  const hosts = rawHeaders.filter((name, i) => i % 2 === 0 && name.toLowerCase() === 'host');
-  if (hosts.length !== 1) return refused(400, 'A request names one host.');
+  if (valuesOf(rawHeaders, 'host').length !== 1) return refused(400, 'A request names one host.');
   const url = textOf(request.url ?? '');
   if (url === null) return refused(400, 'The target is not UTF-8.');
   const isAbsolute = /^https?:\/\//i.test(url);

@@ -64,11 +64,14 @@ export async function startGateway(
     patience: patience * 1000,
     limits: limitsOf(settings.limits),
     clients: clientReader(settings['trusted-proxies']),
-    visitorOf: async (request, prepared, isLooking) =>
-      speaking(
-        signIn?.visitorOf(request, isLooking) ?? (await byToken(request, prepared.site.timeZone)),
-        request,
-      ),
+    visitorOf: (request, prepared, isLooking) => {
+      const signedIn = signIn?.visitorOf(request, isLooking);
+      if (signedIn) return speaking(signedIn, request);
+      const byLogin = byToken(request, prepared.site.timeZone);
+      return byLogin instanceof Promise
+        ? byLogin.then((visitor) => speaking(visitor, request))
+        : speaking(byLogin, request);
+    },
     signIn,
     watch,
     proof,

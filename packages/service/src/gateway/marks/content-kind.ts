@@ -17,9 +17,22 @@ const SNIFFED: ReadonlySet<string> = new Set(['*/*', 'unknown/unknown', 'applica
  * @param types the values of all fields `Content-Type`
  */
 export function contentKind(types: readonly string[]): ContentKind {
-  const [type, ...others] = types;
+  const [type] = types;
   if (type === undefined) return { is: 'unclear', why: 'it has no Content-Type' };
-  if (others.length > 0) return { is: 'unclear', why: 'it has more than one Content-Type' };
+  if (types.length > 1) return { is: 'unclear', why: 'it has more than one Content-Type' };
+  let kind = known.get(type);
+  if (kind === undefined) {
+    kind = readType(type);
+    if (known.size < MOST_KNOWN) known.set(type, kind);
+  }
+  return kind;
+}
+
+// The same few types come again and again.
+const known = new Map<string, ContentKind>();
+const MOST_KNOWN = 200;
+
+function readType(type: string): ContentKind {
   const match = MEDIA_TYPE.exec(type);
   const essence = match?.[1]?.toLowerCase();
   const parameters = match?.[2] ?? '';

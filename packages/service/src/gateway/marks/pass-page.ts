@@ -2,7 +2,7 @@ import type { ServerResponse } from 'node:http';
 import type { Transform } from 'node:stream';
 import { createBrotliDecompress, createUnzip } from 'node:zlib';
 import type { RawFields } from '../fields.ts';
-import type { Sink } from '../origin.ts';
+import { OriginProblem, type Sink } from '../origin.ts';
 import type { ContentKind } from './content-kind.ts';
 import { UnclearPage, withoutHidden, type MarkupVisibility } from './marked-page.ts';
 import { mayHaveMarks, pageText } from './page-text.ts';
@@ -17,6 +17,10 @@ const LONGEST_WAIT = 100;
 /** As much of a page that goes on is held back: a tag that has a mark stands in it as a whole. */
 const HELD_BACK = 64 * 1024;
 
+const TOO_SLOW = 'it is too long or too slow to be read before it is passed on, and has marks';
+const TOO_LONG = `it is longer than ${LONGEST_PAGE} bytes, and has marks`;
+const DONE = Promise.resolve();
+
 /** A response on its way to a visitor that may have marks. */
 export interface PassedPage {
   readonly response: ServerResponse;
@@ -26,7 +30,7 @@ export interface PassedPage {
   /** What goes before a page that has no marks, byte for byte. */
   readonly untouched: RawFields;
   /** What goes before one that has, or may have. */
-  readonly changed: RawFields;
+  readonly changed: () => RawFields;
   /** The site file has parts or menus: nothing goes out before all of it was read. */
   readonly hasParts: boolean;
   readonly sees: () => MarkupVisibility;
@@ -51,25 +55,38 @@ export function passPage(page: PassedPage): PassedSink | null {
   const isPlain = coding === '' || coding === 'identity';
   const decoder = isPlain ? null : decoderFor(coding);
   if (!decoder && !isPlain) return null;
-  const reading = readPage(page);
-  if (!decoder)
+  if (!decoder) {
+    // All of it is read before the website is done, and `fail` tells whoever asked it.
+    const reading = readPage(page, page.fail);
     return {
-      done: reading.done,
+      done: DONE,
       write: (chunk) => reading.take(chunk, chunk),
       end: reading.end,
       destroy: () => response.destroy(),
       on: (_, listener) => response.on('drain', listener),
     };
+  }
+  const { promise: done, resolve, reject } = promised();
+  const reading = readPage(page, (problem) => {
+    page.fail(problem);
+    reject(problem);
+  });
   decoder.on('data', (chunk: Buffer) => {
     if (!reading.take(chunk, null)) decoder.pause();
   });
-  decoder.on('end', reading.end);
+  decoder.on('end', () => {
+    reading.end();
+    resolve();
+  });
   // An answer that breaks off must not look whole.
   decoder.on('error', () => response.destroy());
   response.on('drain', () => decoder.resume());
-  response.once('close', () => decoder.destroy());
+  response.once('close', () => {
+    decoder.destroy();
+    resolve();
+  });
   return {
-    done: reading.done,
+    done,
     write: (chunk) => {
       reading.keep(chunk);
       return decoder.write(chunk);
@@ -78,6 +95,18 @@ export function passPage(page: PassedPage): PassedSink | null {
     destroy: () => response.destroy(),
     on: (_, listener) => decoder.on('drain', listener),
   };
+}
+
+/** A promise that is kept, or broken, from outside; nobody need listen to it. */
+function promised(): { promise: Promise<void>; resolve(): void; reject(problem: Error): void } {
+  let resolve = (): void => undefined;
+  let reject: (problem: Error) => void = () => undefined;
+  const promise = new Promise<void>((keep, fail) => {
+    resolve = keep;
+    reject = fail;
+  });
+  promise.catch(() => undefined);
+  return { promise, resolve, reject };
 }
 
 /** Decodes the content (RFC 9110, 8.4.1); null for a coding that is not known. */
@@ -100,10 +129,9 @@ interface Reading {
   /** Takes content, and the bytes in which it came; false where the visitor does not keep up. */
   take(content: Buffer, raw: Buffer | null): boolean;
   end(): void;
-  readonly done: Promise<void>;
 }
 
-function readPage(page: PassedPage): Reading {
+function readPage(page: PassedPage, fail: (problem: Error) => void): Reading {
   const { response, status, untouched, changed, hasParts } = page;
   let raw: Buffer[] = [];
   let held: Buffer[] = [];
@@ -111,27 +139,18 @@ function readPage(page: PassedPage): Reading {
   let hasMarks = false;
   /** It goes on while it comes; nothing marked has come so far. */
   let isStreaming = false;
-  let settle: (problem: Error | null) => void = () => undefined;
-  const state = { isOver: false };
-  const done = new Promise<void>((resolve, reject) => {
-    settle = (problem) => {
-      state.isOver = true;
-      clearTimeout(timer);
-      if (problem) {
-        page.fail(problem);
-        reject(problem);
-      } else resolve();
-    };
-  });
-  // Whoever waits for it may do so only once the website is done.
-  done.catch(() => undefined);
-  const unclear = (why: string): void => settle(new UnclearPage(why));
+  let isOver = false;
+  const unclear = (problem: Error): void => {
+    isOver = true;
+    clearTimeout(timer);
+    fail(problem);
+  };
   const lookForMarks = (): boolean => (hasMarks ||= mayHaveMarks(joined(held)));
 
   /** Gives what has no marks, but for the end: a tag may not be whole yet. */
   const giveAllBut = (back: number): boolean => {
     if (lookForMarks()) {
-      unclear('it is too long or too slow to be read before it is passed on, and has marks');
+      unclear(new UnclearPage(TOO_SLOW));
       return true;
     }
     const all = joined(held);
@@ -143,60 +162,63 @@ function readPage(page: PassedPage): Reading {
   /** Gives the rest of what goes on while it comes; whether all of it could be given. */
   const isGiven = (): boolean => {
     giveAllBut(0);
-    return !state.isOver;
+    return !isOver;
+  };
+  /** Whether the head could be written: it may hold what no response may have. */
+  const isBegun = (fields: RawFields): boolean => {
+    try {
+      response.writeHead(status, fields);
+    } catch (error) {
+      unclear(new OriginProblem(502, error));
+    }
+    return !isOver;
   };
   const stream = (): boolean => {
     clearTimeout(timer);
     if (lookForMarks()) return true;
     isStreaming = true;
     raw = [];
-    response.writeHead(status, changed);
-    return giveAllBut(HELD_BACK);
+    return !isBegun(changed()) || giveAllBut(HELD_BACK);
   };
-  const isAnswered = (): boolean => state.isOver || response.destroyed || response.headersSent;
+  const isAnswered = (): boolean => isOver || response.destroyed || response.headersSent;
   const timer = hasParts
     ? undefined
     : setTimeout(() => {
         // Whatever went wrong meanwhile may have been answered already.
         if (!isAnswered()) stream();
       }, LONGEST_WAIT);
-  response.once('close', () => settle(null));
 
   return {
-    done,
     keep: (bytes) => {
-      if (!isStreaming && !state.isOver) raw.push(bytes);
+      if (!isStreaming && !isOver) raw.push(bytes);
     },
     take: (content, bytes) => {
-      if (state.isOver) return true;
+      if (isOver) return true;
       held.push(content);
       if (isStreaming) return giveAllBut(HELD_BACK);
       if (bytes) raw.push(bytes);
       length += content.length;
-      if (length > LONGEST_PAGE && lookForMarks())
-        unclear(`it is longer than ${LONGEST_PAGE} bytes, and has marks`);
+      if (length > LONGEST_PAGE && lookForMarks()) unclear(new UnclearPage(TOO_LONG));
       else if (length > (hasParts ? LONGEST_PAGE : LONGEST_HELD) && !hasMarks) return stream();
       return true;
     },
     end: () => {
-      if (state.isOver) return;
+      if (isOver) return;
       if (isStreaming) {
         if (!isGiven()) return;
         response.end();
       } else if (!lookForMarks()) {
-        response.writeHead(status, untouched);
-        response.end(joined(raw));
+        if (isBegun(untouched)) response.end(joined(raw));
       } else {
         try {
           const given = withoutMarks(joined(held), page);
-          response.writeHead(status, changed);
-          response.end(given);
+          if (isBegun(changed())) response.end(given);
         } catch (error) {
-          settle(error as Error);
-          return;
+          unclear(error as Error);
         }
       }
-      settle(null);
+      isOver = true;
+      clearTimeout(timer);
     },
   };
 }

@@ -1,0 +1,24 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { PreparedSite, Visitor } from '@kleidon/core';
+import type { Client } from './client.ts';
+import type { OpenExchange } from './open-exchanges.ts';
+import type { RequestTarget } from './request-target.ts';
+
+/** One request, and the response that it gets. */
+export interface Exchange {
+  readonly request: IncomingMessage;
+  readonly response: ServerResponse;
+  readonly client: Client;
+  readonly site: PreparedSite;
+  readonly target: RequestTarget;
+  readonly visitor: Visitor;
+  /** How it is judged again while it goes on. */
+  readonly open: OpenExchange;
+}
+
+/** Names and values of the fields that the rules give a response. */
+export type Fields = Readonly<Record<string, string>>;
+
+/** Whether a site has parts, or menus that are not the same for everyone. */
+export const hasParts = ({ site }: PreparedSite): boolean =>
+  site.parts.length > 0 || site.menus.some(({ onlyUsable }) => onlyUsable);
