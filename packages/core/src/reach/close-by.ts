@@ -43,48 +43,91 @@ export function closeBy(
   return close;
 }
 
-/** The pages that can be close to an address, as they are compared; and what was found for the last addresses. */
+/** The pages that can be close to an address, as they are compared; and the searches for the last addresses. */
 interface Candidates {
   readonly all: readonly Candidate[];
-  readonly known: Map<string, readonly Page[]>;
+  readonly searches: Map<string, Search>;
 }
 
 interface Candidate {
   readonly page: Page;
+  readonly whole: Spelling;
+  /** The last step of its path. */
+  readonly last: Spelling;
+}
+
+/** A text, and a bit for each letter that stands in it. */
+interface Spelling {
   readonly text: string;
-  readonly last: string;
   readonly letters: number;
 }
 
+/** How far the pages close to one address have been looked for. */
+interface Search {
+  readonly found: Page[];
+  /** How many of `LEVELS` were looked at. */
+  level: number;
+}
+
+/** How far is looked at a time: what is near costs little to find, and is most often all that is wanted. */
+const LEVELS = [0.1, ELSEWHERE, 0.3, FARTHEST];
+
 // The same addresses are asked for again and again, while somebody looks at what was not found.
 const candidatesOf = new WeakMap<PreparedSite, Candidates>();
-const MOST_KNOWN = 5000;
+const MOST_SEARCHES = 5000;
 
 /** The pages closest to an address, the nearest first, whoever may see them. */
-function nearestPages(prepared: PreparedSite, asked: string): readonly Page[] {
+function* nearestPages(prepared: PreparedSite, asked: string): Generator<Page> {
+  const { all, searches } = candidatesIn(prepared);
+  let search = searches.get(asked);
+  if (!search) {
+    if (searches.size >= MOST_SEARCHES) searches.delete(searches.keys().next().value!);
+    searches.set(asked, (search = { found: [], level: 0 }));
+  }
+  const whole = spellingOf(asked);
+  const last = lastStep(asked);
+  for (let i = 0; ; i++) {
+    while (i >= search.found.length) {
+      if (search.level === LEVELS.length) return;
+      const beyond = LEVELS[search.level - 1] ?? -1;
+      search.found.push(...nearest(all, whole, last, beyond, LEVELS[search.level]!));
+      search.level++;
+    }
+    yield search.found[i]!;
+  }
+}
+
+function candidatesIn(prepared: PreparedSite): Candidates {
   let candidates = candidatesOf.get(prepared);
   if (!candidates) {
     const all = prepared.site.pages
       .filter(({ pattern, listed }) => listed && literalOf(pattern) !== null)
       .map((page): Candidate => {
         const text = page.example.toLowerCase();
-        return { page, text, last: lastStep(text), letters: lettersIn(text) };
+        return { page, whole: spellingOf(text), last: lastStep(text) };
       });
-    candidatesOf.set(prepared, (candidates = { all, known: new Map() }));
+    candidatesOf.set(prepared, (candidates = { all, searches: new Map() }));
   }
-  const { all, known } = candidates;
-  const before = known.get(asked);
-  if (before) return before;
-  const last = lastStep(asked);
-  const letters = lettersIn(asked);
-  const found = all
-    .map((one) => ({ page: one.page, unlike: unlikeness(asked, last, letters, one) }))
-    .filter(({ unlike }) => unlike <= FARTHEST)
-    .sort((a, b) => a.unlike - b.unlike || (a.page.address < b.page.address ? -1 : 1))
-    .map(({ page }) => page);
-  if (known.size >= MOST_KNOWN) known.delete(known.keys().next().value!);
-  known.set(asked, found);
-  return found;
+  return candidates;
+}
+
+/** The pages that are farther away than `beyond` and at most as far as `most`, the nearest first. */
+function nearest(
+  all: readonly Candidate[],
+  whole: Spelling,
+  last: Spelling,
+  beyond: number,
+  most: number,
+): Page[] {
+  const near: { page: Page; unlike: number }[] = [];
+  for (const one of all) {
+    const here = unlikeness(whole, one.whole, most);
+    const elsewhere = ELSEWHERE + unlikeness(last, one.last, most - ELSEWHERE);
+    const unlike = here < elsewhere ? here : elsewhere;
+    if (unlike > beyond && unlike <= most) near.push({ page: one.page, unlike });
+  }
+  near.sort((a, b) => a.unlike - b.unlike || (a.page.address < b.page.address ? -1 : 1));
+  return near.map(({ page }) => page);
 }
 
 /** The title of the page that has an address for itself, whether it is open now or not; null where none has. */
@@ -94,13 +137,9 @@ export function pageTitleAt(prepared: PreparedSite, address: string): string | n
   return page && literalOf(page.pattern) !== null ? page.title : null;
 }
 
-function unlikeness(asked: string, last: string, letters: number, one: Candidate): number {
-  const whole = share(asked, one.text, letters, one.letters, FARTHEST);
-  const lasts = share(last, one.last, ~0, ~0, FARTHEST - ELSEWHERE);
-  return Math.min(whole, ELSEWHERE + lasts);
-}
+const spellingOf = (text: string): Spelling => ({ text, letters: lettersIn(text) });
 
-const lastStep = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
+const lastStep = (path: string): Spelling => spellingOf(path.slice(path.lastIndexOf('/') + 1));
 
 /** A bit for each letter that stands in a text. */
 function lettersIn(text: string): number {
@@ -110,14 +149,16 @@ function lettersIn(text: string): number {
 }
 
 /** How unlike two texts are, from 0 to 1; 1 where that is more than `most`. */
-function share(a: string, b: string, lettersA: number, lettersB: number, most: number): number {
-  const longest = Math.max(a.length, b.length);
-  if (longest === 0) return 1;
-  const limit = Math.floor(most * longest);
+function unlikeness(a: Spelling, b: Spelling, most: number): number {
+  const longer = a.text.length - b.text.length;
+  const longest = longer > 0 ? a.text.length : b.text.length;
+  if (longest === 0 || most < -1e-9) return 1;
+  // A little more, for what is lost where 0.3 times 10 is less than 3.
+  const limit = ~~(most * longest + 1e-9);
   // Lengths and letters alone rule most out, and cost nothing to compare.
-  if (Math.abs(a.length - b.length) > limit) return 1;
-  if (Math.max(bits(lettersA & ~lettersB), bits(lettersB & ~lettersA)) > limit) return 1;
-  const distance = editDistance(a, b, limit);
+  if (longer > limit || -longer > limit) return 1;
+  if (bits(a.letters & ~b.letters) > limit || bits(b.letters & ~a.letters) > limit) return 1;
+  const distance = editDistance(a.text, b.text, limit);
   return distance > limit ? 1 : distance / longest;
 }
 
