@@ -26,6 +26,17 @@ test('a site file that can not be checked in time is not saved, and the service 
   expect(await (await fetch(api)).json()).toMatchObject({
     sites: [{ id: 'large', name: 'Large', draft: { version: 1, errors: 0 } }],
   });
+  // So is a patch: each of its operations needs the file read again.
+  const patch = Array.from({ length: 2000 }, (_, i) => ({
+    op: 'copy',
+    from: '/pages/~1',
+    path: `/${i % 2 === 0 ? 'pages' : 'roles'}/~1copy${i}`,
+  }));
+  const [slowPatch, still] = await Promise.all([
+    send('/large/draft', 'PATCH', JSON.stringify(patch), 'application/json-patch+json'),
+    fetch(api).then((answer) => answer.status),
+  ]);
+  expect([slowPatch.status, still]).toEqual([422, 200]);
   // The next check is none the worse for it.
   expect((await send('/large/draft', 'PUT', site(12))).status).toBe(200);
   expect(await service.end()).toBe(0);

@@ -1,4 +1,4 @@
-import { planEdits, type Edit, type PreparedSite } from '@kleidon/core';
+import { planEdits, type Edit, type PatchOperation, type PreparedSite } from '@kleidon/core';
 import type { DraftRecord, SiteStore } from '../store/sites.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { Health } from '../gateway/health.ts';
@@ -76,21 +76,29 @@ export function listsOf({ sites }: Context, site: string, release?: number): Omi
 
 /**
  * Checks a site file before it is saved.
- * @throws Problem `check-too-slow` where that takes too long: it would do so again each time somebody looks
+ * @param patch what is changed in it before
+ * @throws Problem `check-too-slow` where that takes too long: it would do so again each time somebody looks;
+ *   `patch-failed`
  */
 export async function checkedInTime(
   context: Context,
   site: string,
   { text, hashes, textOf }: Source,
+  patch: readonly PatchOperation[] = [],
 ): Promise<Checked> {
   const checked = await context.checker.check({
     text,
+    patch,
     lists: [...hashes].map(([name, hash]) => [name, textOf(hash)] as const),
     file: fileOf(site),
     at: context.now().getTime(),
   });
-  if (checked) return checked;
-  throw new Problem('check-too-slow', 'The check of the site file was given up.');
+  if (checked && 'errors' in checked) return checked;
+  if (!checked) throw new Problem('check-too-slow', 'The check of the site file was given up.');
+  const { operation, message } = checked;
+  throw new Problem('patch-failed', `Operation ${operation + 1}: ${message}`, {
+    errors: [{ pointer: `/${operation}`, message }],
+  });
 }
 
 /** What the file of a site is called in errors and findings. */

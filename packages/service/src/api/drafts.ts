@@ -1,5 +1,5 @@
 import { Router, type Request, type Response } from 'express';
-import { PatchProblem, patchSite, type PatchOperation } from '@kleidon/core';
+import type { PatchOperation } from '@kleidon/core';
 import type { Checked } from '../check/checker.ts';
 import type { DraftCheck, DraftRecord } from '../store/sites.ts';
 import { checkedInTime, draftOf, listsOf, type Context } from './context.ts';
@@ -18,8 +18,7 @@ export function draftsRouter(context: Context): Router {
     patch: async (request, response) => {
       const { site, text } = draftOf(context, request.params['site'] as string);
       const version = versionFrom(request);
-      const next = patched(text, patchFrom(request));
-      answer(response, await savedDraft(context, site, version, next));
+      answer(response, await savedDraft(context, site, version, text, patchFrom(request)));
     },
     put: async (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
@@ -34,24 +33,30 @@ export function draftsRouter(context: Context): Router {
 const answer = (response: Response, saved: SavedDraft): void =>
   void response.set('ETag', `"${saved.version}"`).json(saved);
 
-/** Saves a draft if nobody else has since `version` was read, and checks it. Throws `draft-changed`. */
+/**
+ * Saves a draft if nobody else has since `version` was read, and checks it.
+ * @param patch what is changed in the text before
+ * @throws Problem `draft-changed`, `check-too-slow`, `patch-failed`
+ */
 export async function savedDraft(
   context: Context,
   site: string,
   version: number,
   text: string,
+  patch: readonly PatchOperation[] = [],
 ): Promise<SavedDraft> {
   // Told at once: a check may take a while.
   const current = draftOf(context, site);
   if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
-  const check = await checkedInTime(context, site, { text, ...listsOf(context, site) });
-  const saved = context.sites.save(site, version, text, summaryOf(check), context.now());
+  const source = { text, ...listsOf(context, site) };
+  const check = await checkedInTime(context, site, source, patch);
+  const saved = context.sites.save(site, version, check.text, summaryOf(check), context.now());
   if ('refused' in saved) throw changed(site, version, saved);
   return afterSave(saved, check);
 }
 
 /** What is answered to a save: the new version, and what is wrong with it. */
-export interface SavedDraft extends Omit<Checked, 'name'> {
+export interface SavedDraft extends Pick<Checked, 'errors' | 'findings'> {
   readonly site: string;
   readonly version: number;
   readonly savedAt: string;
@@ -67,18 +72,6 @@ export const summaryOf = ({ name, errors }: Checked): DraftCheck => ({
   name,
   errors: errors.length,
 });
-
-function patched(text: string, operations: readonly PatchOperation[]): string {
-  try {
-    return patchSite(text, operations);
-  } catch (error) {
-    if (!(error instanceof PatchProblem)) throw error;
-    const { operation, message } = error;
-    throw new Problem('patch-failed', `Operation ${operation + 1}: ${message}`, {
-      errors: [{ pointer: `/${operation}`, message }],
-    });
-  }
-}
 
 /** Why a save or a release was refused. */
 export function changed(

@@ -1,16 +1,24 @@
 import { parentPort } from 'node:worker_threads';
-import { inspect, prepareSite, readSite } from '@kleidon/core';
-import { READY, type Checked, type ToCheck } from './checker.ts';
+import { inspect, PatchProblem, patchSite, prepareSite, readSite } from '@kleidon/core';
+import { READY, type Checked, type NotPatched, type ToCheck } from './checker.ts';
 
 /** Checks site files in a thread of its own: one that takes too long can be given up. */
-parentPort!.on('message', ({ text, lists, file, at }: ToCheck) => {
+parentPort!.on('message', (file: ToCheck) => parentPort!.postMessage(checked(file)));
+
+function checked({ text: before, patch, lists, file, at }: ToCheck): Checked | NotPatched {
+  let text = before;
+  try {
+    text = patchSite(before, patch);
+  } catch (error) {
+    if (!(error instanceof PatchProblem)) throw error;
+    return { operation: error.operation, message: error.message };
+  }
   const known = new Map(lists);
   const result = readSite(text, file, (name) => known.get(name) ?? null);
-  const checked: Checked = result.ok
-    ? { name: result.site.name, errors: [], findings: inspect(prepareSite(result.site), file, at) }
-    : { name: null, errors: result.errors, findings: [] };
-  parentPort!.postMessage(checked);
-});
+  if (!result.ok) return { text, name: null, errors: result.errors, findings: [] };
+  const findings = inspect(prepareSite(result.site), file, at);
+  return { text, name: result.site.name, errors: [], findings };
+}
 
 // Loaded: the time of the first check begins here.
 parentPort!.postMessage(READY);

@@ -1,10 +1,12 @@
 import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
-import type { Finding, SiteError } from '@kleidon/core';
+import type { Finding, PatchOperation, SiteError } from '@kleidon/core';
 
 /** A site file, with the lists beside it, and the moment for which it is checked. */
 export interface ToCheck {
   readonly text: string;
+  /** What is done to the text first: that may take as long as the check. */
+  readonly patch: readonly PatchOperation[];
   readonly lists: readonly (readonly [name: string, text: string])[];
   readonly file: string;
   readonly at: number;
@@ -12,10 +14,19 @@ export interface ToCheck {
 
 /** What is wrong with a site file, or looks wrong. */
 export interface Checked {
+  /** What was checked: the site file with the patch applied. */
+  readonly text: string;
   /** The name of the site; null where the file has errors. */
   readonly name: string | null;
   readonly errors: readonly SiteError[];
   readonly findings: readonly Finding[];
+}
+
+/** Why a patch could not be applied. */
+export interface NotPatched {
+  /** The place of the operation in the patch, from 0. */
+  readonly operation: number;
+  readonly message: string;
 }
 
 /** What the thread says once it can check. */
@@ -24,7 +35,7 @@ export const READY = 'ready';
 /** Checks site files beside everything else that the service does. */
 export interface Checker {
   /** @returns null where the check takes too long, or more memory than there is */
-  check(file: ToCheck): Promise<Checked | null>;
+  check(file: ToCheck): Promise<Checked | NotPatched | null>;
   close(): Promise<void>;
 }
 
@@ -39,7 +50,7 @@ export function checkerWithin(timeout: number, log: Logger): Checker {
     started.unref();
     return started;
   };
-  const once = (file: ToCheck): Promise<Checked | null> =>
+  const once = (file: ToCheck): Promise<Checked | NotPatched | null> =>
     new Promise((resolve) => {
       const isStarted = worker !== null;
       const current = (worker ??= start());
@@ -53,11 +64,11 @@ export function checkerWithin(timeout: number, log: Logger): Checker {
       const begin = (): void => {
         timer = setTimeout(() => giveUp(null), timeout);
       };
-      const take = (message: Checked | typeof READY): void => {
+      const take = (message: Checked | NotPatched | typeof READY): void => {
         if (message === READY) begin();
         else settle(message);
       };
-      const settle = (checked: Checked | null): void => {
+      const settle = (checked: Checked | NotPatched | null): void => {
         clearTimeout(timer);
         for (const event of ['error', 'exit'] as const) current.off(event, giveUp);
         current.off('message', take);
