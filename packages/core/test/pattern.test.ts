@@ -9,7 +9,9 @@ const rule = (text: string, more: Partial<Indexed<string>> = {}): Indexed<string
   pattern: parsePattern(text),
   under: false,
   rank: 0,
-  conditions: 0,
+  fields: 0,
+  values: 0,
+  conditional: false,
   name: text,
   ...more,
 });
@@ -115,7 +117,7 @@ describe('the more specific of two patterns comes first', () => {
 
   test('with a condition before without, and rank before all', () => {
     const plain = rule('/a', { rule: 'plain' });
-    const conditional = rule('/a', { rule: 'conditional', conditions: 1 });
+    const conditional = rule('/a', { rule: 'conditional', conditional: true });
     const ranked = rule('/*', { rule: 'ranked', rank: 1 });
     expect(found([plain, conditional, ranked], '/a')).toEqual(['ranked', 'conditional', 'plain']);
   });

@@ -87,7 +87,7 @@ gates: { g: { at: /crew/hide_keys.PHP, admit: role crew }, l: { under: "/log/:en
   test.each([
     ['{ endings: [html] }', '"html" is not an ending.'],
     ['{ index: ["a b"] }', '"a b" is no index name.'],
-    ['{ index: [/crew] }', '"/crew" is an address of /crew already.'],
+    ['{ index: [/crew] }', '"/crew" and "/" are the same address.'],
     ['{ final-slash: maybe }', '"final-slash" must be drop, add or keep'],
   ])('%s is an error', (tidy, message) => {
     expect(errorsOf(BODY, head(tidy))[0]!.message).toContain(message);

@@ -38,7 +38,7 @@ redirects:
     ['/self', 'loop', 302, '/self', 1],
     ['/to-crew', 'sign-in', 200, '/sign-in?return=%2Fcrew', 2],
     ['/club', 'block', 200, '/join', 1],
-    ['/lost', 'missing', 404, '/nowhere', 1],
+    ['/lost', 'block', 404, '/nowhere', 1],
     ['/sold', 'block', 303, 'https://shop.example/x', 1],
     ['/shop', 'away', 302, 'https://shop.example/', 1],
     ['/nothing', 'missing', 404, '/nothing', 0],

@@ -11,6 +11,8 @@ export interface Address {
   readonly asked: string;
   /** The path as rules are matched against it: every spelling of one address has the same. */
   readonly path: string;
+  /** It was sent in another spelling: with dot segments, or with escapes that are not needed (RFC 3986, 6.2.2). */
+  readonly isRespelled: boolean;
   /** The query as asked for, without the question mark; empty when there is none. */
   readonly query: string;
 }
@@ -83,6 +85,9 @@ export function isPlain(text: string): boolean {
   return (before !== SLASH && before !== DOT) || text.length === 1;
 }
 
+/** Escapes that are not needed, and escapes in small letters: they stand for what is written otherwise. */
+const RESPELLED =
+  /%(?:2[DE]|3\d|4[1-9A-F]|5[\dAF]|6[1-9A-F]|7[\dAE])|%(?:[a-f][\dA-Fa-f]|[\dA-F][a-f])/;
 const CONTROL = /[\u0000-\u001f\u007f]/;
 const ABSOLUTE = /^(https?):\/\/([^/?#]*)/i;
 /** A query that the URL Standard leaves as it is. */
@@ -108,6 +113,7 @@ export function readAddress(text: string, base: Home, tidy: Tidy): ReadAddress {
         host: base.host,
         asked: text,
         path: isSimple(tidy) ? text : matchForm(text, tidy),
+        isRespelled: false,
         query: '',
       },
     };
@@ -130,7 +136,13 @@ export function readAddress(text: string, base: Home, tidy: Tidy): ReadAddress {
   if (problem !== null) return refuse(problem);
   return {
     ok: true,
-    address: { ...home, asked, path: matchForm(asked, tidy), query: canonicalQuery(query) },
+    address: {
+      ...home,
+      asked,
+      path: matchForm(asked, tidy),
+      isRespelled: asked !== canonical || RESPELLED.test(rawPath),
+      query: canonicalQuery(query),
+    },
   };
 }
 

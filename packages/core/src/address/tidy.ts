@@ -10,6 +10,8 @@ export interface Tidy {
   readonly endings: readonly string[];
   /** Names of a last segment that stand for the section, such as `index`. */
   readonly index: readonly string[];
+  /** Other addresses of the home page, in the form that rules are matched against. */
+  readonly homes: readonly string[];
   /** What separates words; underscores, plus signs and spaces become this. */
   readonly words: '-' | '_' | 'keep';
   /** Characters in segments that are refused as ambiguous unless they are listed here. */
@@ -21,6 +23,7 @@ export const USUAL_TIDY: Tidy = {
   finalSlash: 'drop',
   endings: [],
   index: [],
+  homes: [],
   words: 'keep',
   allow: [],
 };
@@ -29,8 +32,8 @@ export const USUAL_TIDY: Tidy = {
 export const SEPARATORS = { '-': /_|\+|%20/g, _: /-|\+|%20/g };
 
 /** Whether a plain path is in the form that rules are matched against without further work. */
-export const isSimple = ({ endings, index, words }: Tidy): boolean =>
-  endings.length === 0 && index.length === 0 && words === 'keep';
+export const isSimple = ({ endings, index, homes, words }: Tidy): boolean =>
+  endings.length + index.length + homes.length === 0 && words === 'keep';
 
 /**
  * The form of a canonical path that rules are matched against, the same for every spelling of one
@@ -42,10 +45,11 @@ export function matchForm(path: string, tidy: Tidy): string {
   const open = joined.length > 1 && joined.endsWith('/') ? joined.slice(0, -1) : joined;
   const lower = canonicalPath(open, { ignoreCase: tidy.case === 'lower', fold: true })!;
   if (isSimple(tidy)) return lower;
-  return withoutTail(
+  const form = withoutTail(
     tidy.words === 'keep' ? lower : lower.replace(SEPARATORS[tidy.words], tidy.words),
     tidy,
   );
+  return tidy.homes.includes(form) ? '/' : form;
 }
 
 /** Without the endings and index names at its end; one may come to light when another is gone. */
@@ -54,12 +58,18 @@ function withoutTail(path: string, tidy: Tidy): string {
   for (;;) {
     const start = form.lastIndexOf('/') + 1;
     const last = form.slice(start);
-    const ending = tidy.endings.find((one) => last.length > one.length && last.endsWith(one));
+    const ending = tidy.endings.find((one) => isEnding(one, last));
     if (ending !== undefined) form = form.slice(0, -ending.length);
     else if (tidy.index.includes(last)) form = form.slice(0, Math.max(start - 1, 1));
     else return form;
   }
 }
+
+/** Whether an ending can be dropped: what is left must be a name, and not one that is refused or means something else. */
+const isEnding = (ending: string, last: string): boolean =>
+  last.length > ending.length &&
+  last.endsWith(ending) &&
+  !/(?:\.|%20)$/.test(last.slice(0, -ending.length));
 
 /** A form with the final slash that the site wants; a file has none. */
 export function withFinalSlash(form: string, asked: string, { finalSlash }: Tidy): string {

@@ -101,10 +101,15 @@ function isInForce(purchase: Purchase, at: number): boolean {
   return purchase.until === null || at < purchase.until;
 }
 
-type Plain = Attribute | undefined;
+/** One value as it is compared; a date stands for a moment and compares with nothing else. */
+type Plain = string | number | boolean | { readonly moment: number };
 
-const isList = (value: Attribute): value is readonly (string | number)[] => Array.isArray(value);
+const NONE: readonly Plain[] = [];
 
+/**
+ * Compares two values, of which each may be several: one that fits is enough, but for `!=`, which none may
+ * contradict. What is absent compares with nothing.
+ */
 function compare(
   left: Value,
   operator: Operator,
@@ -112,45 +117,59 @@ function compare(
   situation: Situation,
   zone: string,
 ): boolean {
-  const a = valueOf(left, situation);
-  const b = valueOf(right, situation);
-  if (a === undefined || b === undefined) return false;
-  if (operator === 'in') return isList(b) && b.some((item) => order(a, item, zone) === 0);
-  // A visitor's attribute may hold several values; it compares as true when one of them does.
-  if (isList(a)) return a.some((item) => holds(operator, order(item, b, zone)));
-  return holds(operator, order(a, b, zone));
+  const a = valuesOf(left, situation, zone);
+  const b = valuesOf(right, situation, zone);
+  if (a.length === 0 || b.length === 0) return false;
+  if (operator === '!=') return !isAny(a, b, (sign) => sign === 0, zone);
+  return isAny(a, b, (sign) => fits(operator, sign), zone);
 }
 
-function holds(operator: Operator, sign: number | null): boolean {
+const isAny = (
+  a: readonly Plain[],
+  b: readonly Plain[],
+  isRight: (sign: number | null) => boolean,
+  zone: string,
+): boolean => a.some((one) => b.some((other) => isRight(order(one, other, zone))));
+
+function fits(operator: Exclude<Operator, '!='>, sign: number | null): boolean {
+  if (sign === null) return false;
   switch (operator) {
     case '=':
+    case 'in':
       return sign === 0;
-    case '!=':
-      return sign !== 0;
     case '<':
-      return sign !== null && sign < 0;
+      return sign < 0;
     case '<=':
-      return sign !== null && sign <= 0;
+      return sign <= 0;
     case '>':
-      return sign !== null && sign > 0;
-    default:
-      return sign !== null && sign >= 0;
+      return sign > 0;
+    case '>=':
+      return sign >= 0;
   }
 }
 
-/** Orders two values, as numbers or instants when both can be read so; null when they have no order. */
-function order(a: Attribute, b: Attribute, zone: string): number | null {
-  if (isList(a) || isList(b)) return null;
-  if (typeof a === 'boolean' || typeof b === 'boolean') return String(a) === String(b) ? 0 : null;
-  if (typeof a === 'number' || typeof b === 'number') {
-    const x = toNumber(a);
-    const y = toNumber(b);
+/**
+ * Orders two values: as moments where one is a date or both are written as dates, as numbers where one is a
+ * number, as text otherwise; null where they have no order.
+ */
+function order(a: Plain, b: Plain, zone: string): number | null {
+  if (typeof a === 'object' || typeof b === 'object') {
+    const [x, y] = [momentOf(a, zone), momentOf(b, zone)];
     return x === null || y === null ? null : x - y;
   }
-  const x = readInstant(a, zone);
-  const y = readInstant(b, zone);
+  if (typeof a === 'boolean' || typeof b === 'boolean') return String(a) === String(b) ? 0 : null;
+  if (typeof a === 'number' || typeof b === 'number') {
+    const [x, y] = [toNumber(a), toNumber(b)];
+    return x === null || y === null ? null : x - y;
+  }
+  const [x, y] = [momentOf(a, zone), momentOf(b, zone)];
   if (x !== null && y !== null) return x - y;
   return a < b ? -1 : a > b ? 1 : 0;
+}
+
+function momentOf(value: Plain, zone: string): number | null {
+  if (typeof value === 'object') return value.moment;
+  return typeof value === 'string' ? readInstant(value, zone) : null;
 }
 
 function toNumber(value: string | number): number | null {
@@ -158,28 +177,37 @@ function toNumber(value: string | number): number | null {
   return /^-?\d+(?:\.\d+)?$/.test(value) ? Number(value) : null;
 }
 
-function valueOf(value: Value, situation: Situation): Plain {
+/** What a value stands for: nothing, one thing or several. */
+function valuesOf(value: Value, situation: Situation, zone: string): readonly Plain[] {
   switch (value.is) {
     case 'string':
     case 'number':
-      return value.value;
-    case 'date':
-      return value.text;
+      return [value.value];
+    case 'date': {
+      const moment = readInstant(value.text, zone);
+      return moment === null ? NONE : [{ moment }];
+    }
     case 'list':
-      return value.of.flatMap((item) => (valueOf(item, situation) as string | undefined) ?? []);
+      return value.of.flatMap((item) => valuesOf(item, situation, zone));
     case 'path':
-      return situation.path[value.name];
+      return present(situation.path[value.name]);
     case 'query':
-      return new URLSearchParams(situation.query).get(value.name) ?? undefined;
+      return present(new URLSearchParams(situation.query).get(value.name));
     case 'language':
-      return situation.visitor.language ?? undefined;
+      return present(situation.visitor.language);
     case 'visitor':
       return attributeOf(situation.visitor, value.name);
   }
 }
 
-function attributeOf(visitor: Visitor, name: string): Plain {
-  if (name === 'id') return visitor.id ?? undefined;
-  if (visitor.guest) return undefined;
-  return Object.hasOwn(visitor.attributes, name) ? visitor.attributes[name] : undefined;
+const present = (value: string | null | undefined): readonly Plain[] =>
+  value === null || value === undefined ? NONE : [value];
+
+function attributeOf({ guest, id, attributes }: Visitor, name: string): readonly Plain[] {
+  if (name === 'id') return present(id);
+  const value = !guest && Object.hasOwn(attributes, name) ? attributes[name] : undefined;
+  if (value === undefined) return NONE;
+  return isList(value) ? value : [value];
 }
+
+const isList = (value: Attribute): value is readonly (string | number)[] => Array.isArray(value);

@@ -143,6 +143,13 @@ export function parseCondition(text: string): Condition {
         'Write [a, b] in brackets.',
       );
     }
+    if (left.is === 'list' || (right.is === 'list' && operator.text !== 'in')) {
+      throw new ConditionProblem(
+        operator.offset,
+        `"${operator.text}" compares one value with another, and a list stands beside it.`,
+        'Write the value first, and "in" before the list: visitor.town in ["Ayr", "Oban"].',
+      );
+    }
     return { is: 'compare', left, operator: operator.text as Operator, right };
   }
 

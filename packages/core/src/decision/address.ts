@@ -8,7 +8,14 @@ import type { Deciding, Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
 
 /** What stands for the address until this stage has read it. */
-export const UNREAD: Address = { protocol: 'https:', host: '', asked: '/', path: '/', query: '' };
+export const UNREAD: Address = {
+  protocol: 'https:',
+  host: '',
+  asked: '/',
+  path: '/',
+  isRespelled: false,
+  query: '',
+};
 
 const READ: Reason = {
   stage: 'address',

@@ -6,7 +6,7 @@ import { answerStage } from './answer.ts';
 import type { Deciding, Decision, Ending, Request, Stage } from './decision.ts';
 import type { StageName } from './reason.ts';
 import { gateStage } from './gate.ts';
-import { headersOf } from './headers.ts';
+import { headersOf, isKept } from './headers.ts';
 import { hostStage } from './host.ts';
 import { httpsStage } from './https.ts';
 import { leadStage } from './lead.ts';
@@ -78,10 +78,14 @@ export function decidingAt(
   };
 }
 
+/** A redirect that not everyone gets must not be kept for everyone. */
+const whileItLasts = (status: number): number =>
+  status === 301 ? 302 : status === 308 ? 307 : status;
+
 function conclude(on: Deciding, ending: Ending): Decision {
   return {
     outcome: ending.outcome,
-    status: ending.status,
+    status: isKept(on, ending) ? ending.status : whileItLasts(ending.status),
     location: ending.location === undefined ? null : encodeLocation(ending.location),
     page: on.found?.exists ? on.found.page.address : null,
     content: ending.content ?? null,

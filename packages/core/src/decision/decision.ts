@@ -61,6 +61,11 @@ export interface Ending {
   readonly headers?: Readonly<Record<string, string>>;
   /** The answer is the same for everyone and for good. */
   readonly permanent?: boolean;
+  /** How long browsers may keep such an answer, in seconds, and the moment at which its rule ends. */
+  readonly keepFor?: number;
+  readonly until?: number;
+  /** The rule is not for everyone: nobody may keep the answer. */
+  readonly forSome?: boolean;
 }
 
 /** A stage passes (null) or ends the decision, and leaves a reason either way. */

@@ -62,11 +62,19 @@ export function gateAt(on: Deciding, { path, query }: Address): Ending | null {
     // A gate outside its dates has no say: who may change the page is then for the gate to view it.
     if (asked.length === 0) {
       passedOver.push(...aside);
-      if (site.change === 'gated-only' && !hasFullAccess(on)) {
-        on.reasons.push(UNGATED_CHANGE, ...passedOver);
-        return on.visitor.guest && site.signIn !== null
-          ? signIn(on)
-          : { outcome: 'block', status: 403 };
+      if (site.change === 'gated-only') {
+        if (!hasFullAccess(on)) {
+          on.reasons.push(UNGATED_CHANGE, ...passedOver);
+          return on.visitor.guest && site.signIn !== null
+            ? signIn(on)
+            : { outcome: 'block', status: 403 };
+        }
+        on.fullAccess = true;
+        on.reasons.push({
+          ...UNGATED_CHANGE,
+          verdict: 'admitted',
+          text: `No gate admits anyone to change something here; ${called(on.visitor)} has full access and passes all the same.`,
+        });
       }
     }
   }
@@ -161,6 +169,10 @@ function turnAway(
   };
   switch (step.do) {
     case 'sign-in':
+      if (on.prepared.site.signIn === null) {
+        leave('refused, for the site has no page to sign in');
+        return { outcome: 'block', status: 403 };
+      }
       leave('asked to sign in');
       return signIn(on);
     case 'send':

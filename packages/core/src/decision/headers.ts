@@ -6,9 +6,12 @@ const NONE: Headers = Object.freeze({});
 const LANGUAGE: Headers = Object.freeze({ Vary: 'Accept-Language' });
 const PRIVATE: Headers = Object.freeze({ 'Cache-Control': 'private, no-store', Vary: 'Cookie' });
 const PRIVATE_LANGUAGE: Headers = Object.freeze({ ...PRIVATE, Vary: 'Accept-Language, Cookie' });
+const FOR_SOME: Headers = Object.freeze({ 'Cache-Control': 'private, no-store' });
+const FOR_SOME_LANGUAGE: Headers = Object.freeze({ ...FOR_SOME, Vary: 'Accept-Language' });
 const MISSING: Headers = Object.freeze({ 'Cache-Control': 'private, no-store' });
 /** An hour: a permanent redirect that was wrong must not stay in browsers for ever. */
-const LASTING: Headers = Object.freeze({ 'Cache-Control': 'public, max-age=3600' });
+const HOUR = 3600;
+const LASTING: Headers = Object.freeze({ 'Cache-Control': `public, max-age=${HOUR}` });
 
 /** The headers of an answer: one that depends on who is asking is never stored (RFC 9111). */
 export function headersOf(on: Deciding, ending: Ending): Headers {
@@ -16,10 +19,22 @@ export function headersOf(on: Deciding, ending: Ending): Headers {
   return ending.headers ? { ...caching, ...ending.headers } : caching;
 }
 
+/** Whether browsers may keep an answer for good: it is the same for everyone. */
+export const isKept = ({ readsVisitor, readsLanguage }: Deciding, { permanent }: Ending): boolean =>
+  permanent === true && !readsVisitor && !readsLanguage;
+
+/** A rule that ends soon is kept no longer than that. */
+function lastingFor({ at }: Deciding, { keepFor = HOUR, until }: Ending): Headers {
+  const left = until === undefined ? keepFor : Math.floor((until - at) / 1000);
+  const seconds = Math.max(0, Math.min(keepFor, left));
+  return seconds === HOUR ? LASTING : { 'Cache-Control': `public, max-age=${seconds}` };
+}
+
 function cachingOf(on: Deciding, ending: Ending): Headers {
   // The same for a page that is hidden as for none: what differs would tell the two apart.
   if (ending.outcome === 'missing') return MISSING;
   if (on.readsVisitor) return on.readsLanguage ? PRIVATE_LANGUAGE : PRIVATE;
-  if (ending.permanent) return LASTING;
+  if (ending.forSome) return on.readsLanguage ? FOR_SOME_LANGUAGE : FOR_SOME;
+  if (isKept(on, ending)) return lastingFor(on, ending);
   return on.readsLanguage ? LANGUAGE : NONE;
 }

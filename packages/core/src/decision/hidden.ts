@@ -46,8 +46,5 @@ export function unlessHidden(on: Deciding, redirect: Ending): Ending {
     });
     return answerMissing(on, {});
   }
-  if (!on.readsVisitor) return redirect;
-  // A redirect that not everyone gets must not be kept for everyone.
-  const status = redirect.status === 301 ? 302 : redirect.status === 308 ? 307 : redirect.status;
-  return { ...redirect, status, permanent: false };
+  return redirect;
 }

@@ -1,6 +1,7 @@
 import type { Deciding, Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
-import { tidyPath } from './tidy.ts';
+import { redirectAt } from './redirect.ts';
+import { pathInOneHop } from './tidy.ts';
 
 const HOME: Reason = {
   stage: 'host',
@@ -19,9 +20,11 @@ export function hostStage(on: Deciding): Ending | null {
     return null;
   }
   if (site.also.includes(host)) {
+    const ending = redirectAt(on);
+    if (ending !== null) return ending;
     const text = `${host} is another name of this site; its primary host is ${site.host}.`;
     on.reasons.push({ stage: 'host', rule: 'site also', verdict: 'redirected', text, place: null });
-    const location = `${site.protocol}//${site.host}${tidyPath(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
+    const location = `${site.protocol}//${site.host}${pathInOneHop(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
     return { outcome: 'redirect', status: 308, location, permanent: true };
   }
   const isKnown = hosts.has(host);

@@ -2,8 +2,8 @@ import type { Deciding, Ending } from './decision.ts';
 import type { Page } from '../site/site.ts';
 import type { Reason } from './reason.ts';
 import { unlessHidden } from './hidden.ts';
-import { findPage } from './page.ts';
-import { tidyPath } from './tidy.ts';
+import { lookUp } from '../pattern/index-of-patterns.ts';
+import { pathInOneHop } from './tidy.ts';
 
 const SECURE: Reason = {
   stage: 'https',
@@ -23,13 +23,17 @@ export function httpsStage(on: Deciding): Ending | null {
   }
   const isTriedOut = protocol === 'https:';
   const isForSite = site.protocol === 'https:' && !isTriedOut;
-  const page = isForSite ? null : findPage(on)?.page;
+  const page = isForSite ? null : pageAt(on);
   if (!isForSite && !page?.https) {
     on.reasons.push(SECURE);
     return null;
   }
   return toHttps(on, page ?? null);
 }
+
+/** The page at the address, whether it is there for this visitor now or not. */
+const pageAt = ({ prepared, address }: Deciding): Page | undefined =>
+  lookUp(prepared.pages, address.path)[0]?.rule.page;
 
 /** Whether a request came over HTTPS. */
 export const isEncrypted = ({ request, address }: Deciding): boolean =>
@@ -47,7 +51,7 @@ export function toHttps(on: Deciding, page: Page | null): Ending {
     place: page?.place ?? null,
   });
   const { host, query } = on.address;
-  const location = `https://${host}${tidyPath(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
+  const location = `https://${host}${pathInOneHop(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
   const ending: Ending = { outcome: 'redirect', status: 308, location, permanent: true };
   return page ? unlessHidden(on, ending) : ending;
 }

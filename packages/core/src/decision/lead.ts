@@ -1,5 +1,5 @@
 import { readAddress } from '../address/address.ts';
-import type { Deciding, Ending } from './decision.ts';
+import { isView, type Deciding, type Ending } from './decision.ts';
 
 /** Sends on from a page that only leads elsewhere. */
 export function leadStage(on: Deciding): Ending | null {
@@ -16,5 +16,6 @@ export function leadStage(on: Deciding): Ending | null {
   });
   const read = readAddress(location, on.prepared.site, on.prepared.site.tidy);
   const isAway = read.ok && !on.prepared.hosts.has(read.address.host);
-  return { outcome: isAway ? 'away' : 'redirect', status: 302, location };
+  const status = isView(on.request.method) ? 302 : 307;
+  return { outcome: isAway ? 'away' : 'redirect', status, location };
 }

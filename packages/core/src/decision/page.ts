@@ -72,20 +72,20 @@ export function findPage(on: Deciding): FoundPage | null {
   return on.found;
 }
 
-function look(on: Deciding, { host, path }: Address): FoundPage | null {
+function look(on: Deciding, { host, path, query }: Address): FoundPage | null {
   if (host !== on.prepared.site.host) return null;
   const [match] = lookUp(on.prepared.pages, path);
   if (match === undefined) return null;
   const { page, found } = match.rule;
   const { groups } = match;
-  const absence = absenceOf(on, page, groups);
+  const absence = absenceOf(on, page, groups, query);
   if (absence !== null) {
     return { page, groups, exists: false, reason: missing(page, absence) };
   }
   return { page, groups, exists: true, reason: found };
 }
 
-function absenceOf(on: Deciding, page: Page, groups: Groups): string | null {
+function absenceOf(on: Deciding, page: Page, groups: Groups, query: string): string | null {
   const { timeZone, fullAccess } = on.prepared.site;
   if (page.draft) {
     on.readsVisitor = true;
@@ -101,7 +101,7 @@ function absenceOf(on: Deciding, page: Page, groups: Groups): string | null {
     const path = Object.fromEntries(
       Object.entries(groups).map(([name, value]) => [name, decodePathText(value)]),
     );
-    if (!holds(on, page.missingUnless, path)) {
+    if (!holds(on, page.missingUnless, path, { query })) {
       return `The page ${page.address} is there only if ${printCondition(page.missingUnless)}.`;
     }
   }

@@ -1,4 +1,5 @@
 import { matchForm } from '../address/tidy.ts';
+import type { Condition } from '../condition/condition.ts';
 import type { Names } from '../condition/evaluate.ts';
 import {
   buildIndex,
@@ -70,11 +71,10 @@ export function prepareSite(site: Site): PreparedSite {
   };
 }
 
-function primaryAddresses({ homes, pages, tidy }: Site): Map<string, string> {
-  const all = [
-    ...homes.map((home) => [home, '/'] as const),
-    ...pages.flatMap(({ aliases, address }) => aliases.map((alias) => [alias, address] as const)),
-  ];
+function primaryAddresses({ pages, tidy }: Site): Map<string, string> {
+  const all = pages.flatMap(({ aliases, address }) =>
+    aliases.map((alias) => [alias, address] as const),
+  );
   return new Map(
     all
       .map(([alias, address]): [string, string] => [
@@ -84,6 +84,11 @@ function primaryAddresses({ homes, pages, tidy }: Site): Map<string, string> {
       .filter(([alias, address]) => alias !== address),
   );
 }
+
+/** Of a rule that asks for nothing but a path. */
+export const PATH_ALONE = { fields: 0, values: 0, conditional: false } as const;
+
+const isForSome = (when: Condition | null): boolean => when !== null && when.is !== 'anyone';
 
 const indexedPage = (page: Page): Indexed<PreparedPage> => ({
   rule: {
@@ -99,7 +104,7 @@ const indexedPage = (page: Page): Indexed<PreparedPage> => ({
   pattern: page.pattern,
   under: false,
   rank: 0,
-  conditions: 0,
+  ...PATH_ALONE,
   name: page.address,
 });
 
@@ -113,7 +118,7 @@ export function indexedGates(site: Site, right: Right): Indexed<Gate>[] {
         pattern,
         under,
         rank: gate.rank,
-        conditions: 0,
+        ...PATH_ALONE,
         name: gate.name,
       })),
     );
@@ -125,7 +130,9 @@ export const indexedRedirect = (redirect: Redirect): Indexed<Redirect> => ({
   pattern: redirect.pattern,
   under: false,
   rank: redirect.rank,
-  conditions: Number(redirect.when !== null) + redirect.asked.length,
+  fields: redirect.asked.length,
+  values: redirect.asked.filter(({ value }) => value !== null).length,
+  conditional: isForSome(redirect.when),
   only: valueAsked(redirect),
   name: `${redirect.name} → ${redirect.to.text}`,
 });
@@ -164,7 +171,8 @@ export const indexedRewrite = (rewrite: Rewrite): Indexed<Rewrite> => ({
   pattern: rewrite.pattern,
   under: false,
   rank: rewrite.rank,
-  conditions: Number(rewrite.when !== null),
+  ...PATH_ALONE,
+  conditional: isForSome(rewrite.when),
   name: `${rewrite.name} → ${rewrite.serve.text}`,
 });
 
@@ -173,6 +181,6 @@ const indexedNotFound = (rule: NotFoundRule): Indexed<NotFoundRule> => ({
   pattern: rule.extent.pattern,
   under: true,
   rank: rule.rank,
-  conditions: 0,
+  ...PATH_ALONE,
   name: rule.name,
 });

@@ -3,8 +3,8 @@ import { canonicalPath } from '../pattern/canonical.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
-import type { Redirect, Wait } from '../site/site.ts';
-import { isView, type Deciding, type Ending } from './decision.ts';
+import type { Redirect, Rewrite, Wait } from '../site/site.ts';
+import { holds, isView, type Deciding, type Ending } from './decision.ts';
 import { objectionTo } from './objection.ts';
 import type { Reason } from './reason.ts';
 import { isPlain, readAddress } from '../address/address.ts';
@@ -13,7 +13,8 @@ import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { leavesAlone } from './rewrite.ts';
 import { unlessHidden } from './hidden.ts';
-import { tidyPath } from './tidy.ts';
+import { pathInOneHop } from './tidy.ts';
+import { findPage } from './page.ts';
 
 const NO_PIECES: Groups = Object.freeze({});
 
@@ -27,6 +28,16 @@ const NONE: Reason = {
 
 /** Applies the most specific redirect whose condition, dates and `unless-page` hold. */
 export function redirectStage(on: Deciding): Ending | null {
+  const ending = redirectAt(on);
+  const { host } = on.address;
+  if (ending !== null || host === on.prepared.site.host) return ending;
+  const text = `${host} is there for redirects alone.`;
+  on.reasons.push({ stage: 'redirect', rule: null, verdict: 'missing', text, place: null });
+  return { outcome: 'missing', status: 404 };
+}
+
+/** The redirect that applies at the host that is asked; null where none does. */
+export function redirectAt(on: Deciding): Ending | null {
   const { prepared, address } = on;
   const index =
     address.host === prepared.site.host
@@ -67,25 +78,33 @@ export function redirectStage(on: Deciding): Ending | null {
 /** Why a redirect that matches does not apply; null when it does. */
 function whyNot(on: Deciding, { rule, groups }: Match<Redirect>): string | null {
   const objection = objectionTo(on, `The redirect from ${rule.name}`, rule, groups);
-  if (objection !== null || rule.turns === null || comesBack(on.prepared, rule, groups))
-    return objection;
+  if (objection !== null || rule.turns === null || comesBack(on, rule, groups)) return objection;
   return `${rule.turns.name} would serve something else than this address.`;
 }
 
 /** Whether the address that a canonical rewrite leads back to is served from the one asked for. */
-function comesBack(prepared: PreparedSite, rule: Redirect, groups: Groups): boolean {
+function comesBack(on: Deciding, rule: Redirect, groups: Groups): boolean {
+  const { prepared } = on;
   const { site } = prepared;
   const back = readAddress(fillTarget(rule.to, groups, ''), site, site.tidy);
   if (!back.ok) return false;
   const [there] = lookUp(prepared.pages, back.address.path);
   if (leavesAlone(rule.turns!, there?.rule.page)) return false;
-  const [first] = lookUp(prepared.rewrites, back.address.path);
+  const first = lookUp(prepared.rewrites, back.address.path).find(
+    (match) => match.rule === rule.turns || isInForce(on, match),
+  );
   if (first?.rule !== rule.turns) return false;
   const ignoreCase = site.tidy.case === 'lower';
   return Object.entries(first.groups).every(
     ([name, value]) => canonicalPath(groups[name] ?? '', { ignoreCase }) === value,
   );
 }
+
+/** Whether another rewrite would apply at this time and for this visitor. */
+const isInForce = (on: Deciding, { rule, groups }: Match<Rewrite>): boolean =>
+  (rule.from === null || on.at >= rule.from) &&
+  (rule.until === null || on.at < rule.until) &&
+  (rule.when === null || holds(on, rule.when, groups));
 
 function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
   const { site, hosts } = on.prepared;
@@ -108,11 +127,12 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
       ? target.slice(home.length)
       : target;
   const isAway = !location.startsWith('/') && !hosts.has(new URL(location).host);
-  // A browser keeps a permanent redirect for everyone who uses it: it must not depend on who asked.
-  const permanent = rule.kind === 'permanent' && !on.readsVisitor;
+  // A browser keeps a permanent redirect for everyone who uses it: it must be for everyone.
+  const forSome = rule.when !== null && rule.when.is !== 'anyone';
+  const permanent = rule.kind === 'permanent' && !forSome && !on.readsVisitor && !on.readsLanguage;
   const demoted =
     rule.kind === 'permanent' && !permanent
-      ? ' It is sent as temporary, because it depends on who asks.'
+      ? ' It is sent as temporary, because it is not for everyone.'
       : '';
   const wait = isView(on.request.method) ? rule.wait : null;
   const first = wait === null ? '' : `, after ${wait.seconds} seconds on a page in between`;
@@ -125,16 +145,24 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
     ),
   );
   const outcome = isAway ? 'away' : 'redirect';
-  if (wait !== null) return waiting(outcome, location, wait);
+  if (wait !== null) return { ...waiting(outcome, location, wait), forSome };
+  const until = endOf(on, rule);
   return {
     outcome,
     status: statusOf(permanent, on.request.method),
     location,
     permanent,
-    ...(permanent && rule.keepFor !== null
-      ? { headers: { 'Cache-Control': `public, max-age=${rule.keepFor}` } }
-      : {}),
+    forSome,
+    ...(rule.keepFor === null ? {} : { keepFor: rule.keepFor }),
+    ...(until === null ? {} : { until }),
   };
+}
+
+/** The moment at which a redirect ends, or at which the page opens that it makes way for; null where it is for good. */
+function endOf(on: Deciding, { until, unlessPage }: Redirect): number | null {
+  const opens = unlessPage ? (findPage(on)?.page.from ?? null) : null;
+  const later = opens !== null && opens > on.at ? opens : null;
+  return until === null || (later !== null && later < until) ? later : until;
 }
 
 /** A page that leads on by itself; whoever is sent on with a body, by another method, is so at once. */
@@ -154,7 +182,7 @@ function tidied({ prepared }: Deciding, target: string): string {
   if (!target.startsWith('/') || isTidy(prepared, target)) return target;
   const [, path = '', rest = ''] = /^([^?#]*)(.*)$/s.exec(target)!;
   const read = readAddress(path, prepared.site, prepared.site.tidy);
-  return read.ok ? tidyPath(prepared, read.address) + rest : target;
+  return read.ok ? pathInOneHop(prepared, read.address) + rest : target;
 }
 
 /** Most targets are plain and tidy: a look at their characters tells. */

@@ -1,6 +1,7 @@
 import { withFinalSlash } from '../address/tidy.ts';
 import type { Address } from '../address/address.ts';
 import { canonicalPath } from '../pattern/canonical.ts';
+import { lookUp } from '../pattern/index-of-patterns.ts';
 import { isView, type Deciding, type Ending } from './decision.ts';
 import { unlessHidden } from './hidden.ts';
 import type { PreparedSite } from './prepared-site.ts';
@@ -22,7 +23,8 @@ export function tidyStage(on: Deciding): Ending | null {
     return null;
   }
   const path = tidyPath(prepared, address);
-  if (path === address.asked || path === folded(address.asked)) {
+  const isOneForm = path === address.asked || path === folded(address.asked);
+  if (isOneForm && !address.isRespelled) {
     on.reasons.push(TIDY);
     return null;
   }
@@ -45,6 +47,19 @@ export function tidyStage(on: Deciding): Ending | null {
 /** Letters that Unicode takes for the same are one address, and the website is asked for the one that was sent. */
 const folded = (path: string): string =>
   path.includes('%') ? canonicalPath(path, { fold: true })! : path;
+
+/**
+ * Where a redirect to an address leads at once. An alias that has a redirect of its own is left to it: what
+ * becomes of it must not depend on how one comes there.
+ */
+export function pathInOneHop(prepared: PreparedSite, address: Address): string {
+  const { primary, redirects, site } = prepared;
+  const isLeft =
+    primary.has(address.path) && lookUp(redirects, address.path, address.query).length > 0;
+  return isLeft
+    ? withFinalSlash(address.path, address.asked, site.tidy)
+    : tidyPath(prepared, address);
+}
 
 /** The path of the primary address, spelled as the site spells its addresses. */
 export function tidyPath({ primary, site }: PreparedSite, { path, asked }: Address): string {

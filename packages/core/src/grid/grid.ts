@@ -2,7 +2,7 @@ import { readAddress } from '../address/address.ts';
 import type { Tidy } from '../address/tidy.ts';
 import { parsePattern } from '../pattern/parse.ts';
 import { buildIndex, lookUp } from '../pattern/index-of-patterns.ts';
-import type { PreparedSite } from '../decision/prepared-site.ts';
+import { PATH_ALONE, type PreparedSite } from '../decision/prepared-site.ts';
 import type { Page } from '../site/site.ts';
 import type { Visitor } from '../site/visitor.ts';
 import { printInstant } from '../time/instant.ts';
@@ -106,7 +106,7 @@ function sectionTest(under: string | undefined, tidy: Tidy): (address: string) =
     ignoreCase: tidy.case === 'lower',
   });
   const index = buildIndex([
-    { rule: true, pattern, under: true, rank: 0, conditions: 0, name: '' },
+    { rule: true, pattern, under: true, rank: 0, ...PATH_ALONE, name: '' },
   ]);
   return (address) => {
     const read = readAddress(address, { protocol: 'https:', host: 'site.invalid' }, tidy);

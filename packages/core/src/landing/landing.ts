@@ -1,5 +1,6 @@
 import { readAddress } from '../address/address.ts';
 import { evaluate } from '../condition/evaluate.ts';
+import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Landing, Place } from '../site/site.ts';
 import { GUEST, type Visitor } from '../site/visitor.ts';
@@ -59,7 +60,10 @@ export function landing(
   );
 }
 
-/** The landing that applies: the highest rank, then one that is for some before one that is for anyone. */
+/**
+ * The landing that applies: one that is for some before one that is for anyone, then the highest rank. What is
+ * left is settled by the text of the landings, and never by their order.
+ */
 function ruleFor(
   { site, names }: PreparedSite,
   after: Landing['after'],
@@ -71,10 +75,16 @@ function ruleFor(
     (one) => one.after === after && evaluate(one.who, situation, names),
   );
   const [first] = fitting.sort(
-    (a, b) => b.rank - a.rank || Number(a.who.is === 'anyone') - Number(b.who.is === 'anyone'),
+    (a, b) =>
+      Number(a.who.is === 'anyone') - Number(b.who.is === 'anyone') ||
+      b.rank - a.rank ||
+      (textOf(a) < textOf(b) ? -1 : 1),
   );
   return first ?? null;
 }
+
+const textOf = ({ who, go, returnFirst }: Landing): string =>
+  `${printCondition(who)} ${go} ${returnFirst}`;
 
 /** Only a path: whatever names a host could lead elsewhere after someone has just signed in. */
 function isOfThisSite({ site }: PreparedSite, address: string): boolean {

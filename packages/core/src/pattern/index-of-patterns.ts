@@ -1,18 +1,19 @@
 import type { Groups } from './fill.ts';
 import { formOf, literalOf, type Pattern } from './pattern.ts';
 import { regexpOf } from './regexp.ts';
-import { shapesOf, type Segment, type Shape } from './shape.ts';
+import { shapeOf, shapesOf, type Segment, type Shape } from './shape.ts';
 import { compareSpecificity, type Specificity } from './specificity.ts';
 
-/** A rule as the index takes it. */
+/** A rule as the index takes it; what is not said here, `Specificity` says. */
 export interface Indexed<T> {
   readonly rule: T;
   readonly pattern: Pattern;
   /** Matches everything beneath the pattern too. */
   readonly under: boolean;
   readonly rank: number;
-  /** How many conditions there are besides the address: more of them is more specific. */
-  readonly conditions: number;
+  readonly fields: number;
+  readonly values: number;
+  readonly conditional: boolean;
   /** A field that the query must have with this value; what else it must have is for the rule to say. */
   readonly only?: QueryValue | undefined;
   /** Breaks ties in a way that does not depend on the order of the rules in the file. */
@@ -83,7 +84,8 @@ export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
   const plain = new Map<string, Entry<T>[]>();
   const fields = new Map<string, Set<string>>();
   let root: Node<T> | null = null;
-  for (const { rule, pattern, under, rank, conditions, only, name } of rules) {
+  for (const indexed of rules) {
+    const { rule, pattern, under, rank, fields: asked, values, conditional, only, name } = indexed;
     const literal = under ? null : literalOf(pattern);
     const shapes = literal?.startsWith('/') ? [literalShape(literal)] : shapesOf(pattern.parts);
     for (const shape of shapes) {
@@ -98,8 +100,9 @@ export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
         shape,
         under,
         rank,
-        conditions,
-        host: false,
+        fields: asked,
+        values,
+        conditional,
       };
       const address = under ? null : (literal ?? plainAddress(shape));
       if (address === null) insert((root ??= emptyNode()), entry);
@@ -126,17 +129,38 @@ const keyOf = (address: string, field: string, value: string): string =>
  * @param query the query behind it, for rules that ask for a value there
  */
 export function lookUp<T>(index: PatternIndex<T>, path: string, query = ''): readonly Match<T>[] {
-  const same = plainAt(index, path, query);
-  if (index.root === null) return same ?? NONE;
+  const { found, isPlain } = entriesAt(index, path, query);
+  // Plain addresses have no groups, so that their entries are matches already.
+  return isPlain ? found : found.map((entry) => matchOf(entry, path));
+}
+
+/** The rules that match a path and tie there: nothing but their names says which of them comes first. */
+export function tiedAt<T>(index: PatternIndex<T>, path: string, query = ''): T[][] {
+  const tied: Entry<T>[][] = [];
+  for (const entry of entriesAt(index, path, query).found) {
+    const before = tied.at(-1);
+    if (before && compareSpecificity(before[0]!, entry) === 0) before.push(entry);
+    else tied.push([entry]);
+  }
+  return tied.filter(({ length }) => length > 1).map((same) => same.map(({ rule }) => rule));
+}
+
+function entriesAt<T>(
+  index: PatternIndex<T>,
+  path: string,
+  query: string,
+): { readonly found: readonly Entry<T>[]; readonly isPlain: boolean } {
+  const same = plainAt(index, path, query) ?? NONE;
+  if (index.root === null) return { found: same, isPlain: true };
   const found: Entry<T>[] = [];
   descend(index.root, path, 0, found);
-  if (found.length === 0) return same ?? NONE;
-  if (same !== undefined) found.push(...same);
-  if (found.length === 1) return [matchOf(found[0]!, path)];
-  return [...found]
-    .sort(byPrecedence)
-    .filter(({ rule }, position, all) => all.findIndex((other) => other.rule === rule) === position)
-    .map((entry) => matchOf(entry, path));
+  if (found.length === 0) return { found: same, isPlain: true };
+  if (found.length === 1 && same.length === 0) return { found, isPlain: false };
+  const all = [...found, ...same].sort(byPrecedence);
+  const once = all.filter(
+    ({ rule }, position) => all.findIndex((other) => other.rule === rule) === position,
+  );
+  return { found: once, isPlain: false };
 }
 
 function plainAt<T>(
@@ -164,7 +188,7 @@ function byPrecedence<T>(a: Entry<T>, b: Entry<T>): number {
 export function ties<T>(rules: readonly Indexed<T>[]): T[][] {
   const bySource = new Map<string, Indexed<T>[]>();
   for (const rule of rules) {
-    const key = [formOf(rule.pattern), rule.under, rule.rank, rule.conditions].join('|');
+    const key = [formOf(rule.pattern), rule.under, rule.rank, rule.conditional].join('|');
     push(bySource, key, rule);
   }
   return [...bySource.values()]
@@ -200,10 +224,9 @@ const literalShapes: Shape[] = [];
 function literalShape(address: string): Shape {
   let length = address === '/' ? -1 : 0;
   for (let at = 0; at !== -1; at = address.indexOf('/', at + 1)) length++;
-  return (literalShapes[length] ??= {
-    segments: Array.from({ length }, () => ({ is: 'literal', text: '' })),
-    tail: null,
-  });
+  return (literalShapes[length] ??= shapeOf(
+    Array.from({ length }, () => ({ is: 'literal', text: '' })),
+  ));
 }
 
 function plainAddress(shape: Shape): string | null {

@@ -23,14 +23,30 @@ export type Segment =
 export interface Shape {
   readonly segments: readonly Segment[];
   readonly tail: Tail | null;
+  /** How specific each of its segments is, from the left; the smaller, the more. */
+  readonly weights: readonly number[];
 }
 
 export interface Tail {
+  /** How specific the segment is with which the tail begins. */
+  readonly weight: number;
   /** The name of the wildcard when the tail is `/*` and nothing else: then nothing is left to check. */
   readonly wildcard: string | null;
   /** The last segment of the tail where it is plain text; narrows down the candidates. */
   readonly lastSegment: string | null;
 }
+
+/** Kinds of segments, the most specific first; in between comes how much plain text stands in one. */
+export const WEIGHT = {
+  literal: 0,
+  /** Some plain text, or a regular expression. */
+  mixed: 1e6,
+  /** The same, going on over several segments. */
+  mixedTail: 2e6,
+  group: 3e6,
+  tail: 4e6,
+} as const;
+const MOST_TEXT = 1e5;
 
 type Atom = { readonly is: 'text'; readonly value: string } | Exclude<Part, { is: 'text' }>;
 
@@ -49,10 +65,10 @@ export function shapesOf(parts: readonly Part[]): Shape[] {
   ) {
     // The root is no step down, so that it is the least specific of all sections.
     const segments = only!.value === '/' ? [] : only!.value.slice(1).split('/');
-    return [{ segments: segments.map((text) => ({ is: 'literal', text })), tail: null }];
+    return [shapeOf(segments.map((text) => ({ is: 'literal', text })))];
   }
   const options = parts.filter(({ modifier }) => modifier === '?' || modifier === '*').length;
-  if (options > MAX_OPTIONS) return [{ segments: [], tail: { wildcard: null, lastSegment: null } }];
+  if (options > MAX_OPTIONS) return [shapeOf([], ANYTHING)];
   return withoutOptions(parts).map(cut);
 }
 
@@ -71,44 +87,61 @@ function withoutOptions(parts: readonly Part[]): Atom[][] {
 const onceOrMore = (modifier: Modifier): Modifier =>
   modifier === '*' || modifier === '+' ? '+' : '';
 
+export function shapeOf(segments: readonly Segment[], tail: Tail | null = null): Shape {
+  const weights = segments.map(weightOf);
+  if (tail) weights.push(tail.weight);
+  return { segments, tail, weights };
+}
+
+const ANYTHING: Tail = { weight: WEIGHT.tail, wildcard: null, lastSegment: null };
+
+function weightOf(segment: Segment): number {
+  return segment.is === 'mixed' ? WEIGHT.mixed - textIn(segment.parts) : WEIGHT[segment.is];
+}
+
+/** How much plain text stands in the parts of a segment. */
+const textIn = (parts: readonly Part[]): number =>
+  Math.min(
+    parts.reduce((length, part) => length + (part.is === 'text' ? part.value.length : 0), 0),
+    MOST_TEXT,
+  );
+
 function cut(atoms: readonly Atom[]): Shape {
   const segments: Segment[] = [];
   let current: Part[] = [];
-  const close = (): void => {
-    segments.push(segmentOf(current));
-    current = [];
+  const state = { isBegun: false };
+  /** Takes a piece in; whether segments can still be told. */
+  const take = (piece: Part | '/'): boolean => {
+    if (piece !== '/') current.push(piece);
+    else if (!state.isBegun) state.isBegun = true;
+    else {
+      segments.push(segmentOf(current));
+      current = [];
+    }
+    return state.isBegun;
   };
-  let isFirst = true;
   for (const [position, atom] of atoms.entries()) {
     if (spans(atom)) {
-      const opensSegment = atom.is !== 'text' && atom.prefix === '/' && !isFirst;
-      if (opensSegment) close();
+      // What stands before the part each time stands there the first time in any case.
+      const before = atom.is === 'text' ? [] : [...textPieces(atom.prefix)];
+      if (!before.every(take)) return shapeOf([], ANYTHING);
       const isPure =
         atom.is === 'wildcard' &&
         atom.modifier === '' &&
         atom.prefix === '/' &&
         atom.suffix === '' &&
         position === atoms.length - 1;
-      return {
-        segments,
-        tail: {
-          wildcard: isPure && current.length === 0 ? atom.name : null,
-          lastSegment: lastSegmentOf(atoms.slice(position)),
-        },
-      };
+      const isMixed = textIn(current) > 0 || atom.is === 'regexp' || atom.is === 'text';
+      return shapeOf(segments, {
+        weight: isMixed ? WEIGHT.mixedTail - textIn(current) : WEIGHT.tail,
+        wildcard: isPure && current.length === 0 ? atom.name : null,
+        lastSegment: lastSegmentOf(atoms.slice(position)),
+      });
     }
-    for (const piece of pieces(atom)) {
-      if (piece === '/') {
-        if (!isFirst) close();
-        isFirst = false;
-      } else {
-        if (isFirst) return { segments: [], tail: { wildcard: null, lastSegment: null } };
-        current.push(piece);
-      }
-    }
+    for (const piece of pieces(atom)) if (!take(piece)) return shapeOf([], ANYTHING);
   }
-  if (!isFirst) close();
-  return { segments, tail: null };
+  if (state.isBegun) segments.push(segmentOf(current));
+  return shapeOf(segments);
 }
 
 /** Whether a part may match a slash inside itself. */
@@ -119,19 +152,20 @@ function spans(atom: Atom): boolean {
 }
 
 function* pieces(atom: Atom): Generator<Part | '/'> {
-  const text = function* (value: string): Generator<Part | '/'> {
-    for (const piece of value.split(/(\/)/)) {
-      if (piece === '/') yield '/';
-      else if (piece !== '') yield { is: 'text', value: piece, modifier: '' };
-    }
-  };
   if (atom.is === 'text') {
-    yield* text(atom.value);
+    yield* textPieces(atom.value);
     return;
   }
-  yield* text(atom.prefix);
+  yield* textPieces(atom.prefix);
   yield { ...atom, prefix: '', suffix: '' };
-  yield* text(atom.suffix);
+  yield* textPieces(atom.suffix);
+}
+
+function* textPieces(text: string): Generator<Part | '/'> {
+  for (const piece of text.split(/(\/)/)) {
+    if (piece === '/') yield '/';
+    else if (piece !== '') yield { is: 'text', value: piece, modifier: '' };
+  }
 }
 
 function segmentOf(parts: readonly Part[]): Segment {

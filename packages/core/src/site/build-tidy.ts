@@ -1,7 +1,7 @@
 import type * as yup from 'yup';
 import { AMBIGUOUS_CHARACTERS, type AmbiguousCharacter } from '../address/segments.ts';
-import { USUAL_TIDY, type Tidy } from '../address/tidy.ts';
-import { parsePattern } from '../pattern/parse.ts';
+import { matchForm, USUAL_TIDY, type Tidy } from '../address/tidy.ts';
+import { canonicalPath } from '../pattern/canonical.ts';
 import { literalOf } from '../pattern/pattern.ts';
 import type { ErrorList, Path } from './document.ts';
 import type { FieldReader } from './field-reader.ts';
@@ -14,14 +14,19 @@ type TidyEntry = yup.InferType<typeof siteSchema>['tidy'];
 export function buildTidy(entry: TidyEntry): Tidy {
   const isLower = (entry?.case ?? USUAL_TIDY.case) === 'lower';
   const cased = (one: string): string => (isLower ? one.toLowerCase() : one);
-  return {
+  const tidy: Tidy = {
     case: entry?.case ?? USUAL_TIDY.case,
     finalSlash: entry?.['final-slash'] ?? USUAL_TIDY.finalSlash,
     endings: (entry?.endings ?? []).map(cased),
     index: (entry?.index ?? []).filter((one) => !one.startsWith('/')).map(cased),
+    homes: [],
     words: entry?.words ?? USUAL_TIDY.words,
     allow: (entry?.allow ?? []).filter(isAmbiguousCharacter),
   };
+  const homes = (entry?.index ?? [])
+    .filter((one) => one.startsWith('/'))
+    .map((one) => matchForm(canonicalPath(one) ?? '/', tidy));
+  return { ...tidy, homes: homes.filter((one) => one !== '/') };
 }
 
 const isAmbiguousCharacter = (text: string): text is AmbiguousCharacter =>
@@ -63,12 +68,7 @@ export function checkTidy(entry: TidyEntry, read: FieldReader): void {
 }
 
 /** Every address leads to one page: an alias is no page, no pattern, and no other page's alias. */
-export function checkAliases(
-  pages: readonly Page[],
-  homes: readonly string[],
-  read: FieldReader,
-  list: ErrorList,
-): void {
+export function checkAliases(pages: readonly Page[], read: FieldReader, list: ErrorList): void {
   const taken = new Map(pages.map((page) => [read.matchFormOf(page.pattern), page.address]));
   const claim = (alias: string, owner: string, path: Path): void => {
     const pattern = read.pagePattern(alias, path);
@@ -93,11 +93,6 @@ export function checkAliases(
       );
     else taken.set(form, owner);
   };
-  homes.forEach((home, position) => {
-    // The home page may say so too, as may a tidying rule: /index.html is / already where both end so.
-    if (read.matchFormOf(parsePattern('/')) !== read.matchFormOf(parsePattern(home)))
-      claim(home, '/', ['site', 'tidy', 'index', position]);
-  });
   for (const { address, aliases, pattern } of pages) {
     const path: Path = ['pages', address, 'aliases'];
     if (aliases.length > 0 && literalOf(pattern) === null) {

@@ -56,7 +56,7 @@ export function buildSite(
   }
   const audiences = buildAudiences(entries.audiences, read, list);
   const pages = buildPages(entries.pages, read, document, list);
-  checkAliases(pages, homes, read, list);
+  checkAliases(pages, read, list);
   const gates = entries.gates.map(([key, entry]) => buildGate(String(key), entry, read, document));
   const redirects = [
     ...entries.redirects.flatMap(

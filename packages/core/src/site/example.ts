@@ -1,36 +1,75 @@
 import { valuesIn, type Condition } from '../condition/condition.ts';
-import { evaluate } from '../condition/evaluate.ts';
-import { encodePathText } from '../pattern/canonical.ts';
-import { fillPattern } from '../pattern/fill.ts';
+import { evaluate, type Situation } from '../condition/evaluate.ts';
+import { decodePathText, encodePathText } from '../pattern/canonical.ts';
+import { fillPattern, type Groups } from '../pattern/fill.ts';
 import { literalOf, type Group, type Pattern } from '../pattern/pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
+import { wordsOfGroup } from '../pattern/words-of-group.ts';
 import type { Redirect } from './site.ts';
 import { GUEST } from './visitor.ts';
 
 /**
  * A real address of a page whose own address is a pattern, so that the grid has something to visit:
- * one for which `missing-unless` holds where such a one is easily found.
+ * one for which `missing-unless` holds where such a one is found.
  */
-export function exampleOf(pattern: Pattern, missingUnless: Condition | null): string {
+export const exampleOf = (pattern: Pattern, missingUnless: Condition | null): string =>
+  findExample(pattern, missingUnless) ?? fillPattern(pattern, valuesByName(pattern));
+
+/** The same; null where none was found. */
+export function findExample(pattern: Pattern, missingUnless: Condition | null): string | null {
   const literal = literalOf(pattern);
   if (literal !== null) return literal;
-  const candidates = [...namesIn(missingUnless), '1', '2', 'a'];
-  const groups = pattern.parts.filter((part): part is Group => part.is !== 'text');
-  const byName = Object.fromEntries(
-    groups.map((part) => [part.name, encodePathText(nameFor(part))]),
-  );
-  const attempts = [byName, ...candidates.map((value) => fillAll(groups, encodePathText(value)))];
-  const addresses = attempts.map((filled) => [filled, fillPattern(pattern, filled)] as const);
-  const isRight = ([path, address]: (typeof addresses)[number]): boolean =>
-    regexpOf(pattern).matches(address) &&
-    (missingUnless === null ||
-      evaluate(
-        missingUnless,
-        { visitor: GUEST, at: 0, path, query: '' },
-        { audiences: new Map(), timeZone: 'UTC' },
-      ));
-  return (addresses.find(isRight) ?? addresses[0]!)[1];
+  for (const values of attempts(pattern, missingUnless)) {
+    const address = fillPattern(pattern, values);
+    const isThere =
+      regexpOf(pattern).matches(address) &&
+      (missingUnless === null || evaluate(missingUnless, situationAt(values), NO_NAMES));
+    if (isThere) return address;
+  }
+  return null;
 }
+
+const NO_NAMES = { audiences: new Map<string, Condition>(), timeZone: 'UTC' };
+const situationAt = (values: Groups): Situation => ({
+  visitor: GUEST,
+  at: 0,
+  path: Object.fromEntries(
+    Object.entries(values).map(([name, value]) => [name, decodePathText(value)]),
+  ),
+  query: '',
+});
+
+/** How many words of each group are tried. */
+const MOST_WORDS = 10;
+
+/** What the groups of a pattern may stand for: what is likely, then what their regular expressions match. */
+function* attempts(pattern: Pattern, missingUnless: Condition | null): Generator<Groups> {
+  const groups = groupsOf(pattern);
+  const byName = valuesByName(pattern);
+  yield byName;
+  const candidates = [...namesIn(missingUnless), '1', '2', 'a'].map(encodePathText);
+  for (const value of candidates) yield Object.fromEntries(groups.map(({ name }) => [name, value]));
+  const words = groups.map(({ name, source }): [string, readonly string[]] => [
+    name,
+    source === '' ? [] : wordsOfGroup(source, MOST_WORDS),
+  ]);
+  for (let i = 0; i < MOST_WORDS; i++) {
+    const chosen = words.map(([name, all]) => [name, all[Math.min(i, all.length - 1)] ?? null]);
+    for (const value of [null, ...candidates])
+      yield Object.fromEntries(
+        chosen.map(([name, word]) => [name!, word ?? value ?? byName[name!]!]),
+      );
+    if (words.every(([, all]) => all.length <= i + 1)) return;
+  }
+}
+
+const groupsOf = ({ parts }: Pattern): Group[] =>
+  parts.filter((part): part is Group => part.is !== 'text');
+
+const valuesByName = (pattern: Pattern): Groups =>
+  Object.fromEntries(
+    groupsOf(pattern).map((part) => [part.name, encodePathText(nameFor(part))] as const),
+  );
 
 /** An address that a redirect is for. */
 export function exampleOfRedirect({ host, pattern, asked }: Redirect): string {
@@ -41,9 +80,6 @@ export function exampleOfRedirect({ host, pattern, asked }: Redirect): string {
 }
 
 const nameFor = (part: Group): string => (/^\d+$/.test(part.name) ? 'example' : part.name);
-
-const fillAll = (groups: readonly Group[], value: string): Record<string, string> =>
-  Object.fromEntries(groups.map(({ name }) => [name, value]));
 
 function namesIn(condition: Condition | null): string[] {
   if (!condition) return [];

@@ -51,8 +51,7 @@ function applyOne(text: string, operation: PatchOperation, number: number): stri
   const target = parent && childOf(parent, last);
   if (!parent || !target) throw fail(`There is nothing at ${operation.path}.`);
   if (operation.op === 'test') {
-    if (JSON.stringify(target.value?.toJS(document) ?? null) === JSON.stringify(operation.value))
-      return text;
+    if (isSameJson(target.value?.toJS(document) ?? null, operation.value)) return text;
     throw fail(`The value at ${operation.path} is another one.`);
   }
   return operation.op === 'remove'
@@ -78,6 +77,22 @@ function transfer(
   const value: unknown = source.value?.toJS(document) ?? null;
   const without = op === 'move' ? applyOne(text, { op: 'remove', path: from }, number) : text;
   return applyOne(without, { op: 'add', path, value }, number);
+}
+
+/** Whether two values are the same in JSON, where the order of names means nothing (RFC 6902, 4.6). */
+function isSameJson(one: unknown, other: unknown): boolean {
+  if (typeof one !== 'object' || typeof other !== 'object' || one === null || other === null)
+    return one === other;
+  const names = Object.keys(one);
+  return (
+    Array.isArray(one) === Array.isArray(other) &&
+    names.length === Object.keys(other).length &&
+    names.every(
+      (name) =>
+        Object.hasOwn(other, name) &&
+        isSameJson(one[name as keyof typeof one], other[name as keyof typeof other]),
+    )
+  );
 }
 
 type Fail = (message: string) => PatchProblem;

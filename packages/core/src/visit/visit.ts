@@ -94,8 +94,7 @@ function followAll(
     const { decision } = hops.at(-1)!;
     if (decision.location === null || decision.outcome === 'away') break;
     seen.add(`${method} ${sameForm(prepared, address)}`);
-    // 303 asks for the other address with GET, whatever the method was (RFC 9110, 15.4.4).
-    if (decision.status === 303) method = 'GET';
+    method = methodAfter(method, decision.status);
     const next = follow(prepared, address, decision.location);
     if (next === null) break;
     address = next;
@@ -118,9 +117,16 @@ export function redirectsOf({ hops }: Pick<Visit, 'hops'>): number {
   return hops.filter(({ decision }) => decision.location !== null).length;
 }
 
+/** The method with which a browser asks for the address that it is sent to (Fetch Standard, “HTTP-redirect fetch”). */
+function methodAfter(method: string, status: number): string {
+  const isRewritten =
+    status === 303 ? method !== 'HEAD' : (status === 301 || status === 302) && method === 'POST';
+  return isRewritten ? 'GET' : method;
+}
+
 function sameForm(prepared: PreparedSite, address: string): string {
   const read = readAddress(address, prepared.site, prepared.site.tidy);
-  return read.ok ? printAddress(read.address, prepared.site) : address;
+  return read.ok && !read.address.isRespelled ? printAddress(read.address, prepared.site) : address;
 }
 
 /** The address that a redirect leads to, or null when it leaves the site. */
@@ -135,11 +141,9 @@ function follow(prepared: PreparedSite, from: string, location: string): string 
 
 function outcomeOf(hops: readonly Hop[], isLoop: boolean): Outcome {
   if (isLoop) return 'loop';
-  const last = hops.at(-1)!.decision.outcome;
-  if (last !== 'reach' && last !== 'away' && last !== 'redirect') return last;
-  const turnedAway = hops.find(
+  const turnedAway = hops.findLast(
     ({ decision }) => decision.outcome === 'sign-in' || decision.outcome === 'block',
   );
-  if (turnedAway) return turnedAway.decision.outcome as Outcome;
-  return last === 'redirect' ? 'away' : last;
+  const { outcome } = (turnedAway ?? hops.at(-1)!).decision;
+  return outcome === 'redirect' ? 'away' : outcome;
 }
