@@ -1,13 +1,26 @@
 import { createInterface } from 'node:readline/promises';
 import { Option, type Command } from 'commander';
-import { addEntries, planEdits, type Change, type Proposal } from '@kleidon/core';
+import {
+  addEntries,
+  inspect,
+  introducedFindings,
+  planEdits,
+  type Change,
+  type Finding,
+  type Proposal,
+} from '@kleidon/core';
 import { withTarget, type TargetOptions } from './options.ts';
+import { EXIT } from './exit.ts';
 import { print } from './output/print.ts';
 import { count, dim } from './output/style.ts';
+import { preparedFrom } from './source.ts';
 import type { Target } from './target.ts';
 
 /** A proposal may change what is there, where it says so. */
-type Proposed = Proposal & { readonly changes?: readonly Change[] };
+type Proposed = Proposal & {
+  readonly changes?: readonly Change[];
+  readonly patterns?: readonly string[];
+};
 
 export interface ProposalOptions extends TargetOptions {
   readonly write?: boolean;
@@ -34,16 +47,23 @@ export async function propose(
 ): Promise<void> {
   const { additions, changes = [] } = proposal;
   const isEmpty = additions.length + changes.length === 0;
+  const text = isEmpty ? target.text : changedText(target, proposal);
+  const findings = isEmpty ? [] : broughtBy(target, text);
+  // Whatever was refused is for someone to mend: a script must not take the rest for all of it.
+  if (proposal.refused.length > 0) process.exitCode = EXIT.failed;
   if (options.json) {
-    if (options.write && !isEmpty) await write(target, proposal);
-    print(true, { ...proposal, written: options.write === true && !isEmpty }, () => '');
+    if (options.write && !isEmpty) await target.write(text);
+    const written = options.write === true && !isEmpty;
+    print(true, { ...proposal, findings, written }, () => '');
     return;
   }
-  print(false, null, () => [...linesOf(proposal), ...notes].join('\n'));
+  print(false, null, () =>
+    [...linesOf(proposal), ...notes, ...findings.map(lineOfFinding)].join('\n'),
+  );
   if (isEmpty) return;
   const canAsk = process.stdin.isTTY && process.stdout.isTTY && !options.dryRun;
   const isWanted = options.write === true || (canAsk && (await ask(target.name)));
-  if (isWanted) await write(target, proposal);
+  if (isWanted) await target.write(text);
   print(false, null, () => {
     if (isWanted) return `Written to ${target.name}.`;
     const hint = canAsk || options.dryRun ? '' : ' Add --write to write it.';
@@ -51,15 +71,28 @@ export async function propose(
   });
 }
 
-function write(target: Target, { additions, changes = [] }: Proposed): Promise<unknown> {
+/** The site file with all that is proposed. */
+function changedText(target: Target, { additions, changes = [] }: Proposed): string {
   const edits = changes.map(({ was, value }) => ({
     do: 'put-item' as const,
     section: 'redirects' as const,
     was,
     value,
   }));
-  return target.write(addEntries(planEdits(target.text, edits).text, additions));
+  return addEntries(planEdits(target.text, edits).text, additions);
 }
+
+/** What would look wrong that does not now: loops and dead ends among others. */
+function broughtBy(target: Target, text: string): Finding[] {
+  const now = Date.now();
+  const [before, after] = [target, { ...target, text }].map((one) =>
+    inspect(preparedFrom(one), one.name, now),
+  );
+  return introducedFindings(before!, after!);
+}
+
+const lineOfFinding = ({ severity, code, message }: Finding): string =>
+  `! ${severity} ${code}: ${message}`;
 
 async function ask(name: string): Promise<boolean> {
   const terminal = createInterface({ input: process.stdin, output: process.stdout });
@@ -70,7 +103,8 @@ async function ask(name: string): Promise<boolean> {
   }
 }
 
-function linesOf({ additions, changes = [], known, elsewhere, refused }: Proposed): string[] {
+function linesOf(proposal: Proposed): string[] {
+  const { additions, changes = [], known, elsewhere, refused, patterns = [] } = proposal;
   const kinds = (['pages', 'visitors', 'menus', 'redirects'] as const).flatMap((section) => {
     const some = additions.filter((one) => one.section === section).length;
     return some > 0 ? [count(some, section.slice(0, -1))] : [];
@@ -87,6 +121,7 @@ function linesOf({ additions, changes = [], known, elsewhere, refused }: Propose
     ...refused.map(
       ({ what, line, why }) => `! ${line === null ? '' : `line ${line}: `}${what} ${dim(why)}`,
     ),
+    ...patterns.map((one) => `? ${one} ${dim('is taken as a pattern')}`),
     `${kinds.length === 0 ? 'nothing' : kinds.join(' and ')} to add${changes.length === 0 ? '' : `, ${changes.length} to change`}; ${known} already there, ${elsewhere} of other hosts, ${refused.length} refused`,
   ];
 }

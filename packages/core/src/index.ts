@@ -13,6 +13,7 @@ export { isView } from './decision/decision.ts';
 export type { Content, Decision, DecisionOutcome, Request } from './decision/decision.ts';
 export type { Reason, StageName, Verdict } from './decision/reason.ts';
 export { inspect } from './findings/findings.ts';
+export { introducedFindings } from './findings/introduced.ts';
 export { landing, type Landed } from './landing/landing.ts';
 export { closeBy, pageTitleAt, type CloseBy } from './reach/close-by.ts';
 export { addressesOf, type PageAddress } from './reach/addresses-of.ts';

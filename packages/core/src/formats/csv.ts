@@ -23,6 +23,8 @@ export interface Row<C extends string> {
   readonly line: number;
   /** What is not empty, by the name of its column. */
   readonly values: Readonly<Partial<Record<C, string>>>;
+  /** Why the row can't be read; its values may be those of other columns. */
+  readonly problem: string | null;
 }
 
 const SEPARATORS = [',', ';', '\t'] as const;
@@ -58,7 +60,11 @@ export function readTable<C extends string>(
   return {
     rows: rows
       .filter(({ record }) => record.some((cell) => cell.trim() !== ''))
-      .map(({ line, record }) => ({ line, values: valuesOf(order, record) })),
+      .map(({ line, record }) => ({
+        line,
+        values: valuesOf(order, record),
+        problem: surplusOf(order.length, record),
+      })),
     unread: head.record.filter((name, i) => order[i] === null && name.trim() !== ''),
   };
 }
@@ -71,9 +77,16 @@ function valuesOf<C extends string>(
   for (let i = 0; i < order.length; i++) {
     const column = order[i] ?? null;
     const cell = record[i]?.trim();
-    if (column !== null && cell) values[column] = cell;
+    if (column !== null && cell) values[column] = withoutMark(cell);
   }
   return values;
+}
+
+/** Text beyond the last column belongs to one of them, and is not to be lost. */
+function surplusOf(columns: number, record: readonly string[]): string | null {
+  const isWithin = record.slice(columns).every((cell) => cell.trim() === '');
+  if (isWithin) return null;
+  return `It has ${record.length} cells, and the first line names ${columns} columns. Put text with a separator in it in quotes.`;
 }
 
 const plain = (name: string): string => name.toLowerCase().replace(/[\s_-]+/g, '');
@@ -127,7 +140,12 @@ export function writeTable<T extends object>(
     header: true,
     columns: [...columns],
     record_delimiter: 'windows',
-    escape_formulas: true,
-    cast: { boolean: (value) => (value ? 'yes' : 'no') },
+    cast: { boolean: (value) => (value ? 'yes' : 'no'), string: withMark },
   });
 }
+
+/** What spreadsheets take for a formula, and the mark that makes text of it. */
+const FORMULA = /^'*[=+\-@\t\r\uFF1D\uFF0B\uFF0D\uFF20]/;
+const withMark = (text: string): string => (FORMULA.test(text) ? `'${text}` : text);
+const withoutMark = (text: string): string =>
+  text.startsWith("'") && FORMULA.test(text) ? text.slice(1) : text;

@@ -1,5 +1,12 @@
 import { isCollection, isMap, type Node, type Pair } from 'yaml';
-import { endOf, indentationOf, insertAfter, lineFor, type Collection } from '../site/yaml-lines.ts';
+import {
+  blockFor,
+  endOf,
+  indentationOf,
+  insertAfter,
+  lineFor,
+  type Collection,
+} from '../site/yaml-lines.ts';
 import type { Addition } from './proposal.ts';
 import { parseYaml } from '../site/parse-yaml.ts';
 
@@ -38,13 +45,17 @@ function addTo(text: string, section: string, additions: readonly Addition[]): s
     }
   }
   // A file in JSON, or entries in braces: there is no line to put another behind.
+  const node = document.get(section, true);
+  const [start, end] = isCollection(node) ? node.range! : [0, 0];
   for (const { name, value } of additions) {
     if (section === 'redirects') document.addIn([section], value);
     else document.setIn([section, name], value);
   }
-  return isMap(root) && root.flow
-    ? `${JSON.stringify(document.toJS(), null, 2)}\n`
-    : document.toString({ lineWidth: 0 });
+  if (isMap(root) && root.flow) return `${JSON.stringify(document.toJS(), null, 2)}\n`;
+  if (!isCollection(node)) return document.toString({ lineWidth: 0 });
+  // A site file is read line by line by whoever looks at what has changed.
+  const after = text.slice(end).replace(/^[ \t]*(?:\r?\n)?/, '');
+  return text.slice(0, start).trimEnd() + blockFor(node.toJS(document), '  ') + after;
 }
 
 const linesOf = (additions: readonly Addition[], indentation: string): string =>

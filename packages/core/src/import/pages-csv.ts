@@ -3,6 +3,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { SiteValue } from '../edits/edit.ts';
 import { readTable, type Row } from '../formats/csv.ts';
 import { lookUp } from '../pattern/index-of-patterns.ts';
+import { asAddress, patternsIn } from './literally.ts';
 import { sortOut, takeOnce } from './check-entries.ts';
 import type { NotTaken, Proposal } from './proposal.ts';
 
@@ -24,11 +25,14 @@ type Column = keyof typeof COLUMNS;
 /** A proposal from a CSV file; columns that mean nothing here are told. */
 export interface CsvProposal extends Proposal {
   readonly unread: readonly string[];
+  /** Addresses that were taken for patterns; all others are taken literally. */
+  readonly patterns: readonly string[];
 }
 
 /**
- * Proposes the pages of a CSV file: an address, and what else there is a column for. Addresses may
- * be patterns, or whole addresses of the site's hosts. What the site file has already is kept.
+ * Proposes the pages of a CSV file: an address, and what else there is a column for. Addresses may be whole
+ * ones of the site's hosts; they are taken literally unless they are clearly patterns. What the site file has
+ * already is kept.
  *
  * @param site the site file as plain values
  * @throws CsvProblem
@@ -47,7 +51,9 @@ export function proposePagesFromCsv(
   for (const row of rows) {
     const { address } = row.values;
     const path = address === undefined ? null : pathOf(prepared, address);
-    if (path === 'elsewhere') elsewhere++;
+    if (row.problem !== null)
+      refused.push({ what: address ?? '', line: row.line, why: row.problem });
+    else if (path === 'elsewhere') elsewhere++;
     else if (path === null)
       refused.push({
         what: address ?? '',
@@ -62,12 +68,13 @@ export function proposePagesFromCsv(
     value: pageFrom(row),
     line: row.line,
   }));
-  return { ...sortOut(site, 'pages', entries, refused), known, elsewhere, unread };
+  const sorted = sortOut(site, 'pages', entries, refused);
+  return { ...sorted, known, elsewhere, unread, patterns: patternsIn(sorted.additions) };
 }
 
 /** The path of an address of the site; an address that is a path may be a pattern. */
 function pathOf({ site, hosts }: PreparedSite, address: string): string | null {
-  if (address.startsWith('/') && !address.startsWith('//')) return address;
+  if (address.startsWith('/') && !address.startsWith('//')) return asAddress(address);
   const read = readAddress(address, site, site.tidy);
   if (!read.ok || !/^https?:/i.test(address)) return null;
   return hosts.has(read.address.host) ? read.address.path : 'elsewhere';

@@ -3,7 +3,9 @@ import { isSame } from '../edits/change-value.ts';
 import { readTable } from '../formats/csv.ts';
 import { COLUMNS, redirectFrom } from '../site/redirect-columns.ts';
 import { isRecord } from '../site/schema-kinds.ts';
-import { sortOut, takeOnce } from './check-entries.ts';
+import { inWords } from '../text/list.ts';
+import { sortOut, type LineEntry } from './check-entries.ts';
+import { asAddress, isPattern } from './literally.ts';
 import type { CsvProposal } from './pages-csv.ts';
 import type { Change, NotTaken } from './proposal.ts';
 
@@ -13,35 +15,38 @@ export interface RedirectsProposal extends CsvProposal {
 }
 
 /**
- * Proposes the redirects of a CSV file. One with the same `from` and `when` as a redirect of the site
- * file changes that one; status codes are taken for kinds.
+ * Proposes the redirects of a CSV file. One from the same address with the same `when` as a redirect of the
+ * site file changes that one; status codes are taken for kinds. Addresses are taken literally unless they are
+ * clearly patterns; of two rows that lead from one address to different ones, neither is taken.
  *
  * @param site the site file as plain values
  * @throws CsvProblem
  */
 export function proposeRedirectsFromCsv(site: SiteValue, text: string): RedirectsProposal {
   const { rows, unread } = readTable(text, COLUMNS, 'from');
+  const ignoreCase = !isCaseKept(site);
   const there = new Map(
     (Array.isArray(site['redirects']) ? (site['redirects'] as unknown[]) : [])
       .filter(isRecord)
-      .map((redirect) => [keyOf(redirect), redirect]),
+      .map((redirect) => [keyOf(redirect, ignoreCase), redirect]),
   );
   const refused: NotTaken[] = [];
-  const taken = new Map<string, { value: Readonly<Record<string, unknown>>; line: number }>();
+  const byKey = new Map<string, Taken[]>();
   for (const row of rows) {
-    const value = redirectFrom(row);
-    const what = String(row.values.from);
-    takeOnce(taken, refused, keyOf(value), { value, line: row.line }, what);
+    const { line, problem } = row;
+    if (problem !== null) {
+      refused.push({ what: row.values.from ?? '', line, why: problem });
+      continue;
+    }
+    const value = literally(redirectFrom(row));
+    const key = keyOf(value, ignoreCase);
+    byKey.set(key, [...(byKey.get(key) ?? []), { value, line, from: row.values.from ?? '' }]);
   }
-  const entries = [...taken.values()].map(({ value, line }) => ({
-    name: typeof value['from'] === 'string' ? value['from'] : '',
-    value,
-    line,
-  }));
+  const entries = [...byKey.values()].flatMap((same) => chosen(same, refused));
   const sorted = sortOut(site, 'redirects', entries, refused);
   const values = sorted.additions.map((addition) => ({
     addition,
-    was: there.get(keyOf(addition.value as Readonly<Record<string, unknown>>)),
+    was: there.get(keyOf(addition.value as Readonly<Record<string, unknown>>, ignoreCase)),
   }));
   return {
     additions: values.filter(({ was }) => was === undefined).map(({ addition }) => addition),
@@ -55,8 +60,55 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
     elsewhere: 0,
     refused: sorted.refused,
     unread,
+    patterns: entries.filter(({ name }) => isPattern(name)).map(({ name }) => name),
   };
 }
 
-const keyOf = (redirect: Readonly<Record<string, unknown>>): string =>
-  JSON.stringify([redirect['from'], redirect['when'] ?? null]);
+interface Taken {
+  readonly value: Readonly<Record<string, unknown>>;
+  readonly line: number;
+  readonly from: string;
+}
+
+/** Of rows from one address, the one that is meant: none where they lead to different addresses. */
+function chosen(same: readonly Taken[], refused: NotTaken[]): LineEntry[] {
+  const [first, ...others] = same as [Taken, ...Taken[]];
+  const differing = others.filter(({ value }) => value['to'] !== first.value['to']);
+  const why = (line: number): string | null => {
+    if (differing.length === 0)
+      return line === first.line ? null : `It stands on line ${first.line} already.`;
+    const lines = same.filter((one) => one.line !== line).map((one) => one.line);
+    return `Line ${inWords(lines.map(String))} leads from the same address to another one: keep one of them.`;
+  };
+  return same.flatMap(({ value, line, from }) => {
+    const reason = why(line);
+    if (reason !== null) refused.push({ what: from, line, why: reason });
+    return reason === null ? [{ name: String(value['from'] ?? ''), value, line }] : [];
+  });
+}
+
+/** A redirect whose addresses are taken literally, unless it is clearly one between patterns. */
+function literally(value: Readonly<Record<string, unknown>>): Readonly<Record<string, unknown>> {
+  const { from, to } = value;
+  if (typeof from !== 'string' || isPattern(from)) return value;
+  return {
+    ...value,
+    from: asAddress(from),
+    ...(typeof to === 'string' ? { to: asAddress(to) } : {}),
+  };
+}
+
+/** What two redirects have in common of which only one can apply: the address, however it is spelled, and for whom. */
+function keyOf(redirect: Readonly<Record<string, unknown>>, ignoreCase: boolean): string {
+  const from = redirect['from'];
+  const [, path = '', query = ''] =
+    typeof from === 'string' ? /^([^?]*)(.*)$/s.exec(from)! : [null, String(from)];
+  const spelled = path.length > 1 ? path.replace(/\/$/, '') : path;
+  const cased = ignoreCase ? spelled.toLowerCase() : spelled;
+  return JSON.stringify([cased + query, redirect['when'] ?? null]);
+}
+
+function isCaseKept({ site }: SiteValue): boolean {
+  const tidy = isRecord(site) ? site['tidy'] : null;
+  return isRecord(tidy) && tidy['case'] === 'keep';
+}

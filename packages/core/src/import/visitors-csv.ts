@@ -33,7 +33,8 @@ export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvPropos
   let known = 0;
   for (const row of rows) {
     const { name } = row.values;
-    if (name === undefined) refused.push({ what: '', line: row.line, why: 'It has no name.' });
+    if (row.problem !== null) refused.push({ what: name ?? '', line: row.line, why: row.problem });
+    else if (name === undefined) refused.push({ what: '', line: row.line, why: 'It has no name.' });
     else if (Object.hasOwn(there, name)) known++;
     else takeOnce(taken, refused, name, row);
   }
@@ -42,7 +43,13 @@ export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvPropos
     value: visitorFrom(row),
     line: row.line,
   }));
-  return { ...sortOut(site, 'visitors', entries, refused), known, elsewhere: 0, unread };
+  return {
+    ...sortOut(site, 'visitors', entries, refused),
+    known,
+    elsewhere: 0,
+    unread,
+    patterns: [],
+  };
 }
 
 function visitorFrom({ values }: Row<Column>): unknown {

@@ -51,12 +51,33 @@ export function parseTarget(text: string): Target {
   };
 }
 
-/** Cuts an address at the question mark that begins its query: one behind a group means something else. */
+/** What stands in an address with pieces, one after the other; a question mark behind a piece belongs to it. */
+const PIECES = /\\.|:[\p{ID_Start}$_][\p{ID_Continue}$_]*\??|[)}*]\??|\?/gsu;
+
+/**
+ * Cuts an address at the question mark that begins its query. As in the constructor string of the URL Pattern
+ * Standard, one behind a group makes the group optional, and an escaped one begins the query there.
+ */
 export function splitQuery(text: string): [path: string, query: string | null] {
   if (!text.includes('?')) return [text, null];
-  const question = /(?<![\\)}*]|:[\p{ID_Start}$_][\p{ID_Continue}$_]*)\?/u.exec(text);
-  if (!question) return [text, null];
-  return [text.slice(0, question.index), text.slice(question.index + 1)];
+  for (const { 0: piece, index } of text.matchAll(PIECES))
+    if (piece === '?' || piece === '\\?')
+      return [text.slice(0, index), text.slice(index + piece.length)];
+  return [text, null];
+}
+
+/**
+ * Finds a question mark that makes a group optional where a query seems to be meant, as in `/a/:y?q=:v`.
+ * @returns where it stands; null where there is none
+ */
+export function misreadQuery(text: string): number | null {
+  const [path] = splitQuery(text);
+  for (const { 0: piece, index } of path.matchAll(PIECES)) {
+    const end = index + piece.length;
+    if (piece.length > 1 && piece.endsWith('?') && /^[\w.~-]+=/.test(path.slice(end)))
+      return end - 1;
+  }
+  return null;
 }
 
 /** The names of all groups that a target wants to have filled. */

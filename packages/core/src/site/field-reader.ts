@@ -6,7 +6,13 @@ import { formOf, literalOf, type Pattern } from '../pattern/pattern.ts';
 import { normalizePattern } from '../pattern/normalize.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { parseQuery, type QueryPiece } from '../pattern/query.ts';
-import { groupsWanted, parseTarget, splitQuery, type Target } from '../pattern/target.ts';
+import {
+  groupsWanted,
+  parseTarget,
+  misreadQuery,
+  splitQuery,
+  type Target,
+} from '../pattern/target.ts';
 import { pieceName } from '../pattern/turn-round.ts';
 import { didYouMean } from '../text/nearest.ts';
 import { readInstant } from '../time/instant.ts';
@@ -73,6 +79,7 @@ export class FieldReader extends ConditionReader {
     text: string,
     path: Path,
   ): { host: string | null; pattern: Pattern; asked: readonly QueryPiece[] } | null {
+    if (this.hasMisreadQuery(text, path)) return null;
     const [address, query] = splitQuery(text);
     const asked = query === null ? NOTHING : parseQuery(query);
     if (asked === null) {
@@ -108,8 +115,22 @@ export class FieldReader extends ConditionReader {
     return strangers.length === 0;
   }
 
+  private hasMisreadQuery(text: string, path: Path): boolean {
+    const at = misreadQuery(text);
+    if (at === null) return false;
+    const right = `${text.slice(0, at)}\\${text.slice(at)}`;
+    this.patternError(
+      path,
+      at,
+      'The "?" makes the piece before it optional, and what follows is no query.',
+      `Write "${right}" if the query begins here.`,
+    );
+    return true;
+  }
+
   /** Where a redirect leads. */
   target(text: string, path: Path): Target | null {
+    if (this.hasMisreadQuery(text, path)) return null;
     try {
       return parseTarget(text);
     } catch (error) {

@@ -1,7 +1,7 @@
 import { isCollection, isMap, type Document, type Node } from 'yaml';
 import { parseYaml } from './parse-yaml.ts';
 import type { PatchOperation } from './problem.ts';
-import { endOf, indentationOf, inFlow, lineAfter, lineFor } from './yaml-lines.ts';
+import { blockFor, endOf, indentationOf, inFlow, lineAfter, lineFor } from './yaml-lines.ts';
 import { childOf, nodeAt, stepsOf, type Child } from './yaml-pointer.ts';
 
 /** The library's own test for keys that stand twice compares each with all others. */
@@ -79,6 +79,9 @@ export function removal(text: string, child: Child): Splice {
   return { start, end, written: '' };
 }
 
+/** A part of a site file that would be longer has a line for each of its entries. */
+const LONGEST_LINE = 100;
+
 /** Writes one collection anew, on one line, and nothing around it. */
 export function rewrite(
   text: string,
@@ -97,6 +100,11 @@ export function rewrite(
   const [start, end] = node.range;
   change(node);
   const line = written(document, node.toJS(document));
+  const isLong = wasFlow && steps.length === 1 && !isJson(document) && line.length > LONGEST_LINE;
+  if (isLong && text.slice(end).startsWith('\n'))
+    return (
+      text.slice(0, start).trimEnd() + blockFor(node.toJS(document), '  ') + text.slice(end + 1)
+    );
   if (wasFlow) return text.slice(0, start) + line + text.slice(end);
   const before = text.slice(0, start).trimEnd();
   return `${before} ${line}${text[end - 1] === '\n' ? '\n' : ''}${text.slice(end)}`;

@@ -32,12 +32,19 @@ export function readRedirectList(text: string, file: string): RedirectList {
   const places = placesIn(table, text, file);
   const errors = new ErrorList(file, problems, places);
   const entries = table.rows.flatMap((row, position): [number, Entry][] => {
+    if (row.problem !== null) return [];
     const entry = redirectFrom(row);
     const isRight =
       isPlain(row) || hasShape(redirectSchema, entry, ['redirects', position], errors);
     return isRight ? [[position, entry as Entry]] : [];
   });
   return { entries, places, errors };
+}
+
+/** What is wrong with a row, and what would be right. */
+function twoSentences(text: string): [message: string, remedy: string] {
+  const end = text.indexOf('. ') + 1;
+  return [text.slice(0, end), text.slice(end + 1)];
 }
 
 /** Nearly all rows have nothing but these, and need no schema to be seen to be right. */
@@ -66,6 +73,8 @@ function tableOf(text: string, file: string, problems: SiteError[]): Table<Colum
         `"${name}" is not a column of a list of redirects.`,
         `The columns are ${Object.keys(COLUMNS).join(', ')}.`,
       );
+    for (const { line, problem } of table.rows)
+      if (problem !== null) complain(line, ...twoSentences(problem));
     return table;
   } catch (error) {
     if (!(error instanceof CsvProblem)) throw error;

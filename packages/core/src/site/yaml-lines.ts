@@ -36,6 +36,14 @@ export function lineFor(entry: unknown, indentation: string): string {
   return indentation + document.toString({ lineWidth: 0 });
 }
 
+/** Writes a map or list with a line for each of its entries, and behind its name: nothing that is long stays on one line. */
+export function blockFor(value: unknown, indentation: string): string {
+  const entries: readonly unknown[] = Array.isArray(value)
+    ? value.map((item: unknown) => [item])
+    : Object.entries(value as Record<string, unknown>).map(([name, item]) => ({ [name]: item }));
+  return `\n${entries.map((entry) => lineFor(entry, indentation)).join('')}`;
+}
+
 /** Where the last entry of a collection ends. */
 export function endOf(parent: Collection): number {
   const last = parent.items.at(-1) as Node | Pair<Node, Node | null>;
