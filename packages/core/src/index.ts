@@ -65,3 +65,4 @@ export { GUEST, summarize, type Attribute, type Purchase, type Visitor } from '.
 export { readInstant, printInstant } from './time/instant.ts';
 export { OUTCOMES, redirectsOf, visit, type Hop, type Outcome, type Visit } from './visit/visit.ts';
 export { addressesIn, visitList, type ListedVisit } from './visit/visit-list.ts';
+export { inWords } from './text/list.ts';

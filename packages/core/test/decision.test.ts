@@ -249,9 +249,15 @@ gates:
     expect(brief(ask(shop, '/map'))).toEqual(['block', 303, '/shop/permit']);
     expect(ask(shop, '/both').content).toMatchObject({
       is: 'offers',
-      offers: [{ product: 'permit' }, { product: 'pass' }],
+      choices: [[{ product: 'permit' }], [{ product: 'pass' }]],
     });
     expect(brief(ask(shop, '/all'))).toEqual(['block', 403, null]);
+    expect(ask(shop, '/all').content).toMatchObject({
+      choices: [[{ product: 'permit' }, { product: 'pass' }]],
+    });
+    expect(ask(shop, '/all').reasons.find(({ verdict }) => verdict === 'refused')?.text).toContain(
+      ': offered ',
+    );
     const hasPass = someone({
       bought: [{ product: 'pass', from: null, until: null, refunded: false, paused: false }],
     });
@@ -396,16 +402,19 @@ test('a page may ask to be asked for again, and not to be listed', () => {
 test('words where nothing is have pieces of the address, and the steps beyond the section', () => {
   const prepared = site(
     `pages: { /: Home, "/course/:lesson": { missing-unless: path.lesson <= 12 } }
-not-found: [{ under: /course, say: "No lesson {path.lesson}; {rest}; {rest.1} and {rest.2}; {other}" }]`,
+not-found: [{ under: /course, say: "No lesson {path.lesson}; {rest}. See {rest}; {rest.1} and {rest.2}; {other}. Lost? You asked {query.q}." }]`,
   );
   const words = (address: string) => ask(prepared, address).content;
   expect(words('/course/13')).toEqual({
     is: 'words',
-    text: 'No lesson 13; 13; 13 and ; {other}',
+    text: 'No lesson 13; 13. Lost?',
+  });
+  expect(words('/course/13?q=%3Cb%3E%26')).toMatchObject({
+    text: 'No lesson 13; 13. Lost? You asked <b>&.',
   });
   expect(words('/course/caf%C3%A9/%3Cb%3E')).toEqual({
     is: 'words',
-    text: 'No lesson ; café/<b>; café and <b>; {other}',
+    text: 'See café/<b>; café and <b>; {other}. Lost?',
   });
 });
 

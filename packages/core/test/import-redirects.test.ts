@@ -53,8 +53,16 @@ describe('redirects of a list', () => {
     const { additions, refused } = proposed('from,to\n/a,/new\n/A/,/\n/b,/new\n/b,/new\n');
     expect(additions.map(({ name }) => name)).toEqual(['/b']);
     expect(refused).toEqual([
-      { what: '/a', line: 2, why: expect.stringContaining('Line 3 leads from the same address') },
-      { what: '/A/', line: 3, why: expect.stringContaining('Line 2 leads from the same address') },
+      {
+        what: '/a',
+        line: 2,
+        why: expect.stringContaining('Line 3 leads from the same address') as string,
+      },
+      {
+        what: '/A/',
+        line: 3,
+        why: expect.stringContaining('Line 2 leads from the same address') as string,
+      },
       { what: '/b', line: 5, why: 'It stands on line 4 already.' },
     ]);
     const keeps = SITE.replace('}', ', tidy: { case: keep } }');

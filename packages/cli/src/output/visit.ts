@@ -41,7 +41,9 @@ function inWords(content: Content): string {
     case 'wait':
       return `${content.text === null ? 'a page' : `“${content.text}”`}, and a link to ${content.to}`;
     case 'offers':
-      return content.offers.map(({ title, buyAt }) => `${title} at ${buyAt}`).join(', ');
+      return content.choices
+        .map((set) => set.map(({ title, buyAt }) => `${title} at ${buyAt}`).join(' and '))
+        .join(', or ');
   }
 }
 

@@ -75,9 +75,14 @@ export function Shown({ content }: { content: Content }) {
     case 'offers':
       return (
         <ul className="plain">
-          {content.offers.map(({ product, title, buyAt }) => (
-            <li key={product}>
-              {title} at <code>{buyAt}</code>
+          {content.choices.map((set) => (
+            <li key={set.map(({ product }) => product).join(' ')}>
+              {set.map(({ product, title, buyAt }, i) => (
+                <span key={product}>
+                  {i > 0 && ' and '}
+                  {title} at <code>{buyAt}</code>
+                </span>
+              ))}
             </li>
           ))}
         </ul>

@@ -25,8 +25,16 @@ export type Content =
     }
   | {
       readonly is: 'offers';
-      readonly offers: readonly { product: string; title: string; buyAt: string }[];
+      /** The choices; of each, all products are needed. */
+      readonly choices: readonly (readonly Offer[])[];
     };
+
+/** A product that is sold, and where. */
+export interface Offer {
+  readonly product: string;
+  readonly title: string;
+  readonly buyAt: string;
+}
 
 export interface Request {
   readonly method: string;

@@ -1,4 +1,5 @@
 import type { Address } from '../address/address.ts';
+import type { Condition } from '../condition/condition.ts';
 import { printCondition } from '../condition/print.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { decodePathText } from '../pattern/canonical.ts';
@@ -10,6 +11,7 @@ import { inWords } from '../text/list.ts';
 import { called, holds, isView, type Content, type Deciding, type Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
 import { answerMissing } from './not-found.ts';
+import { smallestOffers } from './offer.ts';
 import { signInLocation } from './sign-in.ts';
 
 const OPEN: Reason = {
@@ -154,12 +156,7 @@ function admit(on: Deciding, gate: Gate, isAdmitted: boolean): void {
   on.reasons.push(reason(gate, 'admitted', text));
 }
 
-function turnAway(
-  on: Deciding,
-  { rule: gate, groups }: Match<Gate>,
-  path: Groups,
-  query: string,
-): Ending {
+function turnAway(on: Deciding, { rule: gate }: Match<Gate>, path: Groups, query: string): Ending {
   const step =
     gate.otherwise.find(({ who }) => holds(on, who, path, { query })) ??
     defaultStep(on.visitor.guest, on.prepared.site);
@@ -180,9 +177,14 @@ function turnAway(
       return { outcome: 'block', status: 303, location: step.to };
     case 'hide':
       leave('told that there is no such page');
-      return answerMissing(on, groups);
+      return answerMissing(on);
     case 'offer':
-      return offer(on, (visitor) => holds(on, gate.admit, path, { visitor, query }), leave);
+      return offer(
+        on,
+        gate.admit,
+        (visitor) => holds(on, gate.admit, path, { visitor, query }),
+        leave,
+      );
     case 'refuse':
       leave('refused');
       return { outcome: 'block', status: 403, content: contentOf(step) };
@@ -204,33 +206,22 @@ function contentOf({ show, say }: { show: string | null; say: string | null }): 
 /** Leads to where the products that would admit are sold: straight there when it is one. */
 function offer(
   on: Deciding,
+  admit: Condition,
   admits: (visitor: Visitor) => boolean,
   leave: (what: string) => void,
 ): Ending {
-  const offers = Object.entries(on.prepared.site.products).flatMap(
-    ([product, { title, buyAt }]) => {
-      const bought = [
-        ...on.visitor.bought,
-        { product, from: null, until: null, refunded: false, paused: false },
-      ];
-      const buyer = { ...on.visitor, guest: false, bought };
-      return buyAt !== null && admits(buyer) ? [{ product, title, buyAt }] : [];
-    },
-  );
-  const [only] = offers;
+  const { site, names } = on.prepared;
+  const choices = smallestOffers(site.products, admit, names, on.visitor, admits);
+  const [only] = choices;
   if (only === undefined) {
     leave('refused, for nothing that is sold would admit');
     return { outcome: 'block', status: 403 };
   }
-  leave(
-    `offered ${inWords(
-      offers.map(({ title }) => title),
-      'or',
-    )}`,
-  );
-  if (offers.length > 1)
-    return { outcome: 'block', status: 403, content: { is: 'offers', offers } };
-  return { outcome: 'block', status: 303, location: only.buyAt };
+  const together = choices.map((set) => inWords(set.map(({ title }) => title)));
+  leave(`offered ${inWords(together, 'or')}`);
+  return choices.length === 1 && only.length === 1
+    ? { outcome: 'block', status: 303, location: only[0]!.buyAt }
+    : { outcome: 'block', status: 403, content: { is: 'offers', choices } };
 }
 
 function signIn(on: Deciding): Ending {

@@ -44,7 +44,7 @@ export function unlessHidden(on: Deciding, redirect: Ending): Ending {
       text: `What this address leads to is hidden from ${called(on.visitor)}.`,
       place: null,
     });
-    return answerMissing(on, {});
+    return answerMissing(on);
   }
   return redirect;
 }

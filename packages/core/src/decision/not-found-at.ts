@@ -19,7 +19,7 @@ export function notFoundAt(
   const on = decidingAt(prepared, { method: 'GET', address }, visitor, at);
   const read = readAddress(address, prepared.site, prepared.site.tidy);
   if (read.ok) on.address = read.address;
-  const { status, content = null } = answerMissing(on, {});
+  const { status, content = null } = answerMissing(on);
   return { status, content };
 }
 

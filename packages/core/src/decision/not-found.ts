@@ -14,15 +14,13 @@ const PLAIN: Reason = {
 };
 
 /** Answers for what is not there with the nearest not-found rule. Always ends. */
-export function notFoundStage(on: Deciding): Ending {
-  return answerMissing(on, on.found?.groups ?? {});
-}
+export const notFoundStage = (on: Deciding): Ending => answerMissing(on);
 
 /**
  * The answer where nothing is. A gate that hides a page gives it too, so that a hidden page and a
  * missing one can't be told apart.
  */
-export function answerMissing(on: Deciding, groups: Groups): Ending {
+export function answerMissing(on: Deciding): Ending {
   const [match] = lookUp(on.prepared.notFound, on.address.path);
   if (match === undefined) {
     on.reasons.push(PLAIN);
@@ -36,13 +34,8 @@ export function answerMissing(on: Deciding, groups: Groups): Ending {
     text: `Nothing is here; the not-found rule under ${rule.name} says what is shown.`,
     place: rule.place,
   });
-  const content: Content =
-    rule.show === null
-      ? {
-          is: 'words',
-          text: fillWords(rule.say ?? '', { ...match.groups, ...groups }, remainder(on, match)),
-        }
-      : { is: 'page', address: rule.show };
+  const content: Content | null =
+    rule.show === null ? wordsOf(on, match) : { is: 'page', address: rule.show };
   return { outcome: 'missing', status: rule.status, content };
 }
 
@@ -53,13 +46,46 @@ function remainder(on: Deciding, { rule }: Match<NotFoundRule>): string[] {
   return on.address.path.split('/').slice(depth + 1);
 }
 
-/** Values stand in the words as plain text; whoever shows them as HTML escapes the whole. */
-function fillWords(words: string, groups: Groups, rest: readonly string[]): string {
-  return words
-    .replace(/\{path\.([^}]+)\}/g, (_, name: string) => decodePathText(groups[name] ?? ''))
-    .replace(/\{rest(?:\.([1-9]\d?))?\}/g, (_, step?: string) =>
-      step === undefined
-        ? rest.map(decodePathText).join('/')
-        : decodePathText(rest[Number(step) - 1] ?? ''),
+/** The words of a rule; null where every sentence wants something that is absent. */
+function wordsOf(on: Deciding, match: Match<NotFoundRule>): Content | null {
+  const values = { ...match.groups, ...groupsAt(on) };
+  const rest = remainder(on, match).map(decodePathText);
+  const query = new URLSearchParams(on.address.query);
+  const valueOf = (kind: string, name: string): string | null | undefined => {
+    if (kind === 'query') return query.get(name);
+    if (kind === 'path') return name in values ? decodePathText(values[name]!) : undefined;
+    return name === '' ? rest.join('/') : rest[Number(name) - 1];
+  };
+  const text = fillWords(match.rule.say ?? '', valueOf);
+  return text === '' ? null : { is: 'words', text };
+}
+
+/** What a page at this address matches, whether it is there or not: what is hidden says the same as what is missing. */
+function groupsAt({ prepared: { pages }, address, served }: Deciding): Groups {
+  const asked = lookUp(pages, address.path)[0]?.groups;
+  return asked ?? (served?.address ? lookUp(pages, served.address.path)[0]?.groups : null) ?? {};
+}
+
+const SLOT = /\{(path|query|rest)(?:\.([^}]+))?\}/g;
+
+/**
+ * Fills words with values, as plain text: whoever shows them as HTML escapes the whole. A sentence that wants
+ * a value that is absent is left out.
+ */
+function fillWords(
+  words: string,
+  valueOf: (kind: string, name: string) => string | null | undefined,
+): string {
+  const sentences = words.split(/(?<=[.!?…])\s+/);
+  const filled = sentences.map((sentence) => {
+    const isWhole = [...sentence.matchAll(SLOT)].every(([, kind, name = '']) =>
+      valueOf(kind!, name),
     );
+    if (!isWhole) return null;
+    return sentence.replace(
+      SLOT,
+      (_, kind: string, name = '') => valueOf(kind, String(name)) ?? '',
+    );
+  });
+  return filled.filter((sentence) => sentence !== null).join(' ');
 }

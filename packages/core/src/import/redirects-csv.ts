@@ -83,9 +83,11 @@ function chosen(same: readonly Taken[], refused: NotTaken[]): LineEntry[] {
   return same.flatMap(({ value, line, from }) => {
     const reason = why(line);
     if (reason !== null) refused.push({ what: from, line, why: reason });
-    return reason === null ? [{ name: String(value['from'] ?? ''), value, line }] : [];
+    return reason === null ? [{ name: textOf(value['from']), value, line }] : [];
   });
 }
+
+const textOf = (value: unknown): string => (typeof value === 'string' ? value : '');
 
 /** A redirect whose addresses are taken literally, unless it is clearly one between patterns. */
 function literally(value: Readonly<Record<string, unknown>>): Readonly<Record<string, unknown>> {
@@ -100,9 +102,7 @@ function literally(value: Readonly<Record<string, unknown>>): Readonly<Record<st
 
 /** What two redirects have in common of which only one can apply: the address, however it is spelled, and for whom. */
 function keyOf(redirect: Readonly<Record<string, unknown>>, ignoreCase: boolean): string {
-  const from = redirect['from'];
-  const [, path = '', query = ''] =
-    typeof from === 'string' ? /^([^?]*)(.*)$/s.exec(from)! : [null, String(from)];
+  const [, path = '', query = ''] = /^([^?]*)(.*)$/s.exec(textOf(redirect['from']))!;
   const spelled = path.length > 1 ? path.replace(/\/$/, '') : path;
   const cased = ignoreCase ? spelled.toLowerCase() : spelled;
   return JSON.stringify([cased + query, redirect['when'] ?? null]);

@@ -1,4 +1,4 @@
-import type { Content } from '@kleidon/core';
+import { inWords, type Content } from '@kleidon/core';
 
 /** What a page of our own says. */
 export interface OwnPage {
@@ -27,8 +27,15 @@ export function ownPage(status: number, content: Content | null): OwnPage {
     case 'offers':
       return {
         ...usual,
-        words: 'One of these would open this page:',
-        links: content.offers.map(({ title, buyAt }) => ({ address: buyAt, title })),
+        words: content.choices.some(({ length }) => length > 1)
+          ? `${inWords(
+              content.choices.map((set) => inWords(set.map(({ title }) => title))),
+              'or',
+            )} would open this page:`
+          : 'One of these would open this page:',
+        links: [...new Map(content.choices.flat().map((one) => [one.product, one])).values()].map(
+          ({ title, buyAt }) => ({ address: buyAt, title }),
+        ),
       };
     case 'wait':
       return {

@@ -1,0 +1,75 @@
+import { walk, type Condition } from '../condition/condition.ts';
+import type { Names } from '../condition/evaluate.ts';
+import type { Product } from '../site/site.ts';
+import type { Visitor } from '../site/visitor.ts';
+import type { Offer } from './decision.ts';
+
+/** More products than these are not looked at together: nobody buys so many to see a page. */
+const MOST_TOGETHER = 4;
+const MOST_PRODUCTS = 12;
+
+/**
+ * The smallest sets of products that would admit a visitor, were all of a set bought: none of them has
+ * another one in it. The fewest products come first.
+ *
+ * @param admit the condition that must hold
+ * @param admits whether it holds for a visitor
+ */
+export function smallestOffers(
+  products: Readonly<Record<string, Product>>,
+  admit: Condition,
+  names: Names,
+  visitor: Visitor,
+  admits: (visitor: Visitor) => boolean,
+): Offer[][] {
+  const sold = productsIn(admit, names)
+    .flatMap((product): Offer[] => {
+      const { title, buyAt } = products[product] ?? {};
+      return title !== undefined && buyAt != null ? [{ product, title, buyAt }] : [];
+    })
+    .slice(0, MOST_PRODUCTS);
+  const found: Offer[][] = [];
+  for (let size = 1; size <= Math.min(MOST_TOGETHER, sold.length); size++)
+    for (const set of subsets(sold, size)) {
+      const isLarger = found.some((smaller) => smaller.every((one) => set.includes(one)));
+      if (!isLarger && admits(buyerOf(visitor, set))) found.push(set);
+    }
+  return found;
+}
+
+/** The products that a condition asks for, audiences opened; in the order in which it names them. */
+function productsIn(condition: Condition, names: Names, seen = new Set<string>()): string[] {
+  const products: string[] = [];
+  walk(condition, (inner) => {
+    if (inner.is === 'bought') products.push(inner.product);
+    const audience = inner.is === 'audience' ? names.audiences.get(inner.name) : undefined;
+    if (inner.is !== 'audience' || !audience || seen.has(inner.name)) return;
+    seen.add(inner.name);
+    products.push(...productsIn(audience, names, seen));
+  });
+  return [...new Set(products)];
+}
+
+function* subsets<T>(items: readonly T[], size: number, from = 0): Generator<T[]> {
+  if (size === 0) {
+    yield [];
+    return;
+  }
+  for (let i = from; i <= items.length - size; i++)
+    for (const rest of subsets(items, size - 1, i + 1)) yield [items[i]!, ...rest];
+}
+
+const buyerOf = (visitor: Visitor, set: readonly Offer[]): Visitor => ({
+  ...visitor,
+  guest: false,
+  bought: [
+    ...visitor.bought,
+    ...set.map(({ product }) => ({
+      product,
+      from: null,
+      until: null,
+      refunded: false,
+      paused: false,
+    })),
+  ],
+});
