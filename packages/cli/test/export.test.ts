@@ -51,9 +51,10 @@ describe('what search engines read', () => {
   test.each([
     ['the sample site', SAMPLE],
     ['a site of odd addresses', write('odd.site.yaml', ODD)],
-  ])('agrees with the grid about every page of %s, and names no closed one', async (_, file) => {
-    const [robots, sitemap] = await Promise.all([
+  ])('agrees with the grid about every page of %s', async (_, file) => {
+    const [robots, revealing, sitemap] = await Promise.all([
       kleidon(['export', 'robots', '--file', file]),
+      kleidon(['export', 'robots', '--disallow-closed', '--file', file]),
       kleidon(['export', 'sitemap', '--file', file]),
     ]);
     const { rows } = await json<Grid>(['grid', '--file', file, '--visitor', 'gale']).catch(
@@ -61,29 +62,33 @@ describe('what search engines read', () => {
     );
     const text = readFileSync(file, 'utf8');
     const site = /address: (https:\/\/[\w.]+)/.exec(text)![1]!;
-    const read = parse(`${site}/robots.txt`, robots.out);
-    const { locations } = readSitemap(sitemap.out);
-    const listed = new Set(locations.map((one) => new URL(one).pathname));
+    const [open, closing] = [robots, revealing].map(({ out }) => parse(`${site}/robots.txt`, out));
+    const listed = new Set(readSitemap(sitemap.out).locations.map((one) => new URL(one).pathname));
     expect(rows.length).toBeGreaterThan(10);
     for (const { address, visited, cells } of rows) {
-      const cell = cells['gale']!;
-      const isUnlisted = text.includes(`${address}: { title`)
-        ? new RegExp(
-            `^ {2}${address.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}: .*listed: no`,
-            'm',
-          ).test(text)
-        : address === '/register';
-      const isOpen = cell.outcome === 'reach' && cell.hops === 0 && !isUnlisted;
+      const { outcome, hops } = cells['gale']!;
       const url = site + visited;
-      expect([address, read.isAllowed(url, 'anybot')]).toEqual([address, isOpen]);
-      const isPattern = /:|\(|\/\*$/.test(address);
-      if (!isPattern)
+      // Crawlers see redirects, and what is not to be listed says so itself.
+      expect([address, open!.isAllowed(url, 'anybot')]).toEqual([address, true]);
+      if (outcome === 'reach' && hops === 0 && !isUnlisted(text, address))
+        expect([address, closing!.isAllowed(url, 'anybot')]).toEqual([address, true]);
+      if (outcome === 'sign-in' || outcome === 'block')
+        expect([address, closing!.isAllowed(url, 'anybot')]).toEqual([address, false]);
+      const isOpen = outcome === 'reach' && hops === 0 && !isUnlisted(text, address);
+      if (!/:|\(|\/\*$/.test(address))
         expect([address, listed.has(new URL(url).pathname)]).toEqual([address, isOpen]);
     }
-    for (const closed of ['trustees', 'register', 'hidden', 'crew/rota', 'draft'])
+    for (const closed of ['trustees', 'register', 'hidden', 'crew', 'draft'])
       expect(robots.out).not.toContain(closed);
-    expect(robots.out).toContain(`Sitemap: ${site}/sitemap.xml`);
+    expect(robots.out).toBe(`User-agent: *\nAllow: /\n\nSitemap: ${site}/sitemap.xml\n`);
+    expect(robots.err).toBe('');
+    expect(revealing.err).toContain('tells everyone which sections are closed');
   });
+
+  function isUnlisted(text: string, address: string): boolean {
+    const key = address.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+    return new RegExp(`^ {2}['"]?${key}['"]?: .*listed: no`, 'm').test(text);
+  }
 
   function withGuest(file: string): string {
     return write(
@@ -121,20 +126,23 @@ describe('redirects as CSV', () => {
         '301;/x/:gone;/y/:here;',
         'maybe;/x;/z;',
         '301;;/empty;',
+        '302;/about;/birds-3;',
       ].join('\n'),
     );
     const command = ['import', 'csv', 'redirects', csv, '--file', file];
     const dry = await kleidon([...command, '--dry-run']);
+    expect(dry.code).toBe(1);
     expect(dry.out.split('\n')).toEqual([
-      '+ redirect /birds-2 from: /birds-2, to: /about, kind: temporary',
+      '+ redirect /birds-3 from: /birds-3, to: /about, kind: temporary',
       expect.stringMatching(/^~ redirect \/hides .* becomes .*note: moved/),
-      '! line 5: /birds-2 It stands on line 3 already.',
+      '! line 3: /birds-2 Line 5 leads from the same address to another one: keep one of them.',
+      '! line 5: /birds-2 Line 3 leads from the same address to another one: keep one of them.',
       expect.stringMatching(/^! line 6: \/y\/:here "to" uses ":gone"/),
       expect.stringMatching(
         /^! line 7: \/z "kind" must be permanent or temporary|^! line 7: \/z "kind" must be/,
       ),
       expect.stringMatching(/^! line 8: \/empty "to" is missing/),
-      '1 redirect to add, 1 to change; 1 already there, 0 of other hosts, 4 refused',
+      '1 redirect to add, 1 to change; 1 already there, 0 of other hosts, 5 refused',
       `Nothing was written to ${file}.`,
       '',
     ]);
@@ -142,7 +150,7 @@ describe('redirects as CSV', () => {
     await kleidon([...command, '--write']);
     const written = readFileSync(file, 'utf8');
     expect(written).toContain('{ from: /hides, to: /visit, kind: permanent, note: moved }\n');
-    expect(written).toContain('  - { from: /birds-2, to: /about, kind: temporary }\n');
+    expect(written).toContain('  - { from: /birds-3, to: /about, kind: temporary }\n');
     expect(written.match(/#.*$/gm)).toEqual(text.match(/#.*$/gm));
     expect((await kleidon(['check', '--file', file])).out).toContain('0 errors');
   });

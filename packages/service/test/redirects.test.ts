@@ -211,7 +211,7 @@ describe('redirects over HTTP', () => {
     const robots = await ask(`${L}/search-engines/robots.txt`);
     expect([robots.headers.get('Content-Type'), await robots.text()]).toEqual([
       'text/plain; charset=utf-8',
-      'User-agent: *\nAllow: /new$\nAllow: /other$\nDisallow: /\n\nSitemap: https://lists.example/sitemap.xml\n',
+      'User-agent: *\nAllow: /\n\nSitemap: https://lists.example/sitemap.xml\n',
     ]);
     const sitemap = await ask(`${L}/search-engines/sitemap.xml?state=live`);
     expect(await sitemap.text()).toContain('<loc>https://lists.example/other</loc>');

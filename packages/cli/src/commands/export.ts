@@ -31,8 +31,16 @@ export function addExport(program: Command): void {
   add(
     exports,
     'robots',
-    'print a robots.txt (RFC 9309) that allows the same pages, and nothing else',
-    (prepared) => [{ name: 'robots.txt', text: writeRobots(prepared, Date.now()) }],
+    'print a robots.txt (RFC 9309) that allows everything and names the sitemap',
+    (prepared, _, { disallowClosed = false }) => {
+      if (disallowClosed) process.stderr.write(REVEALS);
+      return [{ name: 'robots.txt', text: writeRobots(prepared, Date.now(), { disallowClosed }) }];
+    },
+  ).addOption(
+    new Option(
+      '--disallow-closed',
+      'also list the sections that are closed to guests, for all to read',
+    ),
   );
   add(exports, 'redirects', 'print all redirects as CSV (RFC 4180)', ({ site }, text) => {
     const { redirects } = valueOf(text);
@@ -43,15 +51,23 @@ export function addExport(program: Command): void {
   });
 }
 
+const REVEALS =
+  'Note: this robots.txt tells everyone which sections are closed. Gates protect them without it.\n';
+
+interface ExportOptions extends TargetOptions {
+  readonly folder?: string;
+  readonly disallowClosed?: boolean;
+}
+
 type Row = Readonly<Record<(typeof REDIRECT_COLUMNS)[number], string>>;
 
 function add(
   exports: Command,
   name: string,
   description: string,
-  write: (prepared: PreparedSite, text: string) => readonly EngineFile[],
-): void {
-  exports
+  write: (prepared: PreparedSite, text: string, options: ExportOptions) => readonly EngineFile[],
+): Command {
+  return exports
     .command(name)
     .description(description)
     .addOption(new Option('-f, --file <file>', 'read this site file, without a service'))
@@ -62,9 +78,9 @@ function add(
       'after',
       `\nExample:\n  kleidon export ${name} --file www.site.yaml --folder public`,
     )
-    .action(async ({ folder, ...options }: TargetOptions & { folder?: string }) => {
+    .action(async ({ folder, ...options }: ExportOptions) => {
       const target = await targetFrom(options);
-      const files = write(preparedFrom(target), target.text);
+      const files = write(preparedFrom(target), target.text, options);
       if (folder === undefined) process.stdout.write(onlyOne(files));
       else for (const file of files) writeFileSync(join(folder, file.name), file.text);
     });

@@ -3,6 +3,8 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import { literalOf, type Pattern } from '../pattern/pattern.ts';
 import type { Page } from '../site/site.ts';
 import { GUEST } from '../site/visitor.ts';
+import { decide } from '../decision/decide.ts';
+import { exampleOf } from '../site/example.ts';
 import { courseOf } from '../visit/visit.ts';
 
 /** The most addresses that the protocol allows in one file. */
@@ -46,27 +48,64 @@ function sitemapOf(root: string, entry: string, locations: readonly { loc: strin
 }
 
 /**
- * Writes a robots.txt (RFC 9309) that allows what a guest reaches and what may be listed, and nothing
- * else. Only open pages are named in it: a list of what is closed would tell everyone what there is.
+ * Writes a robots.txt (RFC 9309) that allows everything and names the sitemap. Gates protect what is closed;
+ * what a crawler may not ask for, it can't see redirects, `noindex` or style sheets of either.
+ *
+ * @param disallowClosed also lists the sections that are closed to guests: whoever reads the file then knows of them
  */
-export function writeRobots(prepared: PreparedSite, at: number): string {
-  const { protocol, host, pages } = prepared.site;
-  const open = new Set(openPages(prepared, at));
-  const closed = pages.filter((page) => !open.has(page));
-  const lines = [...open].flatMap((page) => {
-    const rule = ruleFor(page.pattern);
-    // Where a pattern would take in a page that is closed, only the address that was tried is allowed.
-    const isTooWide = closed.some(({ example }) => matches(rule, example));
-    return `Allow: ${isTooWide ? page.example : rule}$`;
-  });
+export function writeRobots(
+  prepared: PreparedSite,
+  at: number,
+  { disallowClosed = false }: { readonly disallowClosed?: boolean } = {},
+): string {
+  const { protocol, host } = prepared.site;
+  const closed = disallowClosed ? closedSections(prepared, at) : [];
   return [
     'User-agent: *',
-    ...[...new Set(lines)].sort(),
-    'Disallow: /',
+    ...closed.map((rule) => `Disallow: ${rule}`),
+    ...openWithin(prepared, closed, at).map((rule) => `Allow: ${rule}`),
+    ...(closed.length === 0 ? ['Allow: /'] : []),
     '',
     `Sitemap: ${protocol}//${host}/sitemap.xml`,
     '',
   ].join('\n');
+}
+
+/** The addresses of gates that turn guests away, as robots.txt can say them. */
+function closedSections(prepared: PreparedSite, at: number): string[] {
+  const rules = prepared.site.gates
+    .filter(({ right }) => right === 'view')
+    .flatMap(({ extents }) => extents)
+    .filter(({ pattern }) => {
+      const request = { method: 'GET', address: exampleOf(pattern, null) };
+      const { outcome, reasons } = decide(prepared, request, GUEST, at);
+      // What is hidden stays so: nothing is to be found there anyway.
+      if (outcome === 'missing') return false;
+      return reasons.some(({ stage, verdict }) => stage === 'gate' && verdict === 'refused');
+    })
+    .flatMap(({ pattern, under }) => {
+      const rule = ruleFor(pattern);
+      // A rule is for everything that begins so: /crew would be for /crewel too.
+      if (rule === '/') return under ? ['/'] : ['/$'];
+      return under ? [`${rule}$`, `${rule}/`] : [`${rule}$`];
+    });
+  const all = [...new Set(rules)].sort();
+  return all.filter((rule) => !all.some((other) => other !== rule && covers(other, rule)));
+}
+
+/** The open pages that stand in closed sections: the longer rule wins (RFC 9309, 2.2.2). */
+function openWithin(prepared: PreparedSite, closed: readonly string[], at: number): string[] {
+  const open = openPages(prepared, at)
+    .filter(({ example }) => closed.some((rule) => covers(rule, example)))
+    .map(({ pattern }) => `${ruleFor(pattern)}$`);
+  return [...new Set(open)].sort();
+}
+
+/** Whether a rule is for an address (RFC 9309, 2.2.3). */
+function covers(rule: string, address: string): boolean {
+  const pieces = rule.replace(/\$$/, '').split('*');
+  const source = pieces.map((piece) => piece.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('.*');
+  return new RegExp(`^${source}${rule.endsWith('$') ? '$' : ''}`).test(address);
 }
 
 /** The pages that a guest reaches without being sent on, and that search engines may list. */
@@ -85,8 +124,3 @@ function openPages(prepared: PreparedSite, at: number): Page[] {
  */
 const ruleFor = ({ parts }: Pattern): string =>
   parts.map((part) => (part.is === 'text' ? part.value : `${part.prefix}*${part.suffix}`)).join('');
-
-function matches(rule: string, address: string): boolean {
-  const pieces = rule.split('*').map((piece) => piece.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'));
-  return new RegExp(`^${pieces.join('.*')}$`).test(address);
-}

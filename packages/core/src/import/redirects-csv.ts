@@ -5,7 +5,7 @@ import { COLUMNS, redirectFrom } from '../site/redirect-columns.ts';
 import { isRecord } from '../site/schema-kinds.ts';
 import { inWords } from '../text/list.ts';
 import { sortOut, type LineEntry } from './check-entries.ts';
-import { asAddress, isPattern } from './literally.ts';
+import { asAddress, isPattern, patternsIn } from './literally.ts';
 import type { CsvProposal } from './pages-csv.ts';
 import type { Change, NotTaken } from './proposal.ts';
 
@@ -60,7 +60,7 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
     elsewhere: 0,
     refused: sorted.refused,
     unread,
-    patterns: entries.filter(({ name }) => isPattern(name)).map(({ name }) => name),
+    patterns: patternsIn(sorted.additions),
   };
 }
 
