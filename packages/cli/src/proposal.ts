@@ -1,12 +1,11 @@
 import { createInterface } from 'node:readline/promises';
 import { Option, type Command } from 'commander';
 import {
-  addEntries,
   inspect,
   introducedFindings,
-  planEdits,
   type Change,
   type Finding,
+  withProposed,
   type Proposal,
 } from '@kleidon/core';
 import { withTarget, type TargetOptions } from './options.ts';
@@ -47,7 +46,7 @@ export async function propose(
 ): Promise<void> {
   const { additions, changes = [] } = proposal;
   const isEmpty = additions.length + changes.length === 0;
-  const text = isEmpty ? target.text : changedText(target, proposal);
+  const text = isEmpty ? target.text : withProposed(target.text, proposal);
   const findings = isEmpty ? [] : broughtBy(target, text);
   // Whatever was refused is for someone to mend: a script must not take the rest for all of it.
   if (proposal.refused.length > 0) process.exitCode = EXIT.failed;
@@ -69,17 +68,6 @@ export async function propose(
     const hint = canAsk || options.dryRun ? '' : ' Add --write to write it.';
     return `Nothing was written to ${target.name}.${hint}`;
   });
-}
-
-/** The site file with all that is proposed. */
-function changedText(target: Target, { additions, changes = [] }: Proposed): string {
-  const edits = changes.map(({ was, value }) => ({
-    do: 'put-item' as const,
-    section: 'redirects' as const,
-    was,
-    value,
-  }));
-  return addEntries(planEdits(target.text, edits).text, additions);
 }
 
 /** What would look wrong that does not now: loops and dead ends among others. */

@@ -39,6 +39,8 @@ export interface Check {
 }
 
 export interface SavedDraft extends Check {
+  /** The findings that were not there before. */
+  readonly introduced: readonly Finding[];
   readonly site: string;
   readonly version: number;
   readonly savedAt: string;
@@ -50,6 +52,11 @@ export interface Release {
   readonly note: string;
   readonly draftVersion: number;
   readonly releasedAt: string;
+}
+
+/** A release that was just made, and what it brings that the one before had not. */
+export interface MadeRelease extends Release {
+  readonly introduced: readonly Finding[];
 }
 
 export interface ReleaseWithText extends Release {

@@ -26,6 +26,7 @@ import type {
   GridRequest,
   LandingRequest,
   Lists,
+  MadeRelease,
   Miss,
   MissesRequest,
   Names,
@@ -85,9 +86,13 @@ export interface Client {
   /** The redirects as a table, searched, filtered and sorted. */
   redirects(site: string, request: RedirectsRequest, signal?: AbortSignal): Promise<RedirectTable>;
   /** What a spreadsheet would add to the redirects, and change. */
-  proposeRedirects(site: string, state: string, csv: string): Promise<RedirectsProposal>;
+  proposeRedirects(
+    site: string,
+    state: string,
+    csv: string,
+  ): Promise<RedirectsProposal & Pick<Check, 'findings'>>;
   releases(site: string): Promise<readonly Release[]>;
-  release(site: string, version: number, note: string): Promise<Release>;
+  release(site: string, version: number, note: string): Promise<MadeRelease>;
   findRelease(site: string, number: number): Promise<ReleaseWithText>;
   check(site: string, state?: string): Promise<Check>;
   /** Checks a site file, with the lists beside the draft of a site where it has some. */
@@ -213,6 +218,12 @@ export function createClient(address: string): Client {
   const having = (version: number) => ({ 'If-Match': `"${version}"` });
   const withSignal = (signal: AbortSignal | undefined): RequestInit => (signal ? { signal } : {});
 
+  /** Asks about a state of a site and a moment, which every call has in its query. */
+  const ask = <T>(path: string, request: object, signal?: AbortSignal): Promise<T> => {
+    const { state, at: moment, ...body }: AsOf = request;
+    return post<T>(`${path}?${queryOf({ state, at: moment })}`, body, signal);
+  };
+
   const post = <T>(path: string, body: unknown, signal?: AbortSignal): Promise<T> =>
     call(path, {
       method: 'POST',
@@ -288,12 +299,12 @@ export function createClient(address: string): Client {
     names: (site, state = 'draft') => call(at(site, `/names?state=${state}`)),
     pages: async (site, state = 'draft') =>
       (await call<{ pages: ListedPage[] }>(at(site, `/pages?state=${state}`))).pages,
-    visit: (site, request, signal) => post(at(site, '/visits'), request, signal),
+    visit: (site, request, signal) => ask(at(site, '/visits'), request, signal),
     visitList: async (site, request, signal) =>
-      (await post<{ visits: ListedVisit[] }>(at(site, '/visit-lists'), request, signal)).visits,
-    visitListCsv: (site, request) =>
+      (await ask<{ visits: ListedVisit[] }>(at(site, '/visit-lists'), request, signal)).visits,
+    visitListCsv: (site, { state, at: moment, ...request }) =>
       call(
-        at(site, '/visit-lists'),
+        at(site, `/visit-lists?${queryOf({ state, at: moment })}`),
         {
           method: 'POST',
           headers: { ...json, Accept: 'text/csv' },
@@ -305,9 +316,9 @@ export function createClient(address: string): Client {
       const path = at(site, `/addresses?${queryOf(request)}`);
       return (await call<{ addresses: PageAddress[] }>(path, withSignal(signal))).addresses;
     },
-    reachedBy: (site, request) => post(at(site, '/reached-by'), request),
-    landing: (site, request) => post(at(site, '/landings'), request),
-    shown: (site, request) => post(at(site, '/shown'), request),
+    reachedBy: (site, request) => ask(at(site, '/reached-by'), request),
+    landing: (site, request) => ask(at(site, '/landings'), request),
+    shown: (site, request) => ask(at(site, '/shown'), request),
     changes: (site, id) => call(at(site, `/changes/${id}`)),
     addChange: (site, id, edit) => post(at(site, `/changes/${id}`), edit),
     dropChange: (site, id, number) =>
@@ -315,9 +326,9 @@ export function createClient(address: string): Client {
         method: 'DELETE',
       }),
     saveChanges: (site, id) => post(at(site, `/changes/${id}/save`), {}),
-    effect: (site, state, edits, signal) => post(at(site, '/effect'), { state, edits }, signal),
+    effect: (site, state, edits, signal) => ask(at(site, '/effect'), { state, edits }, signal),
     readCondition: (site, state, given, signal) =>
-      post(at(site, '/conditions'), { state, ...given }, signal),
+      ask(at(site, '/conditions'), { state, ...given }, signal),
     gateway: (site) => call(at(site, '/gateway')),
     traffic: (site, hours) => call(at(site, `/traffic?hours=${hours}`)),
     misses: (site, request = {}) => call(at(site, `/misses?${queryOf(request)}`)),
@@ -346,6 +357,12 @@ export function createClient(address: string): Client {
       return call(at(site, `/grid?${query.toString()}`), withSignal(signal));
     },
   };
+}
+
+/** What a call asks about, besides what it says in its body. */
+interface AsOf {
+  readonly state?: string | undefined;
+  readonly at?: string | undefined;
 }
 
 /** Reads an answer without content. */

@@ -215,8 +215,82 @@ describe('the HTTP interface', () => {
     });
   });
 
-  const visit = (body: unknown, headers: Record<string, string> = json) =>
-    ask('/api/sites/merrow/visits', {
+  test('takes no query parameter that is not described, in any call', async () => {
+    const refused = await ask('/api/sites/merrow/grid?stat=live&at=2026-11-23');
+    expect(await refused.clone().json()).toMatchObject({
+      errors: [
+        { parameter: 'stat', message: expect.stringContaining('Did you mean "state"?') as string },
+      ],
+    });
+    for (const [path, init] of [
+      ['/api/sites?x=1', {}],
+      ['/api/sites/merrow/draft?state=live', {}],
+      [
+        '/api/sites/merrow/visits?as=vik',
+        { method: 'POST', headers: json, body: '{"address":"/"}' },
+      ],
+      ['/api/openapi.json?x', {}],
+      ['/healthz?x=1', {}],
+    ] as const)
+      expect([path, ...(await problem(await ask(path, init)))]).toEqual([
+        path,
+        400,
+        'wrong-request',
+      ]);
+  });
+
+  test('a state and a moment are asked for in the query of every call, and nowhere else', async () => {
+    const text = 'kleidon: 1\nsite: { name: S, address: https://s.example }\n';
+    const post = (path: string, body: object) =>
+      fetch(`${service.address}/api/sites/states/${path}`, {
+        method: 'POST',
+        headers: json,
+        body: JSON.stringify(body),
+      });
+    await ask('/api/sites?id=states', {
+      method: 'POST',
+      headers: yaml,
+      body: `${text}pages: { /: Home, /later: { title: L, from: 2030-01-01 } }\n`,
+    });
+    await ask('/api/sites/states/releases', {
+      method: 'POST',
+      headers: { ...json, 'If-Match': '"1"' },
+      body: '{}',
+    });
+    await ask('/api/sites/states/draft', {
+      method: 'PUT',
+      headers: { ...yaml, 'If-Match': '"1"' },
+      body: `${text}pages: { /: Home }\nredirects: [{ from: /later, to: / }]\n`,
+    });
+    const guest = { visitor: { guest: true } };
+    const outcome = async (query: string) =>
+      (
+        (await (await post(`visits${query}`, { address: '/later', ...guest })).json()) as {
+          outcome: string;
+        }
+      ).outcome;
+    expect([
+      await outcome(''),
+      await outcome('?state=live'),
+      await outcome('?state=1&at=2031-01-01'),
+    ]).toEqual(['reach', 'missing', 'reach']);
+    for (const [path, body] of [
+      ['visits', { address: '/', ...guest }],
+      ['visit-lists', { addresses: ['/'] }],
+      ['reached-by', guest],
+      ['landings', { after: 'sign-in', ...guest }],
+      ['shown', guest],
+      ['effect', { edits: [] }],
+      ['conditions', { text: 'anyone' }],
+    ] as const) {
+      expect([path, (await post(`${path}?state=live`, body)).status]).toEqual([path, 200]);
+      expect([path, (await post(path, { ...body, state: 'live' })).status]).toEqual([path, 400]);
+      expect([path, (await post(`${path}?state=none`, body)).status]).toEqual([path, 400]);
+    }
+  });
+
+  const visit = (body: unknown, headers: Record<string, string> = json, query = '') =>
+    ask(`/api/sites/merrow/visits${query}`, {
       method: 'POST',
       headers,
       body: typeof body === 'string' ? body : JSON.stringify(body),
@@ -236,8 +310,10 @@ describe('the HTTP interface', () => {
     ],
     [{ address: '/spring-count', as: 'gale', at: '2027-04-01' }, 'reach'],
     [{ address: '/crew%2frota', as: 'gale' }, 'invalid'],
-  ])('a visit %j ends as %s', async (body, outcome) => {
-    expect(await (await visit(body)).json()).toMatchObject({ outcome });
+  ])('a visit %j ends as %s', async (asked, outcome) => {
+    const { at, ...body } = { at: undefined, ...asked };
+    const query = at === undefined ? '' : `?at=${at}`;
+    expect(await (await visit(body, json, query)).json()).toMatchObject({ outcome });
   });
 
   test.each([

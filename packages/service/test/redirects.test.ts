@@ -98,10 +98,10 @@ describe('redirects over HTTP', () => {
     expect(await isLive()).toBe(false);
     const final = async (state: string): Promise<string> =>
       (
-        await read<Visit>(`${L}/visits`, {
+        await read<Visit>(`${L}/visits?state=${state}`, {
           method: 'POST',
           headers: { 'Content-Type': 'application/json' },
-          body: JSON.stringify({ address: '/old-1', visitor: { guest: true }, state }),
+          body: JSON.stringify({ address: '/old-1', visitor: { guest: true } }),
         })
       ).final;
     expect([await final('live'), await final('draft')]).toEqual(['/new', '/other']);

@@ -7,8 +7,26 @@ import {
   lineFor,
   type Collection,
 } from '../site/yaml-lines.ts';
-import type { Addition } from './proposal.ts';
+import { planEdits } from '../edits/plan-edits.ts';
+import type { Addition, Change, Proposal } from './proposal.ts';
 import { parseYaml } from '../site/parse-yaml.ts';
+
+/** The site file with all that a proposal adds and changes. */
+export function withProposed(
+  text: string,
+  {
+    additions,
+    changes = [],
+  }: Pick<Proposal, 'additions'> & { readonly changes?: readonly Change[] },
+): string {
+  const edits = changes.map(({ was, value }) => ({
+    do: 'put-item' as const,
+    section: 'redirects' as const,
+    was,
+    value,
+  }));
+  return addEntries(planEdits(text, edits).text, additions);
+}
 
 /**
  * Adds entries to a site file, at the end of those that their part of it has. Everything else stays

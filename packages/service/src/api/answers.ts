@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { grid, OUTCOMES, visit, visitList, writeTable, type Outcome } from '@kleidon/core';
 import { alone } from '../states.ts';
 import { draftOf, fileOf, listsOf, preparedOf, sourceOf, type Context } from './context.ts';
-import { jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
+import { asOf, jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
 import { named, visitorFrom } from './visitors.ts';
@@ -33,8 +33,6 @@ const visitBody = yup
       .string()
       .default('GET')
       .matches(/^[A-Z]+$/, '"method" is an HTTP method in capitals.'),
-    at: yup.string().strict(),
-    state: state(),
   })
   .noUnknown('"${unknown}" is not a field of a visit.')
   .typeError('The body must be a JSON object.');
@@ -50,8 +48,6 @@ const visitListBody = yup
       .required('"addresses" is missing.')
       .max(MOST_ADDRESSES, `"addresses" has at most ${MOST_ADDRESSES} of them.`),
     as: yup.array(yup.string().strict().required()).strict(),
-    at: yup.string().strict(),
-    state: state(),
   })
   .noUnknown('"${unknown}" is not a field here.')
   .typeError('The body must be a JSON object.');
@@ -107,22 +103,24 @@ export function answersRouter(context: Context): Router {
 
   listenTo(router, '/api/sites/:site/visits', {
     post: (request, response) => {
+      const { state: which, at: moment } = validated(asOf, request.query);
       const asked = validated(visitBody, jsonFrom(request));
-      const prepared = preparedOf(context, siteIn(request.params), asked.state);
+      const prepared = preparedOf(context, siteIn(request.params), which);
       const visitor = visitorFrom(asked, prepared);
-      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const at = momentOf(moment, prepared.site.timeZone, context.now());
       response.json(visit(prepared, { method: asked.method, address: asked.address }, visitor, at));
     },
   });
 
   listenTo(router, '/api/sites/:site/visit-lists', {
     post: (request, response) => {
+      const { state: which, at: moment } = validated(asOf, request.query);
       const asked = validated(visitListBody, jsonFrom(request));
-      const prepared = preparedOf(context, siteIn(request.params), asked.state);
+      const prepared = preparedOf(context, siteIn(request.params), which);
       const visitors = asked.as?.map((name) => named(name, prepared)) ?? prepared.site.visitors;
       if (asked.addresses.length * visitors.length > MOST_VISITS)
         throw new Problem('wrong-request', `These are more than ${MOST_VISITS} visits.`);
-      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const at = momentOf(moment, prepared.site.timeZone, context.now());
       const visits = visitList(prepared, asked.addresses, visitors, at);
       response.vary('Accept');
       if (request.accepts(['application/json', 'text/csv']) === 'text/csv')

@@ -9,6 +9,7 @@ import { changesRouter } from './changes.ts';
 import type { Context } from './context.ts';
 import { draftsRouter } from './drafts.ts';
 import { consoleRouter } from './console.ts';
+import { onlyKnownQuery, type Described } from './known-query.ts';
 import { liveRouter } from './live.ts';
 import { listsRouter } from './lists.ts';
 import { listenTo } from './listen-to.ts';
@@ -58,7 +59,8 @@ export function createApp({
     express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }),
   );
 
-  const openapi: unknown = parse(readFileSync(OPENAPI, 'utf8'));
+  const openapi = parse(readFileSync(OPENAPI, 'utf8')) as Described;
+  app.use(onlyKnownQuery(openapi));
   listenTo(app, '/healthz', { get: (_request, response) => void response.json({ status: 'ok' }) });
   listenTo(app, '/api/openapi.json', { get: (_request, response) => void response.json(openapi) });
   listenTo(app, '/api/gateway-keys', {

@@ -22,7 +22,7 @@ import type { Source } from '../states.ts';
 import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
 import { savedDraft } from './drafts.ts';
 import { editFrom } from './edit-input.ts';
-import { jsonFrom, momentOf, state, validated } from './input.ts';
+import { asOf, jsonFrom, momentOf, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
 
@@ -31,16 +31,13 @@ const MOST_CELLS = 500;
 
 const effectBody = yup
   .object({
-    state: state(),
     edits: yup.array().strict().required('"edits" is missing.').max(1000),
-    at: yup.string().strict(),
   })
   .noUnknown('"${unknown}" is not a field here.')
   .typeError('The body must be a JSON object.');
 
 const conditionBody = yup
   .object({
-    state: state(),
     text: yup.string().strict().max(20_000),
     condition: yup.mixed<object>(),
     addresses: yup.array(yup.string().strict().required()).strict().max(100).default([]),
@@ -52,6 +49,8 @@ const conditionBody = yup
     'Send a "text" or a "condition".',
     ({ text, condition }) => (text === undefined) !== (condition === undefined),
   );
+
+const stateQuery = yup.object({ state: state() });
 
 const MINUTE = 60_000;
 
@@ -162,15 +161,16 @@ export function changesRouter(context: Context): Router {
   listenTo(router, '/api/sites/:site/effect', {
     post: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
+      const { state: which, at: moment } = validated(asOf, request.query);
       const asked = validated(effectBody, jsonFrom(request));
       const edits = (asked.edits as unknown[]).map(editFrom);
-      const before = sourceOf(context, site, asked.state);
+      const before = sourceOf(context, site, which);
       const { text, refused } = planEdits(before.text, edits);
       const sources = [before.text, text].map((one) => ({ ...before, text: one }));
       const [was, is] = sources.map((one) => context.states.read(one, fileOf(site)));
       const timeZone = is!.prepared?.site.timeZone ?? 'UTC';
       const now = new Date(Math.floor(context.now().getTime() / MINUTE) * MINUTE);
-      const at = momentOf(asked.at, timeZone, now);
+      const at = momentOf(moment, timeZone, now);
       const change =
         was!.prepared && is!.prepared
           ? compareGrids(
@@ -203,11 +203,12 @@ export function changesRouter(context: Context): Router {
   listenTo(router, '/api/sites/:site/conditions', {
     post: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
+      const { state: which } = validated(stateQuery, request.query);
       const asked = validated(conditionBody, jsonFrom(request));
       const text = asked.text ?? printed(asked.condition);
       response.json({
         text,
-        ...readCondition(text, valueOf(sourceOf(context, site, asked.state).text), asked.addresses),
+        ...readCondition(text, valueOf(sourceOf(context, site, which).text), asked.addresses),
       });
     },
   });
@@ -215,7 +216,7 @@ export function changesRouter(context: Context): Router {
   listenTo(router, '/api/sites/:site/document', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
-      const asked = validated(yup.object({ state: state() }), request.query);
+      const asked = validated(stateQuery, request.query);
       response.json(valueOf(sourceOf(context, site, asked.state).text));
     },
   });

@@ -2,6 +2,10 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import express, { Router } from 'express';
 
+/** The addresses of the console's pages, as its own routes have them. */
+const PAGES =
+  /^\/(?:sites\/[^/]+(?:\/(?:pages|gates|visitors|changes|file|try(?:\/list)?|(?:names|addresses|site|live)(?:\/[a-z-]+)?))?\/?)?$/;
+
 /** Serves the built console: its files as they are, and its one page for every address of its own. */
 export function consoleRouter(folder: string): Router {
   const router = Router();
@@ -10,14 +14,19 @@ export function consoleRouter(folder: string): Router {
     '/assets',
     express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
   );
-  router.get(/^\/(?!api\/|assets\/)[^.]*$/, (_request, response, next) => {
-    if (!existsSync(page)) {
+  router.use(express.static(folder, { index: false }));
+  router.get(/^/, (request, response, next) => {
+    const isPage = PAGES.test(request.path);
+    // Whoever looks at it is told by the console that nothing is there; programs get a problem document.
+    if (!existsSync(page) || (!isPage && request.accepts(['json', 'html']) !== 'html')) {
       next();
       return;
     }
     // The page names its assets by their content, and so must itself be asked for each time.
-    response.set('Cache-Control', 'no-cache').sendFile(page);
+    response
+      .status(isPage ? 200 : 404)
+      .set('Cache-Control', 'no-cache')
+      .sendFile(page);
   });
-  router.use(express.static(folder, { index: false }));
   return router;
 }

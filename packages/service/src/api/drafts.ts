@@ -1,8 +1,9 @@
 import { Router, type Request, type Response } from 'express';
-import type { PatchOperation } from '@kleidon/core';
+import { introducedFindings, type Finding, type PatchOperation } from '@kleidon/core';
 import type { Checked } from '../check/checker.ts';
 import type { DraftCheck, DraftRecord } from '../store/sites.ts';
-import { checkedInTime, draftOf, listsOf, type Context } from './context.ts';
+import type { Source } from '../states.ts';
+import { checkedInTime, draftOf, fileOf, listsOf, type Context } from './context.ts';
 import { patchFrom, siteFileFrom, versionFrom } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
@@ -49,23 +50,32 @@ export async function savedDraft(
   const current = draftOf(context, site);
   if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
   const source = { text, ...listsOf(context, site) };
+  const before = { ...source, text: current.text };
   const check = await checkedInTime(context, site, source, patch);
   const saved = context.sites.save(site, version, check.text, summaryOf(check), context.now());
   if ('refused' in saved) throw changed(site, version, saved);
-  return afterSave(saved, check);
+  return afterSave(context, saved, before, check);
 }
 
 /** What is answered to a save: the new version, and what is wrong with it. */
 export interface SavedDraft extends Pick<Checked, 'errors' | 'findings'> {
+  /** The findings that were not there before. */
+  readonly introduced: readonly Finding[];
   readonly site: string;
   readonly version: number;
   readonly savedAt: string;
 }
 
-export const afterSave = (
+export function afterSave(
+  context: Context,
   { site, version, savedAt }: DraftRecord,
+  before: Source,
   { errors, findings }: Checked,
-): SavedDraft => ({ site, version, savedAt, errors, findings });
+): SavedDraft {
+  const was = context.states.check(before, fileOf(site), context.now().getTime()).findings;
+  const introduced = introducedFindings(was, findings);
+  return { site, version, savedAt, errors, findings, introduced };
+}
 
 /** What is kept of a check. */
 export const summaryOf = ({ name, errors }: Checked): DraftCheck => ({

@@ -43,6 +43,9 @@ export const state = (): yup.Schema<string> =>
       '"state" is draft, live, the number of a release, or changes-NAME.',
     ) as unknown as yup.Schema<string>;
 
+/** The state and the moment that a call asks about, in the query of every one. */
+export const asOf = yup.object({ state: state(), at: yup.string() });
+
 /** A query field that may be repeated, or hold several values with commas between. */
 export const listField = () =>
   yup

@@ -55,7 +55,8 @@ export function listsRouter(context: Context): Router {
     const version = versionFrom(request);
     const name = nameFrom(request);
     if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
-    const { hashes, textOf } = listsOf(context, site);
+    const before = { text: current.text, ...listsOf(context, site) };
+    const { hashes, textOf } = before;
     const next = new Map([...hashes].filter(([one]) => one !== name));
     if (text !== null) next.set(name, NEW_LIST);
     const check = await checkedInTime(context, site, {
@@ -71,7 +72,7 @@ export function listsRouter(context: Context): Router {
       context.now(),
     );
     if ('refused' in saved) throw changed(site, version, saved);
-    response.set('ETag', `"${saved.version}"`).json(afterSave(saved, check));
+    response.set('ETag', `"${saved.version}"`).json(afterSave(context, saved, before, check));
   };
 
   return router;

@@ -1,4 +1,4 @@
-import { Router } from 'express';
+import { Router, type Request } from 'express';
 import * as yup from 'yup';
 import {
   addressesOf,
@@ -13,7 +13,7 @@ import {
   type Visitor,
 } from '@kleidon/core';
 import { draftOf, preparedOf, type Context } from './context.ts';
-import { jsonFrom, momentOf, state, validated } from './input.ts';
+import { asOf, jsonFrom, momentOf, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
 import { named, visitorFrom } from './visitors.ts';
@@ -42,13 +42,9 @@ const addressesQuery = yup.object({
   state: state(),
 });
 
-const pagesQuery = yup.object({ at: yup.string(), state: state() });
-
 const someone = {
   as: yup.string().strict(),
   visitor: yup.mixed<object>(),
-  at: yup.string().strict(),
-  state: state(),
 };
 
 const body = <T extends yup.ObjectShape>(shape: T) =>
@@ -73,8 +69,7 @@ const shownBody = body({
     .array(yup.string().strict().required())
     .strict()
     .typeError('"links" is a list of addresses.')
-    .max(1000, '"links" has at most 1000 addresses.')
-    .default([]),
+    .max(1000, '"links" has at most 1000 addresses.'),
 });
 
 /** Who reaches a page, what a visitor reaches, where they land, and what they are shown. */
@@ -83,19 +78,15 @@ export function reachRouter(context: Context): Router {
   const preparedFor = (site: unknown, which: string): PreparedSite =>
     preparedOf(context, draftOf(context, site as string).site, which);
   const asking = (
-    site: unknown,
-    asked: {
-      as?: string | undefined;
-      visitor?: object | undefined;
-      at?: string | undefined;
-      state: string;
-    },
+    { params, query }: Request,
+    asked: { as?: string | undefined; visitor?: object | undefined },
   ): { prepared: PreparedSite; visitor: Visitor; at: number } => {
-    const prepared = preparedFor(site, asked.state);
+    const { state: which, at } = validated(asOf, query);
+    const prepared = preparedFor(params['site'], which);
     return {
       prepared,
       visitor: visitorFrom(asked, prepared),
-      at: momentOf(asked.at, prepared.site.timeZone, context.now()),
+      at: momentOf(at, prepared.site.timeZone, context.now()),
     };
   };
 
@@ -135,7 +126,7 @@ export function reachRouter(context: Context): Router {
 
   listenTo(router, '/api/sites/:site/pages', {
     get: (request, response) => {
-      const asked = validated(pagesQuery, request.query);
+      const asked = validated(asOf, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
       response.json({
         pages: pageList(prepared, momentOf(asked.at, prepared.site.timeZone, context.now())),
@@ -146,7 +137,7 @@ export function reachRouter(context: Context): Router {
   listenTo(router, '/api/sites/:site/reached-by', {
     post: (request, response) => {
       const asked = validated(reachedBody, jsonFrom(request));
-      const { prepared, visitor, at } = asking(request.params['site'], asked);
+      const { prepared, visitor, at } = asking(request, asked);
       response.json(reachedBy(prepared, visitor, at));
     },
   });
@@ -154,7 +145,7 @@ export function reachRouter(context: Context): Router {
   listenTo(router, '/api/sites/:site/landings', {
     post: (request, response) => {
       const asked = validated(landingBody, jsonFrom(request));
-      const { prepared, visitor, at } = asking(request.params['site'], asked);
+      const { prepared, visitor, at } = asking(request, asked);
       response.json(landing(prepared, asked.after, visitor, asked.from ?? null, at));
     },
   });
@@ -162,8 +153,8 @@ export function reachRouter(context: Context): Router {
   listenTo(router, '/api/sites/:site/shown', {
     post: (request, response) => {
       const asked = validated(shownBody, jsonFrom(request));
-      const { prepared, visitor, at } = asking(request.params['site'], asked);
-      response.json(shownTo(prepared, visitor, asked.links, at));
+      const { prepared, visitor, at } = asking(request, asked);
+      response.json(shownTo(prepared, visitor, asked.links ?? [], at));
     },
   });
 

@@ -2,15 +2,17 @@ import { Router } from 'express';
 import * as yup from 'yup';
 import {
   CsvProblem,
+  introducedFindings,
   proposeRedirectsFromCsv,
   REDIRECT_ORDERS,
   redirectTable,
   STANDINGS,
   valueOf,
+  withProposed,
   writeRobots,
   writeSitemaps,
 } from '@kleidon/core';
-import { draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
+import { checkedInTime, draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { momentOf, state, validated, wholeField } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
@@ -48,7 +50,7 @@ export function redirectsRouter(context: Context): Router {
   });
 
   listenTo(router, '/api/sites/:site/redirect-proposals', {
-    post: (request, response) => {
+    post: async (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which } = validated(stateQuery, request.query);
       if (typeof request.body !== 'string' || !request.is('text/csv'))
@@ -56,7 +58,12 @@ export function redirectsRouter(context: Context): Router {
           'wrong-media-type',
           `The body came as ${request.get('Content-Type') ?? 'nothing'}; a spreadsheet is text/csv.`,
         );
-      response.json(proposed(valueOf(sourceOf(context, site, which).text), request.body));
+      const source = sourceOf(context, site, which);
+      const proposal = proposed(valueOf(source.text), request.body);
+      const text = withProposed(source.text, proposal);
+      const { findings } = await checkedInTime(context, site, { ...source, text });
+      const now = context.states.check(source, fileOf(site), context.now().getTime()).findings;
+      response.json({ ...proposal, findings: introducedFindings(now, findings) });
     },
   });
 

@@ -1,7 +1,8 @@
 import { Router } from 'express';
 import * as yup from 'yup';
+import { introducedFindings, type Finding } from '@kleidon/core';
 import type { ReleaseRecord } from '../store/sites.ts';
-import { draftOf, preparedOf, type Context } from './context.ts';
+import { draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { changed, sendText } from './drafts.ts';
 import { jsonFrom, validated, versionFrom } from './input.ts';
 import { listenTo } from './listen-to.ts';
@@ -21,19 +22,20 @@ export function releasesRouter(context: Context): Router {
   listenTo(router, '/api/sites/:site/releases', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
-      response.json({ releases: context.sites.releases(site).map(withoutText) });
+      response.json({ releases: context.sites.releases(site) });
     },
     post: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const version = versionFrom(request);
       const { note } = validated(releaseBody, jsonFrom(request));
       preparedOf(context, site, 'draft');
+      const introduced = introducedBy(context, site);
       const released = context.sites.release(site, version, note ?? '', context.now());
       if ('refused' in released) throw changed(site, version, released);
       response
         .status(201)
         .location(`/api/sites/${site}/releases/${released.number}`)
-        .json(withoutText(released));
+        .json({ ...withoutText(released), introduced });
     },
   });
 
@@ -52,6 +54,15 @@ export function releasesRouter(context: Context): Router {
   });
 
   return router;
+}
+
+/** What looks wrong in the draft and does not in the release that is live. */
+function introducedBy(context: Context, site: string): Finding[] {
+  const at = context.now().getTime();
+  const findingsOf = (state: string): readonly Finding[] =>
+    context.states.check(sourceOf(context, site, state), fileOf(site), at).findings;
+  const isLive = context.sites.liveNumber(site) !== null;
+  return introducedFindings(isLive ? findingsOf('live') : [], findingsOf('draft'));
 }
 
 function withoutText({ text: _, ...rest }: ReleaseRecord): Omit<ReleaseRecord, 'text'> {

@@ -10,13 +10,16 @@ export interface DraftRecord {
 }
 
 /** A numbered state of a site file that is or was live; it never changes. */
-export interface ReleaseRecord {
+export interface ListedRelease {
   readonly site: string;
   readonly number: number;
-  readonly text: string;
   readonly note: string;
   readonly draftVersion: number;
   readonly releasedAt: string;
+}
+
+export interface ReleaseRecord extends ListedRelease {
+  readonly text: string;
 }
 
 /** What a save or a release found in its way. */
@@ -73,8 +76,8 @@ export interface SiteStore {
   lists(site: string, release?: number): readonly ListedFile[];
   listText(hash: string): string;
   release(site: string, version: number, note: string, at: Date): ReleaseRecord | Refusal;
-  /** The releases of a site, the latest first. */
-  releases(site: string): ReleaseRecord[];
+  /** The releases of a site, the latest first; their texts stay where they are. */
+  releases(site: string): ListedRelease[];
   /** The number of the release that is live; null where nothing was released. */
   liveNumber(site: string): number | null;
   /** One release, or the latest. */
@@ -82,8 +85,9 @@ export interface SiteStore {
 }
 
 const DRAFT = 'site_id as site, version, text, saved_at as savedAt';
-const RELEASE =
-  'site_id as site, number, text, note, draft_version as draftVersion, released_at as releasedAt';
+const LISTED_RELEASE =
+  'site_id as site, number, note, draft_version as draftVersion, released_at as releasedAt';
+const RELEASE = `${LISTED_RELEASE}, text`;
 
 /** The statements on sites, drafts and releases. */
 export function siteStore(db: Db): SiteStore {
@@ -109,8 +113,8 @@ export function siteStore(db: Db): SiteStore {
      values (?, (select coalesce(max(number), 0) + 1 from release where site_id = ?), ?, ?, ?, ?)
      returning ${RELEASE}`,
   );
-  const allReleases = db.prepare<[string], ReleaseRecord>(
-    `select ${RELEASE} from release where site_id = ? order by number desc`,
+  const allReleases = db.prepare<[string], ListedRelease>(
+    `select ${LISTED_RELEASE} from release where site_id = ? order by number desc`,
   );
   const oneRelease = db.prepare<[string, number], ReleaseRecord>(
     `select ${RELEASE} from release where site_id = ? and number = ?`,
