@@ -12,10 +12,13 @@ export interface SourceOptions {
 const fileOption = () =>
   new Option('-f, --file <file>', 'work on this site file, without a service');
 
+/** Where a service is that says nothing else. */
+export const USUAL_SERVICE = 'http://127.0.0.1:4780';
+
 export const serviceOption = () =>
   new Option('--service <address>', 'where the service is')
     .env('KLEIDON_SERVICE')
-    .default('http://127.0.0.1:4780');
+    .default(USUAL_SERVICE);
 
 export const siteOption = () =>
   new Option('-s, --site <name>', 'which site of the service; not needed when it has one').env(

@@ -1,6 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { spawnSync } from 'node:child_process';
+import { execFileSync, spawnSync } from 'node:child_process';
 import type { Grid, Visit } from '@kleidon/core';
 import { KLEIDON, run, SAMPLE, temporaryFolder, type Running } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
@@ -63,6 +63,32 @@ describe('kleidon check', () => {
     );
     const { code, out } = await kleidon(['check', '--file', file]);
     expect([code, out]).toEqual([0, expect.stringContaining('high sign-in-closed')]);
+    const failing = (severity: string) => kleidon(['check', '--file', file, '--fail-on', severity]);
+    expect([(await failing('high')).code, (await failing('low')).code]).toEqual([1, 1]);
+  });
+
+  test('what counts as a failure is for the severity to say, and stands in a report', async () => {
+    const file = write(
+      "it's low.yaml",
+      `kleidon: 1
+site: { name: F, address: https://f.example, sign-in: /in }
+pages: { /: Home, /in: In, /a: A }
+gates: { g: { at: /a, admit: guest } }
+redirects: [{ from: /x, to: /a, until: 2020-01-01 }]
+`,
+    );
+    const report = join(folder.path, 'check.xml');
+    const check = (...more: string[]) => kleidon(['check', '--file', file, ...more]);
+    const { out, code } = await check('--fail-on', 'high', '--junit', report);
+    expect([code, out]).toEqual([0, expect.stringContaining('low date-passed')]);
+    expect(readFileSync(report, 'utf8')).toMatch(/<skipped message="[^"]*2020/);
+    expect((await check('--fail-on', 'low', '--junit', report)).code).toBe(1);
+    expect(readFileSync(report, 'utf8')).toMatch(/<failure message="[^"]*2020/);
+    // The command that mends it is pasted as it is.
+    const command = /^ +kleidon (mend date-passed .*)$/m.exec(out)![1]!;
+    const words = execFileSync('sh', ['-c', `printf '%s\\n' ${command}`], { encoding: 'utf8' });
+    expect((await kleidon(words.trim().split('\n'))).code).toBe(0);
+    expect((await check()).out).not.toContain('date-passed');
   });
 });
 
@@ -213,7 +239,7 @@ gates:
   test('applies the remedy that check tells of, and nothing else', async () => {
     const file = write('m.site.yaml', CLOSED);
     const { out } = await kleidon(['check', '--file', file]);
-    expect(out).toContain("kleidon mend sign-in-closed --about 'page /sign-in' does it");
+    expect(out).toContain(`kleidon mend sign-in-closed --about 'page /sign-in' --file ${file}`);
     expect((await kleidon(['mend', 'sign-in-closed', '--file', file, '--dry-run'])).out).toContain(
       '1 finding would be mended',
     );

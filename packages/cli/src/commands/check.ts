@@ -1,26 +1,48 @@
-import type { Command } from 'commander';
+import { writeFileSync } from 'node:fs';
+import { Option, type Command } from 'commander';
+import type { Finding } from '@kleidon/core';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
-import { printCheck } from '../output/check.ts';
+import { checkAsJunit, printCheck } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
+
+const SEVERITIES = ['high', 'medium', 'low'] as const;
+
+interface CheckOptions extends SourceOptions {
+  readonly json?: boolean;
+  readonly failOn?: Finding['severity'];
+  readonly junit?: string;
+}
 
 /** `kleidon check`: what is wrong with a site file, and what looks wrong. */
 export function addCheck(program: Command): void {
   withSource(program.command('check'))
     .description('say what is wrong with a site file, where, and how to mend it')
+    .addOption(
+      new Option(
+        '--fail-on <severity>',
+        'exit code 1 for findings of this severity, or higher, too',
+      ).choices([...SEVERITIES]),
+    )
+    .addOption(new Option('--junit <file>', 'write a report in JUnit XML here too'))
     .addHelpText(
       'after',
       `
-Exit code 1 when the site file has errors; findings alone give 0.
+Exit code 1 when the site file has errors; findings alone give 0, unless --fail-on says otherwise.
 
 Examples:
   kleidon check --file www.site.yaml
+  kleidon check --file www.site.yaml --fail-on high --junit check.xml
   kleidon check --site merrow-point --state live --json`,
     )
-    .action(async (options: SourceOptions & { json?: boolean }) => {
+    .action(async (options: CheckOptions) => {
       const check = await sourceFrom(options).check();
-      print(options.json, check, () => printCheck(check));
-      if (check.errors.length > 0) process.exitCode = EXIT.failed;
+      const counts = ({ severity }: Finding): boolean =>
+        options.failOn !== undefined &&
+        SEVERITIES.indexOf(severity) <= SEVERITIES.indexOf(options.failOn);
+      if (options.junit !== undefined) writeFileSync(options.junit, checkAsJunit(check, counts));
+      print(options.json, check, () => printCheck(check, options));
+      if (check.errors.length > 0 || check.findings.some(counts)) process.exitCode = EXIT.failed;
     });
 }

@@ -2,8 +2,9 @@ import { Option, type Command } from 'commander';
 import { createClient } from '@kleidon/client';
 import { EXIT, Stop } from '../exit.ts';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
-import { printCheck } from '../output/check.ts';
+import { printErrors, printIntroduced } from '../output/check.ts';
 import { print } from '../output/print.ts';
+import { count } from '../output/style.ts';
 import { sendLists } from '../lists.ts';
 import { readText, siteFrom } from '../source.ts';
 
@@ -72,10 +73,16 @@ export function addDraft(program: Command): void {
           await sendLists(client, site, file, text, version),
           text,
         );
-        print(
-          json,
-          saved,
-          () => `Saved as version ${saved.version} of ${site}.\n${printCheck(saved)}`,
+        print(json, saved, () =>
+          [
+            `Saved as version ${saved.version} of ${site}.`,
+            ...(saved.errors.length > 0
+              ? [printErrors(saved.errors)]
+              : [
+                  ...printIntroduced(saved.introduced, { site }),
+                  `${count(0, 'error')}, ${count(saved.findings.length, 'finding')}`,
+                ]),
+          ].join('\n'),
         );
       },
     );

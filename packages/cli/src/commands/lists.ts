@@ -72,4 +72,4 @@ export function addLists(program: Command): void {
 }
 
 const said = (what: string, saved: SavedDraft): string =>
-  `${what} ${saved.site}, version ${saved.version}.\n${printCheck(saved)}`;
+  `${what} ${saved.site}, version ${saved.version}.\n${printCheck(saved, saved)}`;

@@ -1,6 +1,7 @@
 import { Option, type Command } from 'commander';
 import { createClient, type Release } from '@kleidon/client';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
+import { printIntroduced } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { siteFrom } from '../source.ts';
 
@@ -43,7 +44,11 @@ export function addRelease(program: Command): void {
         const client = createClient(service);
         const site = await siteFrom(client, options);
         const made = await client.release(site, draft ?? (await client.draft(site)).version, note);
-        print(json, made, () => `Released ${printRelease(made)}`);
+        print(json, made, () =>
+          [`Released ${printRelease(made)}`, ...printIntroduced(made.introduced, { site })].join(
+            '\n',
+          ),
+        );
       },
     );
 

@@ -1,6 +1,14 @@
 import type { Check } from '@kleidon/client';
-import type { Finding, SiteError } from '@kleidon/core';
+import { writeJunit, type Finding, type SiteError, type TestCase } from '@kleidon/core';
+import { USUAL_SERVICE } from '../options.ts';
 import { bold, count, dim, red, yellow } from './style.ts';
+
+/** Which site file a command is about, as its options say it. */
+export interface About {
+  readonly file?: string | undefined;
+  readonly site?: string | undefined;
+  readonly service?: string | undefined;
+}
 
 /** Errors as compilers print them, so that editors can jump to each. */
 export function printErrors(errors: readonly SiteError[]): string {
@@ -9,16 +17,40 @@ export function printErrors(errors: readonly SiteError[]): string {
 }
 
 /** The errors and findings of a site file. */
-export function printCheck({ errors, findings }: Check): string {
+export function printCheck({ errors, findings }: Check, about: About): string {
   if (errors.length > 0) return printErrors(errors);
-  const lines = findings.map((finding) =>
-    printOne(finding, yellow(`${finding.severity} ${finding.code}`), fixOf(finding)),
-  );
+  const lines = findings.map((finding) => printFinding(finding, about));
   return [...lines, `${count(0, 'error')}, ${count(findings.length, 'finding')}`].join('\n');
 }
 
-const fixOf = ({ code, about, fix }: Finding): string =>
-  fix === null ? '' : `\n    kleidon mend ${code} --about '${about}' does it`;
+/** What a save or a release brings that was not there before; nothing where that is nothing. */
+export function printIntroduced(findings: readonly Finding[], about: About): string[] {
+  if (findings.length === 0) return [];
+  return [
+    `It brings ${count(findings.length, 'finding')}:`,
+    ...findings.map((finding) => printFinding(finding, about)),
+  ];
+}
+
+const printFinding = (finding: Finding, about: About): string =>
+  printOne(finding, yellow(`${finding.severity} ${finding.code}`), fixOf(finding, about));
+
+/** The command that mends a finding, to be pasted as it is. */
+function fixOf({ code, about, fix }: Finding, { file, site, service }: About): string {
+  if (fix === null) return '';
+  const options =
+    file !== undefined
+      ? { file }
+      : { site, service: service === USUAL_SERVICE ? undefined : service };
+  const where = Object.entries(options)
+    .map(([name, value]) => (value === undefined ? '' : ` --${name} ${quoted(value)}`))
+    .join('');
+  return `\n    kleidon mend ${code} --about ${quoted(about)}${where}`;
+}
+
+/** A word as a POSIX shell takes it. */
+const quoted = (text: string): string =>
+  /^[\w./:@%+=-]+$/.test(text) ? text : `'${text.replace(/'/g, "'\\''")}'`;
 
 function printOne(
   { file, line, column, message, remedy }: SiteError | Finding,
@@ -26,4 +58,37 @@ function printOne(
   more = '',
 ): string {
   return `${bold(`${file}:${line}:${column}`)} ${label}\n  ${message}\n  ${dim('→')} ${remedy}${dim(more)}`;
+}
+
+/** A check as a report in JUnit XML: a case for each error and finding that counts, or one that passed. */
+export function checkAsJunit(
+  { errors, findings }: Check,
+  counts: (finding: Finding) => boolean,
+): string {
+  const place = ({ file, line, column }: SiteError | Finding): string =>
+    `${file}:${line}:${column}`;
+  const cases = [
+    ...errors.map((error): TestCase => ({
+      suite: 'errors',
+      name: `${place(error)} ${error.code}`,
+      failure: `${error.message} ${error.remedy}`,
+      skipped: null,
+    })),
+    ...findings.map((finding): TestCase => {
+      const text = `${finding.message} ${finding.remedy}`;
+      return {
+        suite: 'findings',
+        name: `${place(finding)} ${finding.code}: ${finding.about}`,
+        failure: counts(finding) ? text : null,
+        skipped: counts(finding) ? null : text,
+      };
+    }),
+  ];
+  const none = {
+    suite: 'findings',
+    name: 'no errors and no findings',
+    failure: null,
+    skipped: null,
+  };
+  return writeJunit('kleidon check', cases.length === 0 ? [none] : cases);
 }
