@@ -1,4 +1,4 @@
-import { decide, visit, type Visitor } from '../src/index.ts';
+import { decide, grid, inspect, visit, whoReaches, type Visitor } from '../src/index.ts';
 import { errorsOf, GUEST, NOW, siteOf, someone } from './support.ts';
 
 const site = (
@@ -255,4 +255,103 @@ test.each([
   const on = site(`pages: { ${address}: { title: N } }`);
   expect(on.site.pages[0]!.example).toMatch(expected);
   expect(decided(on, on.site.pages[0]!.example).outcome).toBe('reach');
+});
+
+describe('addresses that no page has, where the website is asked', () => {
+  const on = site(
+    `pages: { /: Home, /sign-in: S, /draft: { title: D, draft: yes }, /b: { title: B, missing-unless: nobody } }
+gates: { members: { under: /members, admit: crew } }
+redirects: [{ from: /old, to: /new }, { from: /a, to: /c, unless-page: yes }]
+not-found: [{ under: /, show: /lost }]
+landings: [{ after: sign-in, go: /welcome }]
+rewrites: [{ from: '/r/:x', serve: '/app?x=:x' }]`,
+    { site: ', undeclared: website, sign-in: /sign-in' },
+  );
+
+  test.each([
+    ['/style.css', 'reach'],
+    ['/api/things?id=1', 'reach'],
+    ['/members/style.css', 'sign-in'],
+    ['/r/7', 'reach'],
+    ['/draft', 'missing'],
+    ['/b', 'missing'],
+  ])('%s: %s', (address, outcome) => {
+    expect(decided(on, address)).toMatchObject({ outcome });
+  });
+
+  test('say so', () => {
+    const { page, status, reasons } = decided(on, '/style.css');
+    expect([page, status]).toEqual([null, 200]);
+    expect(reasons.map(({ text }) => text)).toContain(
+      'No page is declared here; the website answers.',
+    );
+    expect(decided(on, '/login', { method: 'POST' }).outcome).toBe('reach');
+    expect(decided(on, '/members/x', { who: keeper }).headers['Cache-Control']).toBe(
+      'private, no-store',
+    );
+    expect(decided(on, 'https://other.example/x').status).toBe(421);
+  });
+
+  test('are no findings', () => {
+    expect(inspect(on, 'x', NOW).map(({ code }) => code)).toEqual(['nobody-reaches']);
+    const missing = site(
+      `pages: { /: Home, /sign-in: S }
+gates: { members: { under: /members, admit: crew } }
+redirects: [{ from: /old, to: /new }]`,
+      { site: ', sign-in: /sign-in' },
+    );
+    expect(inspect(missing, 'x', NOW).map(({ code }) => code)).toEqual([
+      'gate-covers-nothing',
+      'redirect-dead-end',
+    ]);
+  });
+});
+
+test('a page that the grid leaves out is decided as any other', () => {
+  const on = site(
+    `pages: { /: Home, /sign-out: { title: O, grid: no } }\nvisitors: { v: { guest: yes } }`,
+  );
+  const { rows } = grid(on, on.site.visitors, NOW);
+  expect(rows.map(({ address }) => address)).toEqual(['/']);
+  expect(decided(on, '/sign-out').outcome).toBe('reach');
+});
+
+describe('full access', () => {
+  const gates = `gates:
+  view: { at: /a, admit: nobody }
+  own: { at: /b, admit: nobody, full-access: no }
+  change: { at: /, right: change, admit: nobody }`;
+  const of = (right: string) => site(PAGES + gates, { site: `, full-access: role keeper${right}` });
+
+  test.each([
+    ['', '/a', 'GET', 'reach'],
+    ['', '/', 'POST', 'reach'],
+    ['', '/b', 'GET', 'block'],
+    ['', '/b', 'POST', 'block'],
+    [', full-access-right: view', '/a', 'GET', 'reach'],
+    [', full-access-right: view', '/a', 'POST', 'block'],
+    [', full-access-right: view', '/', 'POST', 'block'],
+    [', full-access-right: change', '/', 'POST', 'reach'],
+  ])('%s: %s by %s ends as %s', (right, address, method, outcome) => {
+    expect(decided(of(right), address, { method, who: keeper }).outcome).toBe(outcome);
+  });
+
+  test('is told of a page only where it passes', () => {
+    const on = of(', full-access-right: view');
+    const told = (address: string, right: 'view' | 'change') =>
+      whoReaches(on, address, NOW, right)?.byFullAccess;
+    expect([told('/a', 'view'), told('/b', 'view'), told('/', 'change')]).toEqual([
+      'anyone with the role keeper',
+      null,
+      null,
+    ]);
+  });
+});
+
+test('what becomes of others may depend on the address', () => {
+  const on = site(
+    `pages: { '/p/:x': { title: P, example: /p/1 } }
+gates: { g: { at: '/p/:x', admit: nobody, otherwise: [{ who: 'path.x = "1"', do: hide }] } }`,
+  );
+  expect([decided(on, '/p/1').outcome, decided(on, '/p/2').outcome]).toEqual(['missing', 'block']);
 });

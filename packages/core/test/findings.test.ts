@@ -24,6 +24,25 @@ const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]
     `${S}, /legal/privacy.html: P }\n${gate('under: /legal, admit: signed-in')}`,
     `${S}, /legal/privacy.html: P }\n${gate('under: /legal, admit: anyone')}`,
   ],
+  ...['/register', '/', '/css/site.css'].map((page): [string, string, string] => [
+    'newcomer-page-closed',
+    `${S}, ${page}: { title: P } }\ngates: { all: { under: /, admit: signed-in }, in: { at: [/sign-in, /shop], admit: anyone } }\naccepted: [{ finding: open-beneath, note: Meant }]`,
+    `${S}, ${page}: { title: P } }\ngates: { p: { at: ${page}, admit: signed-in } }`,
+  ]),
+  [
+    'no-example',
+    `${S}, '/n/:id': { missing-unless: path.id > 1000 } }`,
+    `${S}, '/n/:id': { missing-unless: path.id > 1000, example: /n/2000 } }`,
+  ],
+  [
+    'landing-closed',
+    `${S}, /x: X }
+${gate('at: /x, admit: role a')}
+landings: [{ after: sign-in, who: role b, go: /x }]`,
+    `${S}, /x: X }
+${gate('at: /x, admit: role a')}
+landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, who: role b, go: /shop }]`,
+  ],
   [
     'landing-closed',
     `${S}, /x: X }\n${gate('at: /x, admit: signed-in')}\nlandings: [{ after: sign-out, go: /x }]`,

@@ -67,6 +67,7 @@ export const PAGES: Section = {
       value: 'yes',
     },
     { name: 'listed', label: 'Kept from search engines', is: 'check', value: 'no' },
+    { name: 'grid', label: 'Left out of the grid and of probes', is: 'check', value: 'no' },
     { name: 'https', label: 'Only over HTTPS', is: 'check', value: 'required' },
     FROM,
     UNTIL,
@@ -93,6 +94,7 @@ export const GATES: Section = {
     { name: 'right', label: 'Right', is: 'choice', of: ['view', 'change'] },
     { name: 'admit', label: 'Admits', is: 'condition' },
     { name: 'narrows', label: 'The gate above must admit too', is: 'check', value: 'yes' },
+    { name: 'full-access', label: 'Full access does not pass here', is: 'check', value: 'no' },
     {
       name: 'otherwise',
       label: 'The others, the first that fits',
@@ -338,6 +340,13 @@ export const SITE_FIELDS: readonly Field[] = [
     help: 'closed: to guests',
   },
   {
+    name: 'undeclared',
+    label: 'Addresses that no page has',
+    is: 'choice',
+    of: ['missing', 'website'],
+    help: 'website: it is asked, where the gates admit',
+  },
+  {
     name: 'change',
     label: 'Who may change a page without a gate for changes',
     is: 'choice',
@@ -351,6 +360,13 @@ export const SITE_FIELDS: readonly Field[] = [
     is: 'addresses',
   },
   { name: 'full-access', label: 'Admitted everywhere', is: 'condition' },
+  {
+    name: 'full-access-right',
+    label: 'What those may do',
+    is: 'choice',
+    of: ['view', 'change'],
+    help: 'view: only look; change: both',
+  },
   {
     name: 'tidy',
     label: 'One form of each address',

@@ -124,7 +124,8 @@ function askAll(on: Deciding, asked: readonly Match<Gate>[], query: string): End
     const match = asked[i]!;
     const path = decoded(match.groups);
     const isAdmitted = holds(on, match.rule.admit, path, { query });
-    if (!isAdmitted && !hasFullAccess(on)) return turnAway(on, match, path, query);
+    const isPassedOver = !isAdmitted && match.rule.fullAccess && hasFullAccess(on);
+    if (!isAdmitted && !isPassedOver) return turnAway(on, match, path, query);
     admit(on, match.rule, isAdmitted);
   }
   return null;
@@ -144,8 +145,9 @@ function ungated(on: Deciding, path: string): Ending | null {
 }
 
 function hasFullAccess(on: Deciding): boolean {
-  const { fullAccess } = on.prepared.site;
-  return fullAccess !== null && holds(on, fullAccess, {});
+  const { fullAccess, fullAccessRight } = on.prepared.site;
+  const isForThis = isView(on.request.method) || fullAccessRight === 'change';
+  return fullAccess !== null && isForThis && holds(on, fullAccess, {});
 }
 
 function admit(on: Deciding, gate: Gate, isAdmitted: boolean): void {

@@ -16,6 +16,12 @@ const NONE: Reason = {
   place: null,
 };
 
+const UNDECLARED: Reason = {
+  ...NONE,
+  verdict: 'found',
+  text: 'No page is declared here; the website answers.',
+};
+
 const NONE_SERVED: Reason = {
   ...NONE,
   text: 'There is no page at the address that it is served from.',
@@ -27,20 +33,26 @@ const NONE_SERVED: Reason = {
  */
 export function pageStage(on: Deciding): Ending | null {
   const asked = findPage(on);
+  const none = isLeftToWebsite(on) ? UNDECLARED : NONE;
   if (on.served === null || asked?.exists === false) {
-    on.reasons.push(asked?.reason ?? NONE);
+    on.reasons.push(asked?.reason ?? none);
     return null;
   }
   const { address, rewrite } = on.served;
   const served = address === null ? elsewhere(rewrite) : look(on, address);
-  on.reasons.push(asked?.reason ?? served?.reason ?? NONE_SERVED);
+  const noneServed = isLeftToWebsite(on) ? UNDECLARED : NONE_SERVED;
+  on.reasons.push(asked?.reason ?? served?.reason ?? noneServed);
   if (served?.exists) on.found = asked ?? served;
   else {
-    if (asked) on.reasons.push(served?.reason ?? NONE_SERVED);
+    if (asked) on.reasons.push(served?.reason ?? noneServed);
     on.found = served;
   }
   return null;
 }
+
+/** Whether the website itself is asked where no page is declared. */
+export const isLeftToWebsite = ({ prepared: { site }, address }: Deciding): boolean =>
+  site.undeclared === 'website' && address.host === site.host;
 
 /** What another server has is not known page by page: all that is served from there counts as one. */
 function elsewhere({ name, pattern, serve, place }: Rewrite): FoundPage {
@@ -58,6 +70,7 @@ function elsewhere({ name, pattern, serve, place }: Rewrite): FoundPage {
     https: false,
     refresh: null,
     listed: true,
+    inGrid: true,
     example: name,
     place,
   };

@@ -9,6 +9,8 @@ import { landingClosed } from './landing-closed.ts';
 import { legalPageClosed } from './legal-page-closed.ts';
 import { menuLeadsNowhere } from './menu-leads-nowhere.ts';
 import { menuRedirects } from './menu-redirects.ts';
+import { newcomerPageClosed } from './newcomer-page-closed.ts';
+import { noExample } from './no-example.ts';
 import { nobodyReaches } from './nobody-reaches.ts';
 import { offersNothing } from './offers-nothing.ts';
 import { openBeneath } from './open-beneath.ts';
@@ -35,6 +37,7 @@ import { unusedAcceptance } from './unused-acceptance.ts';
 const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [
   signInClosed,
   legalPageClosed,
+  newcomerPageClosed,
   landingClosed,
   sendsToClosed,
   showsMissing,
@@ -58,6 +61,7 @@ const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [
   rewriteDeadEnd,
   rewriteHidesPage,
   rewriteRoundGate,
+  noExample,
   personPageClash,
   datePassed,
   tie,

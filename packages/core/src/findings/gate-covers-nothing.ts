@@ -6,7 +6,9 @@ import type { Found, Inspected } from './found.ts';
 
 /** A gate under which the site file has no page: its address may be mistyped. */
 export function gateCoversNothing({ prepared }: Inspected): Found[] {
-  const { pages, gates, rewrites, tidy } = prepared.site;
+  const { pages, gates, rewrites, tidy, undeclared } = prepared.site;
+  // What the website has besides is for gates to cover, too.
+  if (undeclared === 'website') return [];
   const paths = [
     ...pages.map((page) => pathOf(prepared, page)),
     ...rewrites.map(({ pattern }) => matchForm(exampleOf(pattern, null), tidy)),

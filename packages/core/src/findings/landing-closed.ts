@@ -1,4 +1,5 @@
 import type { Condition } from '../condition/condition.ts';
+import { compareLandings } from '../landing/landing.ts';
 import { leftOut } from '../reach/left-out.ts';
 import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
 import type { Landing } from '../site/site.ts';
@@ -39,18 +40,15 @@ function afterSignIn({ prepared, at }: Inspected, landing: Landing): string | nu
     of: [landing.who, { is: 'signed-in' }, ...earlier(site.landings, landing)],
   };
   const found = pageAt(prepared, landing.go);
+  if (!found && site.undeclared === 'website') return null;
   if (!found || closedNow(found.rule.page, at, site.timeZone) !== null)
     return leftOut(prepared, landers, { is: 'nobody' });
   return leftOut(prepared, landers, conditionOf(prepared, found.rule.page, at, 'view').condition);
 }
 
-/** Whoever an earlier landing is for does not land here. */
-function earlier(landings: readonly Landing[], { after, who, rank }: Landing): Condition[] {
+/** Whoever a landing is for that comes first does not land here. */
+function earlier(landings: readonly Landing[], landing: Landing): Condition[] {
   return landings
-    .filter(
-      (one) =>
-        one.after === after &&
-        (one.rank > rank || (one.rank === rank && who.is === 'anyone' && one.who.is !== 'anyone')),
-    )
+    .filter((one) => one.after === landing.after && compareLandings(one, landing) < 0)
     .map((one) => ({ is: 'not', of: one.who }));
 }

@@ -1,4 +1,6 @@
 import { lookUp } from '../pattern/index-of-patterns.ts';
+import { literalOf } from '../pattern/pattern.ts';
+import { inWords } from '../text/list.ts';
 import { leftOut } from '../reach/left-out.ts';
 import { pathOf } from '../reach/who-reaches.ts';
 import type { Gate } from '../site/site.ts';
@@ -18,21 +20,20 @@ export function openBeneath({ prepared }: Inspected): Found[] {
     return [
       {
         code: 'open-beneath',
-        severity: 'medium',
+        severity: isException(inner) ? 'low' : 'medium',
         about: `gate ${inner.name}`,
         place: inner.place,
-        message: `The gate ${inner.name} lets in ${who}, whom the gate ${outer.name} above it keeps out.`,
-        remedy: `If that is not meant, add "narrows: yes" to ${inner.name}; if it is, accept this finding with a note.`,
-        fix: [
-          {
-            op: 'add',
-            path: `/gates/${inner.name.replace(/~/g, '~0').replace(/\//g, '~1')}/narrows`,
-            value: 'yes',
-          },
-        ],
+        message: isException(inner)
+          ? `The gate ${inner.name} makes an exception from the gate ${outer.name} above it: ${who} may see ${inWords(inner.extents.map(({ pattern }) => pattern.text))}.`
+          : `The gate ${inner.name} lets in ${who}, whom the gate ${outer.name} above it keeps out.`,
+        remedy: `If that is meant, accept this finding with a note. If it is not, add "narrows: yes" to ${inner.name}.`,
       },
     ];
   });
 }
+
+/** It stands at single pages, as people write what is to be open in a closed section. */
+const isException = ({ extents }: Gate): boolean =>
+  extents.every(({ pattern, under }) => !under && literalOf(pattern) !== null);
 
 const isSection = ({ extents }: Gate): boolean => extents.some(({ under }) => under);

@@ -5,6 +5,7 @@ import type { Found, Inspected } from './found.ts';
 
 /** A rewrite serves an address at which no page is: whoever asks is told that there is nothing. */
 export function rewriteDeadEnd({ prepared }: Inspected): Found[] {
+  if (prepared.site.undeclared === 'website') return [];
   return prepared.site.rewrites.flatMap((rewrite): Found[] => {
     const served = servedExample(prepared, rewrite);
     // Where the path is filled in, an example says nothing about the others.

@@ -10,6 +10,7 @@ export function sendsToClosed({ prepared, at }: Inspected): Found[] {
     gate.otherwise.flatMap((step, position): Found[] => {
       if (step.do !== 'send' || !step.to.startsWith('/')) return [];
       const found = pageAt(prepared, step.to.replace(/[?#].*$/, ''));
+      if (found === null && prepared.site.undeclared === 'website') return [];
       const isThere =
         found !== null && closedNow(found.rule.page, at, prepared.site.timeZone) === null;
       const seen: Condition = isThere

@@ -5,7 +5,9 @@ import type { Found, Inspected } from './found.ts';
 
 /** A refusal, a not-found rule or a product names a page of the site that is not there. */
 export function showsMissing({ prepared }: Inspected): Found[] {
-  const { gates, notFound, products, place } = prepared.site;
+  const { gates, notFound, products, place, undeclared } = prepared.site;
+  // Whether the website has it is not for the site file to say.
+  if (undeclared === 'website') return [];
   const named: { about: string; address: string; place: Place; what: string }[] = [
     ...gates.flatMap(({ name, otherwise, place: at }) =>
       otherwise.flatMap((step) =>

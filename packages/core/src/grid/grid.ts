@@ -66,7 +66,9 @@ export function grid(
 ): Grid {
   const shown = visitors.filter(({ name }) => !filter.visitors || filter.visitors.includes(name));
   const isIn = sectionTest(filter.under, prepared.site.tidy);
-  const pages = inTreeOrder(prepared.site.pages).filter(({ page }) => isIn(page.example));
+  const pages = inTreeOrder(prepared.site.pages).filter(
+    ({ page }) => page.inGrid && isIn(page.example),
+  );
   const rows = pages.map(({ page, parent }): Row => {
     const address = page.example;
     const cells = shown.map(

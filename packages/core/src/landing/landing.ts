@@ -60,10 +60,7 @@ export function landing(
   );
 }
 
-/**
- * The landing that applies: one that is for some before one that is for anyone, then the highest rank. What is
- * left is settled by the text of the landings, and never by their order.
- */
+/** The landing that applies. */
 function ruleFor(
   { site, names }: PreparedSite,
   after: Landing['after'],
@@ -74,14 +71,20 @@ function ruleFor(
   const fitting = site.landings.filter(
     (one) => one.after === after && evaluate(one.who, situation, names),
   );
-  const [first] = fitting.sort(
-    (a, b) =>
-      Number(a.who.is === 'anyone') - Number(b.who.is === 'anyone') ||
-      b.rank - a.rank ||
-      (textOf(a) < textOf(b) ? -1 : 1),
-  );
+  const [first] = fitting.sort(compareLandings);
   return first ?? null;
 }
+
+/**
+ * Orders landings, the one that applies first: one that is for some before one that is for anyone, then the
+ * highest rank. What is left is settled by the text of the landings, and never by their order in the file.
+ */
+export const compareLandings = (a: Landing, b: Landing): number =>
+  Number(a.who.is === 'anyone') - Number(b.who.is === 'anyone') ||
+  b.rank - a.rank ||
+  compareTexts(textOf(a), textOf(b));
+
+const compareTexts = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 const textOf = ({ who, go, returnFirst }: Landing): string =>
   `${printCondition(who)} ${go} ${returnFirst}`;

@@ -58,6 +58,9 @@ export function reachOf(
   const { site, names } = prepared;
   const closed = closedNow(page, at, site.timeZone) ?? redirectedAlways(prepared, page, at);
   const { condition, gates } = conditionOf(prepared, page, at, right);
+  const isExempt =
+    (right === 'change' && site.fullAccessRight === 'view') ||
+    site.gates.some(({ name, fullAccess }) => !fullAccess && gates.includes(name));
   const lets = closed === null ? condition : NOBODY;
   const inWords = (one: Condition): string => {
     const clauses = clausesOf(one, names);
@@ -70,7 +73,8 @@ export function reachOf(
     title: page.title,
     condition: printCondition(lets),
     words: inWords(lets),
-    byFullAccess: site.fullAccess === null || closed !== null ? null : inWords(site.fullAccess),
+    byFullAccess:
+      site.fullAccess === null || closed !== null || isExempt ? null : inWords(site.fullAccess),
     closed,
     gates,
     leadsTo: page.leadsTo,

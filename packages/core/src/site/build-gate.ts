@@ -36,7 +36,7 @@ export function buildGate(
       const who =
         step.who === undefined
           ? { is: 'anyone' as const }
-          : read.condition(step.who, [...at, 'who']);
+          : read.condition(step.who, [...at, 'who'], { names: shared ?? [] });
       read.onlyWith(step, { say: 'refuse', show: 'refuse', to: 'send' }, at);
       if (step.do === 'refuse') {
         if (step.show !== undefined) read.localAddress(step.show, [...at, 'show']);
@@ -51,6 +51,7 @@ export function buildGate(
     }),
     ...read.period(entry.from, entry.until, path),
     narrows: isYes(entry.narrows),
+    fullAccess: entry['full-access'] === undefined || isYes(entry['full-access']),
     rank: entry.rank ?? 0,
     place: document.keyAt(path),
   };

@@ -53,6 +53,7 @@ export function buildPages(
       https: entry.https === 'required',
       refresh: read.seconds(entry.refresh, [...path, 'refresh']),
       listed: entry.listed === undefined || isYes(entry.listed),
+      inGrid: entry.grid === undefined || isYes(entry.grid),
       example: entry.example ?? exampleOf(pattern, missingUnless),
       place: document.keyAt(path),
     });

@@ -99,10 +99,12 @@ export function buildSite(
     host: home?.host ?? '',
     also,
     ungated: site.ungated ?? 'open',
+    undeclared: site.undeclared ?? 'missing',
     change: site.change ?? 'as-view',
     signIn,
     fullAccess:
       fullAccess === undefined ? null : read.condition(fullAccess, ['site', 'full-access']),
+    fullAccessRight: site['full-access-right'] ?? 'change',
     timeZone,
     tidy,
     homes,

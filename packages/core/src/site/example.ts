@@ -21,13 +21,14 @@ export function findExample(pattern: Pattern, missingUnless: Condition | null): 
   if (literal !== null) return literal;
   for (const values of attempts(pattern, missingUnless)) {
     const address = fillPattern(pattern, values);
-    const isThere =
-      regexpOf(pattern).matches(address) &&
-      (missingUnless === null || evaluate(missingUnless, situationAt(values), NO_NAMES));
-    if (isThere) return address;
+    if (regexpOf(pattern).matches(address) && isThere(missingUnless, values)) return address;
   }
   return null;
 }
+
+/** Whether `missing-unless` holds for a guest, at an address of these pieces. */
+export const isThere = (missingUnless: Condition | null, values: Groups): boolean =>
+  missingUnless === null || evaluate(missingUnless, situationAt(values), NO_NAMES);
 
 const NO_NAMES = { audiences: new Map<string, Condition>(), timeZone: 'UTC' };
 const situationAt = (values: Groups): Situation => ({

@@ -33,9 +33,11 @@ export const siteSchema = fields('site', {
   address: required(text(), 'address: https://www.example'),
   also: textList(),
   ungated: oneOf('open', 'closed'),
+  undeclared: oneOf('missing', 'website'),
   change: oneOf('as-view', 'gated-only'),
   'sign-in': text(),
   'full-access': text(),
+  'full-access-right': oneOf('view', 'change'),
   'time-zone': text(),
   servers: textList(),
   tidy: optional(
@@ -67,6 +69,7 @@ const pageSchema = fields('a page', {
   https: oneOf('required'),
   refresh: text(),
   listed: flag(),
+  grid: flag(),
   example: text(),
   aliases: textList(),
 });
@@ -79,6 +82,7 @@ const gateSchema = fields('a gate', {
   from: text(),
   until: text(),
   narrows: flag(),
+  'full-access': flag(),
   otherwise: listOf(
     fields('otherwise', {
       who: text(),

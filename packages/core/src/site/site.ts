@@ -21,9 +21,13 @@ export interface Site {
   /** Other hosts of this site, which redirect to the primary one. */
   readonly also: readonly string[];
   readonly ungated: 'open' | 'closed';
+  /** What becomes of addresses that no page has: nothing is there, or the website is asked. */
+  readonly undeclared: 'missing' | 'website';
   readonly change: 'as-view' | 'gated-only';
   readonly signIn: string | null;
   readonly fullAccess: Condition | null;
+  /** Whether those who are admitted everywhere may also change things there. */
+  readonly fullAccessRight: Right;
   readonly timeZone: string;
   readonly tidy: Tidy;
   /** Other addresses of the home page. */
@@ -74,6 +78,8 @@ export interface Page extends Period {
   readonly refresh: number | null;
   /** Whether search engines may list it. */
   readonly listed: boolean;
+  /** It is visited for the grid, and by probes. */
+  readonly inGrid: boolean;
   /** A real address of the page: its own, unless that is a pattern. */
   readonly example: string;
   readonly place: Place;
@@ -95,6 +101,8 @@ export interface Gate extends Period {
   readonly otherwise: readonly Otherwise[];
   /** The next gate above must admit too; otherwise this one decides alone. */
   readonly narrows: boolean;
+  /** Whether full access passes here. */
+  readonly fullAccess: boolean;
   readonly rank: number;
   readonly place: Place;
 }

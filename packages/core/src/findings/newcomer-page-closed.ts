@@ -1,0 +1,58 @@
+import { pathOf } from '../reach/who-reaches.ts';
+import type { Page } from '../site/site.ts';
+import { GUEST } from '../site/visitor.ts';
+import { visit } from '../visit/visit.ts';
+import type { Found, Inspected } from './found.ts';
+import { openingGate } from './sign-in-closed.ts';
+
+interface Need {
+  readonly severity: Found['severity'];
+  readonly what: string;
+}
+
+/** What becomes of a site that is closed as a whole: guests can't see what they need before they are anyone. */
+export function newcomerPageClosed({ prepared, at }: Inspected): Found[] {
+  const { signIn, pages, gates } = prepared.site;
+  if (signIn === null) return [];
+  return pages.flatMap((page): Found[] => {
+    const need = needOf(page, pathOf(prepared, page));
+    if (need === null || page.address === signIn) return [];
+    const { outcome, hops } = visit(prepared, { method: 'GET', address: page.example }, GUEST, at);
+    if (outcome !== 'sign-in' && outcome !== 'block') return [];
+    const closing = hops
+      .flatMap(({ decision }) => decision.reasons)
+      .find(({ stage, verdict }) => stage === 'gate' && verdict === 'refused');
+    // A gate that stands at the page itself, or at its section, is meant.
+    const gate = gates.find(({ name }) => closing?.rule === `gate ${name}`);
+    const isWhole =
+      gate?.extents.some(({ pattern, under }) => under && pattern.text === '/') ?? true;
+    if (!isWhole) return [];
+    return [
+      {
+        code: 'newcomer-page-closed',
+        severity: need.severity,
+        about: `page ${page.address}`,
+        place: closing?.place ?? page.place,
+        message: `The site is closed to guests, and so is ${page.address}, ${need.what}.`,
+        remedy: `Add a gate at ${page.address} that admits anyone, or accept this finding with a note.`,
+        fix: openingGate(
+          page.address,
+          gates.map(({ name }) => name),
+        ),
+      },
+    ];
+  });
+}
+
+const REGISTRATION =
+  /(?:^|\/)(?:register|registration|sign-?up|join|create-account|new-account|forgot-password|reset-password)(?:\/|$)/;
+const LOOKS = /\.(?:css|m?js|woff2?|ttf|otf|ico|svg)$/;
+
+function needOf({ address }: Page, path: string): Need | null {
+  if (path === '/') return { severity: 'low', what: 'the home page' };
+  if (REGISTRATION.test(path.toLowerCase()))
+    return { severity: 'high', what: 'where people get an account' };
+  return LOOKS.test(address.toLowerCase())
+    ? { severity: 'medium', what: 'which pages that are open to guests may need' }
+    : null;
+}

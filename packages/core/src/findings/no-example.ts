@@ -1,0 +1,30 @@
+import { matchForm } from '../address/tidy.ts';
+import { readsOf } from '../condition/reads.ts';
+import { canonicalPath } from '../pattern/canonical.ts';
+import { literalOf } from '../pattern/pattern.ts';
+import { lookUp } from '../pattern/index-of-patterns.ts';
+import { isThere } from '../site/example.ts';
+import type { Found, Inspected } from './found.ts';
+
+/** The grid has nothing to visit for a page whose address is a pattern: it would be shown as missing. */
+export function noExample({ prepared }: Inspected): Found[] {
+  const { pages, tidy } = prepared.site;
+  return pages
+    .filter(({ pattern, missingUnless, example, inGrid }) => {
+      if (!inGrid || literalOf(pattern) !== null) return false;
+      const path = matchForm(canonicalPath(example) ?? '/', tidy);
+      const [found] = lookUp(prepared.pages, path);
+      if (found?.rule.page.pattern !== pattern) return true;
+      // Whether it is there for someone is for the grid to show.
+      const isForSome = missingUnless !== null && readsOf(missingUnless, prepared.names).visitor;
+      return !isForSome && !isThere(missingUnless, found.groups);
+    })
+    .map(({ address, example, place }) => ({
+      code: 'no-example',
+      severity: 'low' as const,
+      about: `page ${address}`,
+      place,
+      message: `No address of the page ${address} was found for the grid; ${example} is none.`,
+      remedy: 'Give the page an "example", or leave it out with "grid: no".',
+    }));
+}
