@@ -199,6 +199,14 @@ export interface GatewayInfo {
   readonly provider: string | null;
   /** The provider takes everyone at their word, so that pages can be opened as any visitor. */
   readonly standIn: boolean;
+  /** The website's own login, by signed tokens; null where it has none. */
+  readonly login: {
+    /** Its name, or where its keys are. */
+    readonly by: string;
+    /** How many tokens were not taken since the service began. */
+    readonly rejected: number;
+    readonly last: { readonly reason: string; readonly at: string } | null;
+  } | null;
   readonly sessions: number;
   readonly health: {
     readonly isUp: boolean;

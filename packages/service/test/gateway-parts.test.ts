@@ -12,7 +12,7 @@ import { answeredFields, forwardedBy, forwardedFields } from '../src/gateway/fie
 import { TooBusy, turnsWithin } from '../src/gateway/limits.ts';
 import { ownPage, pageAsHtml } from '../src/gateway/page.ts';
 import { readSettings } from '../src/settings.ts';
-import { visitorsByToken } from '../src/sign-in/token.ts';
+import { loginByToken, type TokenLogin } from '../src/sign-in/token.ts';
 import { visitorProof } from '../src/sign-in/visitor-proof.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'kleidon-'));
@@ -325,7 +325,7 @@ test('a page of our own escapes all that it says, and asks for nothing from else
   const html = pageAsHtml(
     ownPage(403, {
       is: 'offers',
-      offers: [{ product: 'p', title: `<i>"Permit" & 'more'</i>`, buyAt: '/buy?a="b"&c' }],
+      choices: [[{ product: 'p', title: `<i>"Permit" & 'more'</i>`, buyAt: '/buy?a="b"&c' }]],
     }),
   );
   expect(html).toContain(
@@ -355,9 +355,55 @@ describe('a token of the website', () => {
   ): Promise<Visitor> => {
     const token = new SignJWT(claims).setProtectedHeader({ alg: 'ES256' });
     const signed = await (expires === null ? token : token.setExpirationTime(expires)).sign(key);
-    const visitorOf = visitorsByToken({ header: 'Authorization', keys, ...settings });
-    return visitorOf({ headers: { authorization: `Bearer ${signed}` } } as IncomingMessage, 'UTC');
+    login = loginByToken({ header: 'Authorization', keys, ...settings }, Date.now, {
+      warn: (about: unknown) => logged.push(about),
+    });
+    return login.visitorOf(
+      { headers: { authorization: `Bearer ${signed}` } } as IncomingMessage,
+      'UTC',
+    );
   };
+  let login: TokenLogin;
+  const logged: unknown[] = [];
+
+  test.each([
+    ['it has run out', {}, '-1s', { sub: 'kim' }],
+    ['its claim "aud" is missing', { audience: 'a' }, '1m', { sub: 'kim' }],
+    ['its claim "iss" is another one', { issuer: 'a' }, '1m', { sub: 'kim', iss: 'b' }],
+    ['its claim "exp" is missing', {}, null, { sub: 'kim' }],
+    ['the claim that names the visitor is missing', {}, '1m', {}],
+    [
+      'the keys of the login can not be had',
+      { keys: 'http://127.0.0.1:9/k' },
+      '1m',
+      { sub: 'kim' },
+    ],
+  ] as const)('that is not taken leaves a trace: %s', async (reason, settings, expires, claims) => {
+    logged.length = 0;
+    expect((await who(claims, settings, expires)).guest).toBe(true);
+    expect(login.rejected()).toEqual({
+      count: 1,
+      last: { reason, at: expect.any(Number) as number },
+    });
+    expect(logged).toEqual([{ reason, rejected: 1 }]);
+    for (let i = 0; i < 3; i++)
+      await login.visitorOf({ headers: { authorization: 'Bearer x' } } as IncomingMessage, 'UTC');
+    // Many of one reason are one line, and none has the token in it.
+    expect([login.rejected().count, logged.length]).toEqual([4, 2]);
+    expect(JSON.stringify(logged)).not.toContain('eyJ');
+  });
+
+  test('is looked after at the start: without an audience, or without keys', async () => {
+    const problemsOf = (settings: object) =>
+      loginByToken({ header: 'Authorization', keys, ...settings }, Date.now, {
+        warn: () => undefined,
+      }).problems();
+    expect(await problemsOf({ audience: 'site' })).toEqual([]);
+    expect(await problemsOf({})).toEqual([expect.stringContaining('"audience" is missing')]);
+    expect(await problemsOf({ audience: 'site', keys: 'http://127.0.0.1:9/keys' })).toEqual([
+      expect.stringContaining('http://127.0.0.1:9/keys can not be had'),
+    ]);
+  });
 
   test('says who the visitor is: roles as a list or as words, and the claims that are asked for', async () => {
     expect(

@@ -211,6 +211,27 @@ describe('the gateway', () => {
     }
     const other = await get('/crew', { headers: { Cookie: `login=${await tokenFor('mia', [])}` } });
     expect(other.status).toBe(403);
+    // Those that were not taken leave a trace, and nothing of themselves.
+    const { gateway: told } = (await (
+      await call(service.address, '/api/sites/gate/gateway')
+    ).json()) as { gateway: { login: unknown } };
+    expect(told.login).toMatchObject({
+      by: 'login',
+      rejected: 4,
+      last: { reason: 'it has run out' },
+    });
+    expect(service.log()).toContain('"reason":"its signature is wrong"');
+    expect(service.log()).toContain('\\"audience\\" is missing');
+    expect(service.log()).not.toContain(forged.slice(-20));
+  });
+
+  test('the login of the website sends people to where they land', async () => {
+    const landed = async (query: string, init?: RequestInit) =>
+      (await get(`/.kleidon/landing${query}`, init)).headers.get('Location');
+    expect(await landed('?return=/crew', await asCrew())).toBe('/crew');
+    expect(await landed('?return=/crew')).toBe('/');
+    expect(await landed('?return=//evil.example', await asCrew())).toBe('/');
+    expect(await landed('', await asCrew())).toBe('/');
   });
 
   test('the website is told who it is, in a way that it can check', async () => {
@@ -249,9 +270,9 @@ describe('the gateway', () => {
     const dotted = await raw(
       'GET /crew/../open HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n',
     );
-    expect(dotted).toContain('"url":"/open"');
+    expect(dotted).toMatch(/^HTTP\/1\.1 301 .*\r\nLocation: \/open\r\n/s);
     const escaped = await raw('GET /o%70en HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n');
-    expect(escaped).toContain('"url":"/open"');
+    expect(escaped).toMatch(/^HTTP\/1\.1 301 .*\r\nLocation: \/open\r\n/s);
   });
 
   test('nothing that a client sends poses as the gateway', async () => {
@@ -370,13 +391,13 @@ describe('the gateway', () => {
     ['two slashes', 'GET //crew HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n', 400],
     ['a backslash', 'GET /open\\..\\crew HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n', 400],
     ['capitals', 'GET /CREW HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n', 301],
-    ['a dot', 'GET /./crew HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n', 303],
+    ['a dot', 'GET /./crew HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n', 301],
     [
       'escaped dots',
       'GET /open/%2e%2e/crew HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n',
-      303,
+      301,
     ],
-    ['an escaped letter', 'GET /cre%77 HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n', 303],
+    ['an escaped letter', 'GET /cre%77 HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n', 301],
     ['NUL', 'GET /crew%00 HTTP/1.1\r\nHost: HOST\r\nConnection: close\r\n\r\n', 400],
     [
       'both lengths',

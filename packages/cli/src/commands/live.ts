@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import { createClient, type Client } from '@kleidon/client';
+import { createClient, type Client, type GatewayInfo } from '@kleidon/client';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
 import { print } from '../output/print.ts';
 import { bold, count, dim, red } from '../output/style.ts';
@@ -68,15 +68,21 @@ async function state(client: Client, site: string, { json }: LiveOptions): Promi
   const told = await client.gateway(site);
   print(json, told, () => {
     if (!told.gateway) return 'No gateway runs for this site.';
-    const { reachedAt, origin, provider, sessions: open, health } = told.gateway;
+    const { reachedAt, origin, provider, login, sessions: open, health } = told.gateway;
     const does = health.isUp ? `answers ${health.says} in ${health.took} ms` : red(health.says);
     return [
       `gateway   ${reachedAt}`,
       `website   ${origin}, ${does}`,
       `sign-in   ${provider ?? 'none'}`,
+      ...(login ? [`login     tokens of ${login.by}; ${rejectedInWords(login)}`] : []),
       `signed in ${count(open, 'session')}`,
     ].join('\n');
   });
+}
+
+function rejectedInWords({ rejected, last }: NonNullable<GatewayInfo['login']>): string {
+  if (last === null) return 'none was rejected';
+  return `${count(rejected, 'was', 'were')} rejected, the last at ${minuteOf(last.at)}: ${last.reason}`;
 }
 
 async function misses(

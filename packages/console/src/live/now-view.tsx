@@ -24,7 +24,7 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
   const hours = Number(query.get('hours') ?? 1);
   const traffic = useLoad(`${site.id} ${hours}`, () => client.traffic(site.id, hours));
   useAgain(traffic.reload);
-  const { health, origin, provider, sessions, reachedAt } = gateway;
+  const { health, origin, provider, login, sessions, reachedAt } = gateway;
   return (
     <div className="live">
       <dl className="facts">
@@ -65,6 +65,22 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
             </>
           )}
         </dd>
+        {login && (
+          <>
+            <dt>Login of the website</dt>
+            <dd>
+              <code>{login.by}</code>, by tokens;{' '}
+              {login.last === null ? (
+                'none was rejected'
+              ) : (
+                <>
+                  {login.rejected} rejected, the last <Moment at={login.last.at} />:{' '}
+                  {login.last.reason}
+                </>
+              )}
+            </dd>
+          </>
+        )}
         <dt>Signed in</dt>
         <dd>
           <Link to={`/sites/${site.id}/live/sessions`}>

@@ -4,6 +4,7 @@ import type { RecordStore } from '../store/records.ts';
 import type { Health } from '../gateway/health.ts';
 import type { SessionStore, SessionTimes } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
+import type { Rejected } from '../sign-in/token.ts';
 import type { Checked, Checker } from '../check/checker.ts';
 import type { Source, States } from '../states.ts';
 import { Problem } from './problem.ts';
@@ -21,6 +22,8 @@ export interface GatewayState {
     readonly isStandIn: boolean;
     readonly times: SessionTimes;
   } | null;
+  /** The website's own login, whose tokens are taken; null where it has none. */
+  readonly login: { readonly by: string; rejected(): Rejected } | null;
   health(): Promise<Health>;
 }
 

@@ -63,7 +63,8 @@ export function liveRouter(context: Context): Router {
         response.json({ gateway: null });
         return;
       }
-      const { address, reachedAt, origin, signIn } = running;
+      const { address, reachedAt, origin, signIn, login } = running;
+      const rejected = login?.rejected() ?? null;
       response.json({
         gateway: {
           address,
@@ -71,6 +72,15 @@ export function liveRouter(context: Context): Router {
           origin,
           provider: signIn?.provider ?? null,
           standIn: signIn?.isStandIn ?? false,
+          login: login &&
+            rejected && {
+              by: login.by,
+              rejected: rejected.count,
+              last: rejected.last && {
+                reason: rejected.last.reason,
+                at: new Date(rejected.last.at).toISOString(),
+              },
+            },
           sessions: signIn ? context.sessions.count(site, signIn.times, now()) : 0,
           health: await running.health(),
         },

@@ -17,6 +17,7 @@ import { originAt, OriginProblem, SlowUpload, type Origin } from './origin.ts';
 import { paceFor } from './pace.ts';
 import { readRequestTarget, type RequestTarget } from './request-target.ts';
 import { sendPage } from './send-page.ts';
+import { LANDING, sendToLanding } from './landing.ts';
 import type { SignIn } from './sign-in.ts';
 import type { GatewayOutcome, Watch } from './watch.ts';
 import { GatewayRequest, join, keyOf, openWebSocket, switchingProtocols } from './web-socket.ts';
@@ -111,12 +112,16 @@ export function createGateway(options: GatewayOptions): Gateway {
       sendPage(request, response, target.status, null, {});
       return 'invalid';
     }
+    const asking = options.visitorOf(request, site, false);
+    const visitor = asking instanceof Promise ? await asking : asking;
+    if (target.method === 'GET' && target.address.split('?', 1)[0] === LANDING) {
+      sendToLanding(response, site, visitor, target.address, now());
+      return 'reach';
+    }
     if (signIn && isReserved(site, target.address)) {
       await signIn.answer(request, response, site);
       return 'reach';
     }
-    const asking = options.visitorOf(request, site, false);
-    const visitor = asking instanceof Promise ? await asking : asking;
     const decision = decide(site, target, visitor, now());
     watch.decided(site, decision);
     const open: OpenExchange = {

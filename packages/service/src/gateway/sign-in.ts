@@ -6,6 +6,7 @@ import { ProviderProblem, providerAt, type Started } from '../sign-in/provider.t
 import type { Seal } from '../sign-in/sealed.ts';
 import { RESERVED_PREFIX, sessionCookie } from '../sign-in/session-cookie.ts';
 import type { SessionRecord, SessionStore, SessionTimes } from '../store/sessions.ts';
+import { ownPath } from './own-path.ts';
 import { bodyOf, page, sendOn, testPage } from './sign-in-answers.ts';
 
 /** The gateway's own addresses: signing in and out, and what belongs to it. */
@@ -29,7 +30,6 @@ export interface SignInOptions {
 const HOUR = 3_600_000;
 /** How long someone may take to sign in at the provider, in seconds. */
 const WAY_LASTS = 600;
-const MOST_RETURN = 2000;
 
 /** What the sign-in is for. */
 type Purpose = 'session' | 'test' | 'exact';
@@ -243,13 +243,4 @@ export function signInAt(options: SignInOptions): SignIn {
       }
     },
   };
-}
-
-/** Only a path of this site: whatever else a link may carry could lead someone away who has just signed in. */
-function ownPath(address: string | null): string | null {
-  if (address === null || address.length > MOST_RETURN) return null;
-  // Browsers read a backslash as a slash, and drop tabs and line ends: "/\t/evil.example" names a host.
-  return /^\/(?![/\\])[^\\\p{Cc}]*$/u.test(address) && !address.startsWith(RESERVED_PREFIX)
-    ? address
-    : null;
 }

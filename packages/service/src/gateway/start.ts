@@ -4,7 +4,7 @@ import type { Logger } from 'pino';
 import { GUEST, type PreparedSite, type Visitor } from '@kleidon/core';
 import { preparedOf, type Context, type GatewayState } from '../api/context.ts';
 import { limitsOf, type GatewaySettings } from '../settings.ts';
-import { visitorsByToken } from '../sign-in/token.ts';
+import { loginByToken } from '../sign-in/token.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import type { Seal } from '../sign-in/sealed.ts';
 import { clientReader } from './client.ts';
@@ -36,9 +36,9 @@ export async function startGateway(
 ): Promise<RunningGateway> {
   const { site, host, port, origin, patience, token } = settings;
   const live = liveSite(context, site);
-  const byToken = token ? visitorsByToken(token) : () => GUEST;
   let reachedAt = settings['reached-at'] ?? '';
   const now = (): number => context.now().getTime();
+  const login = token ? loginByToken(token, now, log.child({ site })) : null;
   const signIn = settings['sign-in']
     ? signInAt({
         site,
@@ -67,7 +67,7 @@ export async function startGateway(
     visitorOf: (request, prepared, isLooking) => {
       const signedIn = signIn?.visitorOf(request, isLooking);
       if (signedIn) return speaking(signedIn, request);
-      const byLogin = byToken(request, prepared.site.timeZone);
+      const byLogin = login?.visitorOf(request, prepared.site.timeZone) ?? GUEST;
       return byLogin instanceof Promise
         ? byLogin.then((visitor) => speaking(visitor, request))
         : speaking(byLogin, request);
@@ -86,6 +86,15 @@ export async function startGateway(
   // Where nothing else stands before it, the gateway is reached where it listens.
   if (reachedAt === '') reachedAt = address;
   log.info({ site, address, origin }, 'gateway listening');
+  if (context.sites.summary(site) === null)
+    log.warn(
+      { site },
+      'there is no such site: all requests are answered with 503 until it is released',
+    );
+  // Whoever waits for the gateway need not wait for the login of the website.
+  void login?.problems().then((problems) => {
+    for (const problem of problems) log.warn({ site, problem }, 'the login of the website');
+  });
   const running: RunningGateway = {
     site,
     address,
@@ -98,6 +107,10 @@ export async function startGateway(
           times: timesOf(settings['sign-in']),
         }
       : null,
+    login: login && {
+      by: token?.issuer ?? token!.keys,
+      rejected: () => login.rejected(),
+    },
     health: healthOf(origin, () => live()?.site.host ?? new URL(origin).host),
     close: async () => {
       context.gateways.delete(site);
