@@ -25,6 +25,13 @@ export interface SiteSummary {
   } | null;
 }
 
+/** A site that was deleted, and until when it can be restored. */
+export interface DeletedSite {
+  readonly id: string;
+  readonly deletedAt: string;
+  readonly keptUntil: string;
+}
+
 /** The draft of a site, with the version that a save must name. */
 export interface Draft {
   readonly site: string;

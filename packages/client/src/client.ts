@@ -20,6 +20,7 @@ import type {
 import type {
   AboutSomeone,
   Check,
+  DeletedSite,
   Draft,
   Effect,
   GatewayInfo,
@@ -72,6 +73,10 @@ export interface Client {
   site(site: string): Promise<SiteSummary>;
   /** Adds a site from a site file; without an id, one is made from its name. */
   addSite(text: string, id?: string): Promise<SiteSummary>;
+  /** Deletes a site, whose name is repeated; it can be restored for 30 days. */
+  deleteSite(site: string, confirm: string): Promise<void>;
+  deletedSites(): Promise<readonly DeletedSite[]>;
+  restoreSite(site: string): Promise<SiteSummary>;
   draft(site: string): Promise<Draft>;
   /** Saves the draft; throws ServiceProblem `draft-changed` when someone else has since `version`. */
   saveDraft(site: string, version: number, text: string): Promise<SavedDraft>;
@@ -241,6 +246,10 @@ export function createClient(address: string): Client {
         headers: yaml,
         body: text,
       }),
+    deleteSite: (site, confirm) =>
+      call(at(site, `?${queryOf({ confirm })}`), { method: 'DELETE' }, nothing),
+    deletedSites: async () => (await call<{ sites: DeletedSite[] }>('/api/deleted-sites')).sites,
+    restoreSite: (site) => post(`/api/deleted-sites/${encodeURIComponent(site)}/restore`, {}),
     draft: (site) => call(at(site, '/draft')),
     saveDraft: (site, version, text) =>
       call(at(site, '/draft'), {

@@ -4,13 +4,15 @@ import type { AddressInfo } from 'node:net';
 import pino from 'pino';
 import { checkerWithin } from './check/checker.ts';
 import { createApp } from './api/app.ts';
+import { KEPT_DELETED } from './api/sites.ts';
 import type { Context } from './api/context.ts';
 import { startGateway, type RunningGateway } from './gateway/start.ts';
 import { readSettings } from './settings.ts';
 import { keepStates } from './states.ts';
 import { sealOf } from './sign-in/sealed.ts';
 import { visitorProof } from './sign-in/visitor-proof.ts';
-import { openDatabase } from './store/database.ts';
+import { makeDataFolder, openDatabase } from './store/database.ts';
+import { lockFolder } from './store/folder-lock.ts';
 import { pendingEdits } from './store/pending-edits.ts';
 import { recordStore } from './store/records.ts';
 import { sessionStore } from './store/sessions.ts';
@@ -41,6 +43,7 @@ export interface Service {
 const GRACE = 10_000;
 /** How long the check of a site file may take before it is saved, in seconds. */
 const CHECK_TIMEOUT = 20;
+const HOUR = 3_600_000;
 const CONSOLE = fileURLToPath(new URL('../../console/dist/', import.meta.url));
 
 /**
@@ -50,6 +53,8 @@ const CONSOLE = fileURLToPath(new URL('../../console/dist/', import.meta.url));
 export async function startService(options: ServeOptions): Promise<Service> {
   const settings = options.settings === null ? null : readSettings(options.settings);
   const log = pino({ level: options.logLevel }, pino.destination({ dest: 2, sync: false }));
+  makeDataFolder(options.data);
+  const unlock = lockFolder(options.data);
   const db = openDatabase(options.data);
   const keys = { proof: await visitorProof(options.data), seal: sealOf(options.data) };
   const checker = checkerWithin((settings?.['check-timeout'] ?? CHECK_TIMEOUT) * 1000, log);
@@ -80,10 +85,18 @@ export async function startService(options: ServeOptions): Promise<Service> {
   } catch (error) {
     await Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]);
     db.close();
+    unlock();
     await checker.close();
     throw error;
   }
   const { port } = server.address() as AddressInfo;
+  const purge = (): void => {
+    for (const site of context.sites.purge(new Date(Date.now() - KEPT_DELETED)))
+      log.info({ site }, 'a deleted site was purged');
+  };
+  purge();
+  const purging = setInterval(purge, HOUR);
+  purging.unref();
   const host = options.host.includes(':') ? `[${options.host}]` : options.host;
   log.info({ port, data: options.data }, 'listening');
   let closing: Promise<void> | null = null;
@@ -93,7 +106,9 @@ export async function startService(options: ServeOptions): Promise<Service> {
     close: () =>
       (closing ??= Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]).then(
         () => {
+          clearInterval(purging);
           db.close();
+          unlock();
           void checker.close();
           log.info('stopped');
           log.flush();

@@ -71,10 +71,11 @@ Examples:
         ({ site, address, origin }) =>
           `The gateway of ${site} is at ${address}, before ${origin}\n`,
       );
-      process.stdout.write(`${gateways.join('')}Kleidon is at ${service.address}\n`);
       const stop = (): void => void service.close();
       process.once('SIGINT', stop);
       process.once('SIGTERM', stop);
+      // Whoever reads it may stop the service at once.
+      process.stdout.write(`${gateways.join('')}Kleidon is at ${service.address}\n`);
     });
 }
 

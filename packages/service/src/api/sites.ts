@@ -2,6 +2,7 @@ import { Router } from 'express';
 import * as yup from 'yup';
 import { valueOf } from '@kleidon/core';
 import { checkedInTime, fileOf, sourceOf, type Context } from './context.ts';
+import type { DeletedSite } from '../store/sites.ts';
 import { summaryOf } from './drafts.ts';
 import { listenTo } from './listen-to.ts';
 import { siteFileFrom, validated } from './input.ts';
@@ -9,7 +10,7 @@ import { Problem } from './problem.ts';
 
 const NAME = /^[a-z0-9](?:[a-z0-9-]{0,62}[a-z0-9])?$/;
 
-/** Sites: list and add. */
+/** Sites: list, add, delete and restore. */
 export function sitesRouter(context: Context): Router {
   const router = Router();
 
@@ -27,6 +28,8 @@ export function sitesRouter(context: Context): Router {
         );
       }
       if (context.sites.summary(id)) throw new Problem('site-exists', `There is a site "${id}".`);
+      if (context.sites.deleted().some((one) => one.id === id))
+        throw new Problem('site-exists', `A site "${id}" was deleted, and can be restored.`);
       const check = await checkedInTime(context, id, { text, hashes: new Map(), textOf: () => '' });
       const added = context.sites.add(id, text, summaryOf(check), context.now());
       if ('refused' in added) throw new Problem('site-exists', `There is a site "${id}".`);
@@ -42,10 +45,49 @@ export function sitesRouter(context: Context): Router {
     get: (request, response) => {
       response.json(summaryFor(context, request.params['site'] as string));
     },
+    delete: (request, response) => {
+      const site = request.params['site'] as string;
+      const { confirm } = validated(deleteQuery, request.query);
+      if (!context.sites.summary(site))
+        throw new Problem('no-such-site', `There is no site "${site}".`);
+      if (confirm !== site)
+        throw new Problem(
+          'wrong-request',
+          `To delete "${site}", repeat its name: ?confirm=${encodeURIComponent(site)}.`,
+        );
+      context.sites.remove(site, context.now());
+      response.status(204).end();
+    },
+  });
+
+  listenTo(router, '/api/deleted-sites', {
+    get: (_request, response) => {
+      response.json({ sites: context.sites.deleted().map(withEnd) });
+    },
+  });
+
+  listenTo(router, '/api/deleted-sites/:site/restore', {
+    post: (request, response) => {
+      const site = request.params['site'] as string;
+      if (!context.sites.restore(site))
+        throw new Problem('no-such-site', `No site "${site}" was deleted.`);
+      response.json(summaryFor(context, site));
+    },
   });
 
   return router;
 }
+
+/** How long a deleted site can be restored, in milliseconds. */
+export const KEPT_DELETED = 30 * 86_400_000;
+
+const withEnd = ({ id, deletedAt }: DeletedSite) => ({
+  id,
+  deletedAt,
+  keptUntil: new Date(Date.parse(deletedAt) + KEPT_DELETED).toISOString(),
+});
+
+const deleteQuery = yup.object({ confirm: yup.string().required('"confirm" is missing.') });
 
 const addQuery = yup.object({
   id: yup.string().matches(NAME, '"id" is made of lower-case letters, digits and "-".'),

@@ -1,9 +1,15 @@
-import { mkdirSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { MIGRATIONS } from './migrations.ts';
 
 export type Db = Database.Database;
+
+/** Makes the folder of the data, for the owner alone; one that is there already is closed to others. */
+export function makeDataFolder(folder: string): void {
+  if (!existsSync(folder)) mkdirSync(folder, { recursive: true, mode: 0o700 });
+  chmodSync(folder, 0o700);
+}
 
 /**
  * Opens the database in a folder and brings it up to date.
@@ -12,8 +18,10 @@ export type Db = Database.Database;
  * @throws Error when the folder can't be written, or the database is newer than this version
  */
 export function openDatabase(folder: string): Db {
-  mkdirSync(folder, { recursive: true });
-  const db = new Database(join(folder, 'kleidon.sqlite'));
+  const file = join(folder, 'kleidon.sqlite');
+  const db = new Database(file);
+  // What is in it is for the service alone; SQLite gives the files beside it the same mode.
+  chmodSync(file, 0o600);
   db.pragma('journal_mode = WAL');
   db.pragma('synchronous = FULL');
   db.pragma('foreign_keys = ON');

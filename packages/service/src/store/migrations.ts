@@ -121,4 +121,23 @@ export const MIGRATIONS: readonly string[] = [
   alter table draft add column name text;
   alter table draft add column errors integer;
   `,
+  `
+  alter table site add column deleted_at text;
+
+  drop trigger release_is_never_removed;
+
+  create trigger release_is_never_removed before delete on release
+  when (select deleted_at from site where id = old.site_id) is null
+  begin
+    select raise(abort, 'a release is never removed');
+  end;
+
+  drop trigger release_list_is_never_removed;
+
+  create trigger release_list_is_never_removed before delete on release_list
+  when (select deleted_at from site where id = old.site_id) is null
+  begin
+    select raise(abort, 'a release is never removed');
+  end;
+  `,
 ];

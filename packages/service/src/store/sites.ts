@@ -48,9 +48,23 @@ export interface SiteSummary {
   readonly isSameText: 0 | 1 | null;
 }
 
-/** Sites with their drafts and releases, as they stand in the database. */
+/** A site that was deleted, and can be restored. */
+export interface DeletedSite {
+  readonly id: string;
+  readonly deletedAt: string;
+}
+
+/** Sites with their drafts and releases, as they stand in the database; deleted ones are as good as none. */
 export interface SiteStore {
   list(): string[];
+  /** Sites that were deleted and can be restored, the last deleted first. */
+  deleted(): DeletedSite[];
+  /** Deletes a site, so that it can be restored; whether it was there. */
+  remove(site: string, at: Date): boolean;
+  /** Whether a deleted site was there to be restored. */
+  restore(site: string): boolean;
+  /** Forgets for good what was deleted before a moment; tells which sites. */
+  purge(before: Date): string[];
   add(site: string, text: string, check: DraftCheck, at: Date): DraftRecord | Refusal;
   summary(site: string): SiteSummary | null;
   /** Keeps what a check of a version of the draft found. */
@@ -84,6 +98,12 @@ export interface SiteStore {
   findRelease(site: string, number: number | 'latest'): ReleaseRecord | null;
 }
 
+/** The tables with what belongs to a site, those that refer to others first. */
+const OF_A_SITE = [
+  ...['pending_edit', 'draft_list', 'release_list', 'session', 'miss', 'redirect_use', 'traffic'],
+  ...['draft', 'release'],
+];
+const IS_THERE = 'site_id in (select id from site where deleted_at is null)';
 const DRAFT = 'site_id as site, version, text, saved_at as savedAt';
 const LISTED_RELEASE =
   'site_id as site, number, note, draft_version as draftVersion, released_at as releasedAt';
@@ -91,7 +111,32 @@ const RELEASE = `${LISTED_RELEASE}, text`;
 
 /** The statements on sites, drafts and releases. */
 export function siteStore(db: Db): SiteStore {
-  const allSites = db.prepare<[], { id: string }>('select id from site order by id');
+  const allSites = db.prepare<[], { id: string }>(
+    'select id from site where deleted_at is null order by id',
+  );
+  const deletedSites = db.prepare<[], DeletedSite>(
+    'select id, deleted_at as deletedAt from site where deleted_at is not null order by deleted_at desc',
+  );
+  const markDeleted = db.prepare(
+    'update site set deleted_at = ? where id = ? and deleted_at is null',
+  );
+  const unmarkDeleted = db.prepare(
+    'update site set deleted_at = null where id = ? and deleted_at is not null',
+  );
+  const toPurge = db.prepare<[string], { id: string }>('select id from site where deleted_at < ?');
+  const forgetSite = [
+    ...OF_A_SITE.map((table) => `delete from ${table} where site_id = ?`),
+    'delete from site where id = ?',
+  ].map((statement) => db.prepare<[string]>(statement));
+  const forgetLists = db.prepare(
+    'delete from list_text where hash not in (select hash from draft_list union select hash from release_list)',
+  );
+  const purge = db.transaction((before: Date): string[] => {
+    const sites = toPurge.all(before.toISOString()).map(({ id }) => id);
+    for (const site of sites) for (const statement of forgetSite) statement.run(site);
+    if (sites.length > 0) forgetLists.run();
+    return sites;
+  });
   const addSite = db.prepare(
     'insert into site (id, created_at) values (?, ?) on conflict do nothing',
   );
@@ -99,7 +144,7 @@ export function siteStore(db: Db): SiteStore {
     'insert into draft (site_id, text, name, errors, version, saved_at) values (?, ?, ?, ?, 1, ?)',
   );
   const readDraft = db.prepare<[string], DraftRecord>(
-    `select ${DRAFT} from draft where site_id = ?`,
+    `select ${DRAFT} from draft where site_id = ? and ${IS_THERE}`,
   );
   const saveDraft = db.prepare<
     [string, string | null, number, string, string, number],
@@ -124,14 +169,14 @@ export function siteStore(db: Db): SiteStore {
   );
 
   const lastNumber = db.prepare<[string], { number: number | null }>(
-    'select max(number) as number from release where site_id = ?',
+    `select max(number) as number from release where site_id = ? and ${IS_THERE}`,
   );
   const summary = db.prepare<[string], SiteSummary>(
     `select draft.version, draft.saved_at as savedAt, draft.name, draft.errors, number,
        released_at as releasedAt, note, release.text = draft.text as isSameText
      from draft left join release on release.site_id = draft.site_id and number =
        (select max(number) from release where release.site_id = draft.site_id)
-     where draft.site_id = ?`,
+     where draft.site_id = ? and draft.${IS_THERE}`,
   );
   const keepCheck = db.prepare(
     'update draft set name = ?, errors = ? where site_id = ? and version = ?',
@@ -155,6 +200,16 @@ export function siteStore(db: Db): SiteStore {
 
   return {
     list: () => allSites.all().map(({ id }) => id),
+    deleted: () => deletedSites.all(),
+    remove: (site, at) => {
+      live.delete(site);
+      return markDeleted.run(at.toISOString(), site).changes > 0;
+    },
+    restore: (site) => {
+      live.delete(site);
+      return unmarkDeleted.run(site).changes > 0;
+    },
+    purge,
     summary: (site) => summary.get(site) ?? null,
     keepCheck: (site, version, { name, errors }) => void keepCheck.run(name, errors, site, version),
     add: db.transaction((site: string, text: string, { name, errors }: DraftCheck, at: Date) => {
