@@ -422,7 +422,9 @@ describe('with a service', () => {
 
   test('a taken port is a clear error that names the option to change it', async () => {
     const { port } = new URL(service.address);
-    const { code, err } = await kleidon(['serve', '--port', port, '--data', data.path]);
+    const { code, err } = await kleidon([
+      ...['serve', '--port', port, '--data', join(folder.path, 'other')],
+    ]);
     expect([code, err]).toEqual([
       2,
       `Port ${port} of 127.0.0.1 is taken. Choose another with --port NUMBER, or any free one with --port 0.\n`,

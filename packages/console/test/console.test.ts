@@ -195,7 +195,7 @@ describe('trying an address', () => {
   test('from a pasted list, for one visitor or for all', async () => {
     const page = await stage.open('/try/list?as=vik');
     await page
-      .getByRole('textbox', { name: 'Addresses, one a line' })
+      .getByRole('textbox', { name: 'Addresses, one a line, or a server’s access log' })
       .fill('/latest\n/Rota.html\n\n/nothing');
     await page.getByRole('button', { name: 'Try them' }).click();
     const ends = page.getByRole('region', { name: 'Where they end' });

@@ -64,6 +64,6 @@ export type * from './site/site.ts';
 export { GUEST, summarize, type Attribute, type Purchase, type Visitor } from './site/visitor.ts';
 export { readInstant, printInstant } from './time/instant.ts';
 export { OUTCOMES, redirectsOf, visit, type Hop, type Outcome, type Visit } from './visit/visit.ts';
-export { addressesIn, visitList, type ListedVisit } from './visit/visit-list.ts';
+export { visitList, type ListedVisit } from './visit/visit-list.ts';
 export { inWords } from './text/list.ts';
 export { didYouMean } from './text/nearest.ts';

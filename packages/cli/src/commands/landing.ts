@@ -34,6 +34,10 @@ Examples:
       needSomeone(options);
       const landed = await sourceFrom(options).landing(options, options.after, options.from);
       const line = landed.place ? ` (line ${landed.place.line})` : '';
-      print(options.json, landed, () => `${landed.reason}${line}\n\n${printVisit(landed.visit)}`);
+      print(
+        options.json,
+        landed,
+        () => `${landed.reason}${line}\n\n${printVisit(landed.visit, false)}`,
+      );
     });
 }

@@ -1,26 +1,37 @@
+import { createReadStream, statSync } from 'node:fs';
+import { createInterface } from 'node:readline';
 import { Option, type Command } from 'commander';
-import { OUTCOME_WORDS } from '@kleidon/client';
-import { addressesIn, writeTable, type ListedVisit } from '@kleidon/core';
-import { atOption, collect, withSource, type SourceOptions } from '../options.ts';
+import { addressList, OUTCOME_WORDS, type ListedAddress } from '@kleidon/client';
+import { writeTable, type ListedVisit } from '@kleidon/core';
+import { EXIT, Stop } from '../exit.ts';
+import { atOption, collect, wholeNumber, withSource, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { count, dim, paint } from '../output/style.ts';
 import { plainTable } from '../output/table.ts';
-import { readText, sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source.ts';
 
 interface VisitListOptions extends SourceOptions {
   readonly as?: string[];
   readonly at?: string;
   readonly csv?: boolean;
   readonly json?: boolean;
+  readonly most: number;
 }
 
+/** A visit to an address of a list; `times` is how often an access log has it. */
+type Row = ListedVisit & { readonly times?: number };
+
 const COLUMNS = ['asked', 'visitor', 'outcome', 'status', 'final', 'hops'] as const;
+const USUAL_MOST = 1000;
 
 /** `kleidon visit-list`: where many addresses end, and after how many hops. */
 export function addVisitList(program: Command): void {
   withSource(program.command('visit-list'))
     .description('ask for many addresses, and tell where each ends')
-    .argument('<list>', 'a file with an address on each line; - reads standard input')
+    .argument(
+      '<list>',
+      "a file with an address on each line, or a server's access log; - reads standard input",
+    )
     .addOption(
       new Option(
         '--as <visitor>',
@@ -28,28 +39,71 @@ export function addVisitList(program: Command): void {
       ).argParser(collect),
     )
     .addOption(atOption())
+    .addOption(
+      new Option('--most <number>', 'how many addresses of an access log, the most asked first')
+        .argParser(wholeNumber(1, 20_000))
+        .default(USUAL_MOST),
+    )
     .addOption(new Option('--csv', 'print CSV').conflicts('json'))
     .addHelpText(
       'after',
       `
+Access logs are those in Common or Combined Log Format. Of them GET and HEAD count, whatever was answered.
+
 Examples:
   kleidon visit-list old-addresses.txt --as gale --file www.site.yaml
+  kleidon visit-list /var/log/httpd/access.log --as gale --most 200 --file www.site.yaml
   kleidon visit-list - --csv --file www.site.yaml < old-addresses.txt > ends.csv`,
     )
     .action(async (list: string, options: VisitListOptions) => {
-      const addresses = addressesIn(readText(list));
-      const visits = await sourceFrom(options).visitList(addresses, options.as, options.at);
-      if (options.csv) process.stdout.write(writeTable(visits, COLUMNS));
-      else print(options.json, { visits }, () => asTable(visits));
+      const all = await addressesOf(list);
+      const isLog = all.some(({ times }) => times !== null);
+      const asked = isLog ? all.slice(0, options.most) : all;
+      const visits = await sourceFrom(options).visitList(
+        asked.map(({ address }) => address),
+        options.as,
+        options.at,
+      );
+      const times = new Map(asked.map((one) => [one.address, one.times]));
+      const rows = isLog
+        ? visits.map((visit): Row => ({ times: times.get(visit.asked) ?? 0, ...visit }))
+        : visits;
+      if (options.csv)
+        process.stdout.write(writeTable<Row>(rows, isLog ? ['times', ...COLUMNS] : COLUMNS));
+      else
+        print(options.json, { visits: rows, ...(isLog ? { addresses: all.length } : {}) }, () =>
+          asTable(rows, all.length - asked.length),
+        );
     });
 }
 
-function asTable(visits: readonly ListedVisit[]): string {
-  const rows = visits.map(({ asked, visitor, outcome, status, final, hops, fullAccess }) => {
+/** The addresses of a list, read as it comes: access logs are long. */
+async function addressesOf(file: string): Promise<ListedAddress[]> {
+  const list = addressList();
+  try {
+    if (file !== '-' && statSync(file).isDirectory()) throw new Error('it is a folder');
+    const input = file === '-' ? process.stdin : createReadStream(file);
+    for await (const line of createInterface({ input, crlfDelay: Infinity })) list.add(line);
+  } catch (error) {
+    throw new Stop(EXIT.wrongUse, `The file ${file} can't be read: ${(error as Error).message}.`);
+  }
+  return list.addresses();
+}
+
+function asTable(visits: readonly Row[], left: number): string {
+  const isLog = visits.some(({ times }) => times !== undefined);
+  const rows = visits.map(({ times, asked, visitor, outcome, status, final, hops, fullAccess }) => {
     const { sign, word } = OUTCOME_WORDS[outcome];
     const end = `${sign} ${word} ${status}${fullAccess ? ', by full access' : ''}`;
-    return [asked, visitor, paint[outcome](end), hops, final];
+    return [
+      ...(isLog ? [String(times)] : []),
+      ...[asked, visitor, paint[outcome](end), hops, final],
+    ];
   });
-  const head = ['asked', 'visitor', 'outcome', 'hops', 'ends at'].map((one) => dim(one));
-  return `${plainTable(head, rows)}\n${count(visits.length, 'visit')}`;
+  const head = [...(isLog ? ['times'] : []), 'asked', 'visitor', 'outcome', 'hops', 'ends at'];
+  const more = left > 0 ? `; ${count(left, 'address', 'addresses')} left out, see --most` : '';
+  return `${plainTable(
+    head.map((one) => dim(one)),
+    rows,
+  )}\n${count(visits.length, 'visit')}${more}`;
 }

@@ -9,6 +9,7 @@ import { sourceFrom } from '../source.ts';
 interface VisitOptions extends AboutOptions {
   readonly method: string;
   readonly expect?: Outcome;
+  readonly all?: boolean;
 }
 
 /** `kleidon visit`: one request by one visitor, with every hop and why. */
@@ -28,6 +29,7 @@ export function addVisit(program: Command): void {
         ...OUTCOMES,
       ]),
     )
+    .addOption(new Option('--all', 'also the steps that had no effect'))
     .addHelpText(
       'after',
       `
@@ -39,9 +41,9 @@ Examples:
     )
     .action(async (address: string, options: VisitOptions) => {
       needSomeone(options);
-      const { method, expect, json } = options;
-      const made = await sourceFrom(options).visit({ ...options, address, method });
-      print(json, made, () => printVisit(made));
+      const { as, visitor, at, method, expect, json } = options;
+      const made = await sourceFrom(options).visit({ as, visitor, at, address, method });
+      print(json, made, () => printVisit(made, options.all === true));
       if (expect !== undefined && made.outcome !== expect) {
         throw new Stop(EXIT.failed, `Expected ${expect}, and the visit ended as ${made.outcome}.`);
       }

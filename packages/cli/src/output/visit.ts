@@ -9,21 +9,27 @@ import {
 } from '@kleidon/core';
 import { bold, count, dim, paint } from './style.ts';
 
-/** A visit as one person explains it to another: each hop with its reasons, then how it ended. */
-export function printVisit(visit: Visit): string {
+/**
+ * A visit as one person explains it to another: each hop with its reasons, then how it ended.
+ * @param all also the steps that had no effect
+ */
+export function printVisit(visit: Visit, all: boolean): string {
   const [first] = visit.hops;
   const method = visit.method === 'GET' ? '' : ` with ${visit.method}`;
   return [
     `${bold(visit.visitor)} asks for ${bold(first!.address)}${method} ${dim(`at ${visit.at}`)}`,
-    ...visit.hops.map((hop, position) => printHop(hop, position + 1)),
+    ...visit.hops.map((hop, position) => printHop(hop, position + 1, all)),
     '',
     printEnd(visit),
   ].join('\n');
 }
 
-function printHop({ address, decision }: Hop, number: number): string {
+function printHop({ address, decision }: Hop, number: number, all: boolean): string {
   const where = decision.location === null ? '' : ` → ${decision.location}`;
-  const reasons = decision.reasons.map(printReason);
+  const told = decision.reasons.filter(({ verdict }) => all || verdict !== 'passed');
+  const left = decision.reasons.length - told.length;
+  const folded = left === 0 ? [] : [dim(`   ${count(left, 'step')} without effect (--all)`)];
+  const reasons = [...told.map(printReason), ...folded];
   const shown = decision.content
     ? [`             ${dim('shown')} ${inWords(decision.content)}`]
     : [];

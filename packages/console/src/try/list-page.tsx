@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button, Input, Select, Table } from 'antd';
 import { useOutletContext } from 'react-router';
-import { OUTCOME_WORDS } from '@kleidon/client';
+import { addressesIn, OUTCOME_WORDS, type ListedAddress } from '@kleidon/client';
 import type { ListedVisit } from '@kleidon/core';
 import { client } from '../client.ts';
 import { SectionTabs } from '../entries/section-tabs.tsx';
@@ -13,6 +13,8 @@ import { useLoad } from '../use-load.ts';
 import { tryTabs } from './try-tabs.ts';
 
 const EVERYONE = '';
+/** As many as one call takes. */
+const MOST = 20_000;
 
 /** A pasted list of addresses: where each ends, for one visitor or for all, to be copied or downloaded. */
 export function TryListPage() {
@@ -21,7 +23,9 @@ export function TryListPage() {
   const state = query.get('state') ?? pending.state;
   const as = query.get('as') ?? EVERYONE;
   const [text, setText] = useState('');
-  const [asked, setAsked] = useState<readonly string[]>([]);
+  const [listed, setListed] = useState<readonly ListedAddress[]>([]);
+  const asked = listed.slice(0, MOST).map(({ address }) => address);
+  const times = new Map(listed.map((one) => [one.address, one.times]));
   const names = useLoad(`${site.id} ${pending.key} ${state}`, () => client.names(site.id, state));
   const request = { addresses: asked, state, ...(as === EVERYONE ? {} : { as: [as] }) };
   const key = asked.length === 0 ? null : `${site.id} ${pending.key} ${JSON.stringify(request)}`;
@@ -49,7 +53,7 @@ export function TryListPage() {
         <Button
           type="primary"
           disabled={text.trim() === ''}
-          onClick={() => setAsked(addressesIn(text))}
+          onClick={() => setListed(addressesIn(text))}
         >
           Try them
         </Button>
@@ -59,9 +63,9 @@ export function TryListPage() {
       </div>
       <div className="beside">
         <label className="pasted">
-          <span>Addresses, one a line</span>
+          <span>Addresses, one a line, or a server’s access log</span>
           <Input.TextArea
-            aria-label="Addresses, one a line"
+            aria-label="Addresses, one a line, or a server’s access log"
             className="code"
             spellCheck={false}
             value={text}
@@ -72,7 +76,11 @@ export function TryListPage() {
           {visits.error ? (
             <Failure error={visits.error} retry={visits.reload} site={site.id} />
           ) : (
-            <Ends visits={visits.value ?? []} isLoading={visits.isLoading} />
+            <Ends
+              visits={visits.value ?? []}
+              timesOf={(address) => times.get(address) ?? null}
+              isLoading={visits.isLoading}
+            />
           )}
         </section>
       </div>
@@ -80,13 +88,17 @@ export function TryListPage() {
   );
 }
 
-const addressesIn = (text: string): string[] =>
-  text
-    .split(/\r?\n/)
-    .map((line) => line.trim())
-    .filter((line) => line !== '');
-
-function Ends({ visits, isLoading }: { visits: readonly ListedVisit[]; isLoading: boolean }) {
+function Ends({
+  visits,
+  timesOf,
+  isLoading,
+}: {
+  visits: readonly ListedVisit[];
+  /** How often an access log has an address; null for any other list. */
+  timesOf: (address: string) => number | null;
+  isLoading: boolean;
+}) {
+  const isLog = visits.some(({ asked }) => timesOf(asked) !== null);
   return (
     <Table<ListedVisit>
       size="small"
@@ -98,6 +110,16 @@ function Ends({ visits, isLoading }: { visits: readonly ListedVisit[]; isLoading
       pagination={visits.length > 200 ? { pageSize: 100, showSizeChanger: false } : false}
       locale={{ emptyText: 'Paste addresses on the left, and try them.' }}
       columns={[
+        ...(isLog
+          ? [
+              {
+                title: 'Times',
+                key: 'times',
+                width: 80,
+                render: (_: unknown, { asked }: ListedVisit) => timesOf(asked),
+              },
+            ]
+          : []),
         { title: 'Asked for', dataIndex: 'asked', render: (text: string) => <code>{text}</code> },
         { title: 'As', dataIndex: 'visitor', width: 100 },
         {

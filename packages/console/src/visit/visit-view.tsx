@@ -42,6 +42,8 @@ function HopView({
   hop: Hop;
   ruleAt: (line: number) => string;
 }) {
+  const mattered = decision.reasons.filter(({ verdict }) => verdict !== 'passed');
+  const passed = decision.reasons.filter(({ verdict }) => verdict === 'passed');
   return (
     <li>
       <p className="hop">
@@ -57,10 +59,22 @@ function HopView({
         </span>
       </p>
       <ul className="reasons">
-        {decision.reasons.map((reason, i) => (
+        {mattered.map((reason, i) => (
           <ReasonView key={i} reason={reason} ruleAt={ruleAt} />
         ))}
       </ul>
+      {passed.length > 0 && (
+        <details className="quiet">
+          <summary>
+            {passed.length === 1 ? '1 step' : `${passed.length} steps`} without effect
+          </summary>
+          <ul className="reasons">
+            {passed.map((reason, i) => (
+              <ReasonView key={i} reason={reason} ruleAt={ruleAt} />
+            ))}
+          </ul>
+        </details>
+      )}
       {decision.content && <Shown content={decision.content} />}
     </li>
   );

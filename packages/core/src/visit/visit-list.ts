@@ -37,11 +37,3 @@ export function visitList(
     }),
   );
 }
-
-/** The addresses of a pasted list: one a line, or the first column of a table; empty lines don't count. */
-export function addressesIn(text: string): string[] {
-  return text
-    .split(/\r?\n/)
-    .map((line) => (/^\s*(?:"([^"]*)"|([^,\t]*))/.exec(line) ?? []).slice(1).join('').trim())
-    .filter((address) => address !== '');
-}
