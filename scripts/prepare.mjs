@@ -5,7 +5,7 @@
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const ROOT = fileURLToPath(new URL('..', import.meta.url));
@@ -60,7 +60,8 @@ function step(stamp, wanted, message, work) {
 
 function hashOf(files) {
   const hash = createHash('sha256');
-  for (const file of files.sort()) hash.update(file).update(readFileSync(file));
+  // By where they are in the project: a copy of it elsewhere is as far as this one.
+  for (const file of files.sort()) hash.update(relative(ROOT, file)).update(readFileSync(file));
   return hash.digest('hex');
 }
 

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { chromium, type Browser, type Page } from 'playwright-core';
+import { chromium, type Browser, type Locator, type Page } from 'playwright-core';
 import { createClient, type Client } from '@kleidon/client';
 import { CHROMIUM } from '../../core/test/chromium.ts';
 import { run, SAMPLE, temporaryFolder, type Running } from '../../service/test/running.ts';
@@ -74,4 +74,10 @@ export async function barriers(page: Page): Promise<string[]> {
       )
       .map(({ id, html }) => `${id}: ${html.join(' | ')}`)
   );
+}
+
+/** Waits until something is there, and tells whether a person can see it. */
+export async function isSeen(locator: Locator): Promise<boolean> {
+  await locator.first().waitFor();
+  return locator.first().isVisible();
 }

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
 import { SAMPLE } from '../../service/test/running.ts';
-import { barriers, setStage, type Stage } from './browser.ts';
+import { barriers, setStage, type Stage, isSeen } from './browser.ts';
 
 const sample = readFileSync(SAMPLE, 'utf8');
 let stage: Stage;
@@ -131,7 +131,7 @@ describe('the reach grid', () => {
 
   test('is drawn for any moment', async () => {
     const page = await stage.open('?at=2027-04-01T10:00&text=spring');
-    await cell(page, 'Gale, /spring-count: reach').waitFor();
+    expect(await isSeen(cell(page, 'Gale, /spring-count: reach'))).toBe(true);
     await page.close();
   });
 
@@ -214,7 +214,7 @@ describe('trying an address', () => {
   test('that is ambiguous says why it is refused', async () => {
     const page = await stage.open('/try?as=gale');
     await page.getByRole('textbox', { name: 'Address' }).fill('/crew%2Frota');
-    await page.getByText('which is ambiguous').waitFor();
+    expect(await isSeen(page.getByText('which is ambiguous'))).toBe(true);
     await page.close();
   });
 });
@@ -330,7 +330,7 @@ describe('the site file', () => {
     await page.goto(`${stage.service.address}/sites/bad`);
     await page.getByText('The site file has 2 errors').waitFor();
     await page.getByRole('link', { name: 'Line 3' }).click();
-    await page.locator('.cm-activeLine', { hasText: 'titel' }).waitFor();
+    expect(await isSeen(page.locator('.cm-activeLine', { hasText: 'titel' }))).toBe(true);
     await page.close();
   });
 });
@@ -364,14 +364,14 @@ describe('every page', () => {
     await page.getByText("can't be reached").waitFor();
     await page.unroute('**/api/**');
     await page.getByRole('button', { name: 'Try again' }).click();
-    await page.getByText('52 of 52 pages').waitFor();
+    expect(await isSeen(page.getByText('52 of 52 pages'))).toBe(true);
     await page.close();
   });
 
   test('a site that is not there is said to be so', async () => {
     const page = await stage.open('');
     await page.goto(`${stage.service.address}/sites/none`);
-    await page.getByText('There is no site "none".').waitFor();
+    expect(await isSeen(page.getByText('There is no site "none".'))).toBe(true);
     await page.close();
   });
 });

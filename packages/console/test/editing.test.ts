@@ -1,5 +1,5 @@
 import type { Locator, Page } from 'playwright-core';
-import { barriers, setStage, type Stage } from './browser.ts';
+import { barriers, setStage, type Stage, isSeen } from './browser.ts';
 
 let stage: Stage;
 beforeAll(async () => {
@@ -154,7 +154,7 @@ describe('changes that wait', () => {
     await page.getByRole('columnheader', { name: /^Nia/ }).waitFor({ state: 'detached' });
     await page.getByRole('link', { name: '1 change waits' }).click();
     await page.getByRole('button', { name: 'Drop all' }).click();
-    await page.getByText('Nothing waits.').waitFor();
+    expect(await isSeen(page.getByText('Nothing waits.'))).toBe(true);
     await page.close();
   });
 });
@@ -231,7 +231,9 @@ describe('forms', () => {
     await keep(page);
     await page.getByRole('link', { name: '2 changes wait' }).click();
     await page.getByText('Site: ungated is closed').waitFor();
-    await page.getByText('Landing becomes: after sign-out; who anyone; go /about').waitFor();
+    expect(
+      await isSeen(page.getByText('Landing becomes: after sign-out; who anyone; go /about')),
+    ).toBe(true);
     await page.getByRole('button', { name: 'Drop all' }).click();
     await page.close();
   });
@@ -258,7 +260,7 @@ describe('forms', () => {
     const page = await stage.open('/names/none');
     await page.getByText('There is nothing at this address').waitFor();
     await page.goto(`${stage.service.address}/sites/merrow/gates?text=nothing-like-it`);
-    await page.getByText('No gate fits this search.').waitFor();
+    expect(await isSeen(page.getByText('No gate fits this search.'))).toBe(true);
     await page.close();
   });
 });

@@ -70,6 +70,7 @@ describe('the website of the sample behind its gateway', () => {
       await page.getByRole('main').getByRole('button', { name: 'Sign in' }).click();
       await page.getByRole('button', { name: new RegExp(`^${visitor}`) }).click();
       await page.waitForURL(site.gateway + landing);
+      expect(page.url()).toBe(site.gateway + landing);
       await page.context().close();
     }
   });
@@ -127,6 +128,7 @@ describe('the website of the sample behind its gateway', () => {
     );
     await page.getByRole('link', { name: 'Tide tables' }).click();
     await page.waitForURL('https://tides.example/merrow');
+    expect(await page.getByRole('heading').innerText()).toBe('Tides elsewhere');
     await page.context().close();
   });
 

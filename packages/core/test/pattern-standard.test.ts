@@ -88,7 +88,16 @@ function ours({ pattern, path }: Pair): Verdict {
   try {
     const parsed = parsePattern(pattern);
     const index = buildIndex([
-      { rule: 0, pattern: parsed, under: false, rank: 0, conditions: 0, name: '' },
+      {
+        rule: 0,
+        pattern: parsed,
+        under: false,
+        rank: 0,
+        fields: 0,
+        values: 0,
+        conditional: false,
+        name: '',
+      },
     ]);
     return lookUp(index, path)[0]?.groups ?? 'no match';
   } catch (error) {
