@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs';
+import { existsSync, writeFileSync } from 'node:fs';
 import { createClient, type Client } from '@kleidon/client';
 import type { ListOf } from '@kleidon/core';
 import { listsBeside, listsNamed, type SiteText } from './lists.ts';
@@ -9,17 +9,19 @@ export interface Target extends SiteText {
   write(text: string): Promise<unknown>;
 }
 
-/** The site file that the options name, as it is now. */
-export async function targetFrom(options: {
-  readonly file?: string;
-  readonly site?: string;
-  readonly service: string;
-}): Promise<Target> {
+/**
+ * The site file that the options name, as it is now.
+ * @param begun what a file that is not there yet begins with; without it, such a file is an error
+ */
+export async function targetFrom(
+  options: { readonly file?: string; readonly site?: string; readonly service: string },
+  begun: string | null = null,
+): Promise<Target> {
   const { file, service } = options;
   if (file !== undefined) {
     return {
       name: file,
-      text: readText(file),
+      text: begun !== null && !existsSync(file) ? begun : readText(file),
       listOf: listsBeside(file),
       write: (text) => {
         writeFileSync(file, text);
@@ -46,3 +48,10 @@ async function listsOf(client: Client, site: string, text: string): Promise<List
   );
   return (name) => texts.get(name) ?? null;
 }
+
+/**
+ * What the site file of a website begins with that has pages already: what it does not name is for the website
+ * to answer, so that nothing is lost when a gateway stands before it.
+ */
+export const begunFor = ({ origin, host }: URL): string =>
+  `kleidon: 1\nsite: { name: ${host}, address: '${origin}', undeclared: website }\npages:\n`;

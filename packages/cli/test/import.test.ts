@@ -308,6 +308,23 @@ visitors:
   });
 });
 
+test('a site file that is not there yet is begun, and leaves what it does not name to the website', async () => {
+  const map = write(
+    'begun.xml',
+    '<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://club.example/team</loc></url></urlset>',
+  );
+  const file = join(folder.path, 'begun.site.yaml');
+  const command = ['import', 'sitemap', map, '--file', file];
+  expect((await kleidon([...command, '--dry-run'])).code).toBe(0);
+  expect(existsSync(file)).toBe(false);
+  await kleidon([...command, '--write']);
+  expect(readFileSync(file, 'utf8')).toBe(
+    "kleidon: 1\nsite: { name: club.example, address: 'https://club.example', undeclared: website }\npages:\n  /team: Team\n",
+  );
+  const { out } = await kleidon(['visit', '/style.css', '--visitor', '{}', '--file', file]);
+  expect(out).toContain('No page is declared here; the website answers.');
+});
+
 describe('kleidon import crawl', () => {
   const servers: Server[] = [];
   afterAll(() => servers.forEach((server) => server.close()));

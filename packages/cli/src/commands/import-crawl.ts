@@ -7,7 +7,7 @@ import { wholeNumber } from '../options.ts';
 import { count } from '../output/style.ts';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { preparedFrom } from '../source.ts';
-import { targetFrom } from '../target.ts';
+import { begunFor, targetFrom } from '../target.ts';
 
 interface CrawlOptions extends ProposalOptions {
   readonly maxPages: number;
@@ -34,7 +34,8 @@ export function addImportCrawl(imports: Command): void {
       `
 It stays on the host, asks one thing at a time and with GET alone, and honours robots.txt. Addresses
 are taken over as paths, so that a copy of the site on another host can be walked. A page that asks
-for a sign-in is proposed too: it is there. What the site file has already is kept as it is.
+for a sign-in is proposed too: it is there. What the site file has already is kept as it is; one that is not there yet is
+begun, and leaves what it does not name to the website (undeclared: website).
 
 Examples:
   kleidon import crawl https://www.example/ --file www.site.yaml
@@ -45,7 +46,7 @@ Examples:
         throw new Stop(EXIT.wrongUse, `"${address}" is no http(s) address.`);
       const start = new URL(address);
       start.hash = '';
-      const target = await targetFrom(options);
+      const target = await targetFrom(options, begunFor(start));
       const prepared = preparedFrom(target);
       const crawled = await crawl(start, limitsOf(options), showProgress());
       clearProgress();

@@ -3,7 +3,7 @@ import { proposePages } from '@kleidon/core';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { gatherSitemap } from '../sitemap.ts';
 import { preparedFrom } from '../source.ts';
-import { targetFrom } from '../target.ts';
+import { begunFor, targetFrom } from '../target.ts';
 
 /** `kleidon import sitemap`: the pages of a sitemap. */
 export function addImportSitemap(imports: Command): void {
@@ -21,7 +21,9 @@ Examples:
     )
     .action(async (source: string, options: ProposalOptions) => {
       const addresses = await gatherSitemap(source);
-      const target = await targetFrom(options);
+      const [first] = addresses;
+      const isAbsolute = first !== undefined && URL.canParse(first);
+      const target = await targetFrom(options, isAbsolute ? begunFor(new URL(first)) : null);
       const proposal = proposePages(
         preparedFrom(target),
         addresses.map((address) => ({ address })),

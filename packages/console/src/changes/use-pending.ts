@@ -41,7 +41,7 @@ export function usePending(site: string, version: number | undefined): Pending {
     changes,
     count,
     state: count > 0 ? `changes-${name}` : 'draft',
-    key: `${version} ${JSON.stringify(changes?.operations ?? [])}`,
+    key: `${site} ${version} ${JSON.stringify(changes?.operations ?? [])}`,
     add: async (...edits) => {
       let waiting: PendingChanges | null = null;
       for (const edit of edits) waiting = await client.addChange(site, name, edit);

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Alert, Button, Input, Modal } from 'antd';
 import { useOutletContext } from 'react-router';
 import { ServiceProblem, type Check, type Draft, type ReleaseWithText } from '@kleidon/client';
@@ -84,7 +84,11 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
     keepUnsaved(site.id, isChanged ? { version: saved.version, text } : null);
   }, [site.id, isChanged, saved.version, text]);
 
+  // Whoever presses the key twice saves once: the second time would meet what the first one saved.
+  const isSaving = useRef(false);
   const save = useCallback(async (): Promise<void> => {
+    if (isSaving.current) return;
+    isSaving.current = true;
     setFailure(null);
     try {
       const { version } = await client.saveDraft(site.id, saved.version, text);
@@ -95,6 +99,8 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
       if (error instanceof ServiceProblem && error.code === 'draft-changed')
         setTheirs(await client.draft(site.id));
       else setFailure(error as Error);
+    } finally {
+      isSaving.current = false;
     }
   }, [site.id, saved.version, text, reload]);
 

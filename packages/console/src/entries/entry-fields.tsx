@@ -39,11 +39,17 @@ export function choicesOf(site: string, state: string, document: Entry): Choices
   };
 }
 
+/**
+ * What becomes of an entry: told by what it is at that moment, for a condition comes back from its check after
+ * other fields may have been changed.
+ */
+export type Update<T> = (before: T) => T;
+
 interface Props {
   readonly fields: readonly Field[];
   readonly entry: Entry;
   readonly choices: Choices;
-  onChange(entry: Entry): void;
+  onChange(update: Update<Entry>): void;
 }
 
 /** The fields of an entry. */
@@ -56,7 +62,9 @@ export function EntryFields({ fields, entry, choices, onChange }: Props) {
           field={field}
           entry={entry}
           choices={choices}
-          onChange={(value) => onChange({ ...entry, [field.name]: value })}
+          onChange={(update) =>
+            onChange((before) => ({ ...before, [field.name]: update(before[field.name]) }))
+          }
         />
       ))}
     </>
@@ -72,16 +80,17 @@ function EntryField({
   field: Field;
   entry: Entry;
   choices: Choices;
-  onChange(value: unknown): void;
+  onChange(update: Update<unknown>): void;
 }) {
   const value = entry[field.name];
+  const set = (next: unknown): void => onChange(() => next);
   const { label, help } = field;
   switch (field.is) {
     case 'check':
       return (
         <Checkbox
           checked={isChecked(value, field.value)}
-          onChange={({ target }) => onChange(target.checked ? field.value : undefined)}
+          onChange={({ target }) => set(target.checked ? field.value : undefined)}
         >
           {label}
         </Checkbox>
@@ -96,16 +105,16 @@ function EntryField({
           names={choices.names}
           addresses={[...asList(entry['under']), ...asList(entry['at'])]}
           isOptional={field.name !== 'admit' && field.name !== ''}
-          onChange={onChange}
+          onChange={set}
         />
       );
     case 'rows':
       return (
         <Rows
           field={field}
-          rows={Array.isArray(value) ? (value as Entry[]) : []}
+          rows={rowsOf(value)}
           choices={choices}
-          onChange={onChange}
+          onChange={(update) => onChange((before) => update(rowsOf(before)))}
         />
       );
     case 'fields':
@@ -117,7 +126,9 @@ function EntryField({
               fields={field.of}
               entry={isRecord(value) ? value : {}}
               choices={choices}
-              onChange={(next) => onChange(withoutEmpty(next))}
+              onChange={(update) =>
+                onChange((before) => withoutEmpty(update(isRecord(before) ? before : {})))
+              }
             />
           </div>
         </fieldset>
@@ -128,7 +139,7 @@ function EntryField({
           <span>
             {label} {help && <span className="quiet">({help})</span>}
           </span>
-          <Control field={field} value={value} choices={choices} onChange={onChange} />
+          <Control field={field} value={value} choices={choices} onChange={set} />
         </label>
       );
   }
@@ -255,13 +266,15 @@ function Rows({
   field: Extract<Field, { is: 'rows' }>;
   rows: readonly Entry[];
   choices: Choices;
-  onChange(rows: readonly Entry[]): void;
+  onChange(update: Update<readonly Entry[]>): void;
 }) {
   const first = Object.fromEntries(
     field.of.flatMap((one) => (one.is === 'choice' ? [[one.name, one.of[0]]] : [])),
   );
-  const swap = (position: number): readonly Entry[] =>
-    rows.with(position - 1, rows[position]!).with(position, rows[position - 1]!);
+  const swap =
+    (position: number): Update<readonly Entry[]> =>
+    (before) =>
+      before.with(position - 1, before[position]!).with(position, before[position - 1]!);
   return (
     <fieldset className="rows">
       <legend>{field.label}</legend>
@@ -276,7 +289,13 @@ function Rows({
             fields={field.of.filter((one) => isOf(row, one.name))}
             entry={row}
             choices={choices}
-            onChange={(next) => onChange(rows.with(position, withoutEmpty(next)))}
+            onChange={(update) =>
+              onChange((before) =>
+                position < before.length
+                  ? before.with(position, withoutEmpty(update(before[position]!)))
+                  : before,
+              )
+            }
           />
           <div className="row-buttons">
             {position > 0 && (
@@ -284,13 +303,16 @@ function Rows({
                 Up
               </Button>
             )}
-            <Button size="small" onClick={() => onChange(rows.filter((_, i) => i !== position))}>
+            <Button
+              size="small"
+              onClick={() => onChange((before) => before.filter((_, i) => i !== position))}
+            >
               Remove
             </Button>
           </div>
         </div>
       ))}
-      <Button size="small" onClick={() => onChange([...rows, first])}>
+      <Button size="small" onClick={() => onChange((before) => [...before, first])}>
         Add {field.one}
       </Button>
     </fieldset>
@@ -302,6 +324,9 @@ function isOf(row: Entry, name: string): boolean {
   if (row[name] !== undefined || !['say', 'show', 'to'].includes(name)) return true;
   return name === 'to' ? row['do'] === 'send' : row['do'] === 'refuse';
 }
+
+const rowsOf = (value: unknown): readonly Entry[] =>
+  Array.isArray(value) ? (value as Entry[]) : [];
 
 const withoutEmpty = (entry: Entry): Entry =>
   Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== undefined));

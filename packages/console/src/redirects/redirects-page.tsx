@@ -17,6 +17,12 @@ import { ImportPanel } from './import-panel.tsx';
 import { columns } from './redirect-columns.tsx';
 import { RedirectWay } from './redirect-way.tsx';
 
+/** Redirects of one state of the site file, by their positions in it. */
+interface Selection {
+  readonly key: string;
+  readonly positions: readonly number[];
+}
+
 const A_PAGE = 100;
 /** The most that can be changed at once. */
 const MOST_AT_ONCE = 5000;
@@ -25,8 +31,12 @@ const MOST_AT_ONCE = 5000;
 export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, string])[] }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
-  const [selected, setSelected] = useState<readonly number[]>([]);
+  const [selection, setSelection] = useState<Selection>({ key: '', positions: [] });
   const [said, setSaid] = useState('');
+  // Positions are those of one state of the file: with the next edit, others may stand there.
+  const selected = selection.key === pending.key ? selection.positions : [];
+  const select = (positions: readonly number[]): void =>
+    setSelection({ key: pending.key, positions });
   const request = requestFrom(query);
   const page = Number(query.get('page') ?? '1');
   const table = useLoad(
@@ -60,6 +70,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
   const filter = (name: string) => (value: string | undefined) =>
     change({ [name]: value ?? null, page: null });
   const selectAll = async (): Promise<void> => {
+    const { key } = pending;
     const positions: number[] = [];
     for (let skip = 0; skip < Math.min(found, MOST_AT_ONCE); skip += 1000) {
       const part = await client.redirects(site.id, {
@@ -70,7 +81,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
       });
       positions.push(...part.rows.flatMap(({ position }) => position ?? []));
     }
-    setSelected(positions);
+    setSelection({ key, positions });
   };
 
   return (
@@ -130,7 +141,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
           all={found}
           onSelectAll={() => void selectAll()}
           onDone={(news) => {
-            setSelected([]);
+            select([]);
             if (news !== '') setSaid(news);
           }}
         />
@@ -153,11 +164,10 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
               preserveSelectedRowKeys: true,
               // What stands in a list is changed there.
               getCheckboxProps: (row) => ({
-                disabled: row.position === null,
+                disabled: row.position === null || table.isLoading || document.isLoading,
                 'aria-label': `Select the redirect from ${row.from}`,
               }),
-              onChange: (keys) =>
-                setSelected(keys.map((key) => Number(String(key).replace('#', '')))),
+              onChange: (keys) => select(keys.map((key) => Number(String(key).replace('#', '')))),
             }}
             pagination={
               found > A_PAGE

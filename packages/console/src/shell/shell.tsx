@@ -38,7 +38,8 @@ export function Shell({ theme }: { theme: Theme }) {
     sites: await client.sites(),
     releases: await client.releases(id),
   }));
-  const site = loaded.value?.sites.find((one) => one.id === id);
+  // What is there while another site is fetched is that of the one before.
+  const site = loaded.isLoading ? undefined : loaded.value?.sites.find((one) => one.id === id);
   const pending = usePending(id, site?.draft.version);
   const state = new URLSearchParams(search).get('state');
 

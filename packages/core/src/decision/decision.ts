@@ -84,6 +84,8 @@ export interface FoundPage {
   readonly page: Page;
   readonly groups: Groups;
   readonly exists: boolean;
+  /** It is there for this visitor by full access alone. */
+  readonly byFullAccess: boolean;
   readonly reason: Reason;
 }
 

@@ -29,7 +29,8 @@ export function objectionTo(
   if (when !== null && !holds(on, when, groups))
     return `${what} is for ${printCondition(when)}, and ${called(on.visitor)} is not among them.`;
   // Whether a page is there may depend on who asks, and must not show in what is kept.
-  if (unlessPage && on.prepared.hides) on.readsVisitor = true;
+  const isHome = on.address.host === on.prepared.site.host;
+  if (unlessPage && isHome && on.prepared.hides) on.readsVisitor = true;
   return unlessPage && findPage(on)?.exists && !isHidden(on, on.address)
     ? `${what} applies only where there is no page, and there is one.`
     : null;

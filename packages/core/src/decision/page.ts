@@ -34,6 +34,7 @@ const NONE_SERVED: Reason = {
 export function pageStage(on: Deciding): Ending | null {
   const asked = findPage(on);
   const none = isLeftToWebsite(on) ? UNDECLARED : NONE;
+  if (asked?.byFullAccess) on.fullAccess = true;
   if (on.served === null || asked?.exists === false) {
     on.reasons.push(asked?.reason ?? none);
     return null;
@@ -42,6 +43,7 @@ export function pageStage(on: Deciding): Ending | null {
   const served = address === null ? elsewhere(rewrite) : look(on, address);
   const noneServed = isLeftToWebsite(on) ? UNDECLARED : NONE_SERVED;
   on.reasons.push(asked?.reason ?? served?.reason ?? noneServed);
+  if (served?.byFullAccess) on.fullAccess = true;
   if (served?.exists) on.found = asked ?? served;
   else {
     if (asked) on.reasons.push(served?.reason ?? noneServed);
@@ -76,7 +78,7 @@ function elsewhere({ name, pattern, serve, place }: Rewrite): FoundPage {
   };
   const text = `What is there is for ${serve.origin} to say.`;
   const reason: Reason = { stage: 'page', rule: null, verdict: 'found', text, place: null };
-  return { page, groups: {}, exists: true, reason };
+  return { page, groups: {}, exists: true, byFullAccess: false, reason };
 }
 
 /** The page at the address of a request; several stages ask, and it is looked up once. */
@@ -93,9 +95,10 @@ function look(on: Deciding, { host, path, query }: Address): FoundPage | null {
   const { groups } = match;
   const absence = absenceOf(on, page, groups, query);
   if (absence !== null) {
-    return { page, groups, exists: false, reason: missing(page, absence) };
+    const reason = missing(page, absence);
+    return { page, groups, exists: false, byFullAccess: false, reason };
   }
-  return { page, groups, exists: true, reason: found };
+  return { page, groups, exists: true, byFullAccess: page.draft, reason: found };
 }
 
 function absenceOf(on: Deciding, page: Page, groups: Groups, query: string): string | null {
@@ -104,7 +107,6 @@ function absenceOf(on: Deciding, page: Page, groups: Groups, query: string): str
     on.readsVisitor = true;
     if (fullAccess === null || !holds(on, fullAccess, {}))
       return `The page ${page.address} is a draft.`;
-    on.fullAccess = true;
   }
   if (page.from !== null && on.at < page.from)
     return `The page ${page.address} opens on ${printDay(page.from, timeZone)}.`;

@@ -1,0 +1,126 @@
+import { isDeepStrictEqual } from 'node:util';
+import {
+  grid,
+  landing,
+  prepareSite,
+  readSite,
+  visit,
+  type PreparedSite,
+  type Visitor,
+} from '../src/index.ts';
+import { Model, type Condition, type File, type Person } from './reference/model.ts';
+import { chance, printed, randomBy } from './reference/random-site.ts';
+import { NOW, someone } from './support.ts';
+
+/** As many visits as are made; more are asked for outside of the suite. */
+const VISITS = Number(process.env['KLEIDON_VISITS'] ?? 6000);
+const EACH = 40;
+const SEED = Number(process.env['KLEIDON_SEED'] ?? 1);
+
+const isCondition = (value: unknown): value is Condition =>
+  typeof value === 'object' && value !== null && 'is' in value;
+
+/** A file as YAML reads it: JSON, with conditions as text. */
+const asText = (file: File): string =>
+  JSON.stringify(
+    {
+      kleidon: 1,
+      roles: { r: 'R', s: 'S' },
+      ...file,
+      site: {
+        name: 'T',
+        ...file.site,
+        ...(file.site.also ? { also: file.site.also.map((host) => `https://${host}`) } : {}),
+      },
+    },
+    (_, value: unknown) => (isCondition(value) ? printed(value) : value),
+    1,
+  );
+
+const asVisitor = ({ guest, roles, bought, tags }: Person): Visitor =>
+  someone({
+    guest,
+    id: guest ? null : 'sam',
+    roles,
+    bought: bought.map((product) => ({
+      product,
+      from: null,
+      until: null,
+      refunded: false,
+      paused: false,
+    })),
+    attributes: tags.length > 0 ? { tags } : {},
+  });
+
+/** Where the two differ, with all that is needed to see why. */
+const differing = (site: string, about: object, core: unknown, model: unknown): Error =>
+  new Error([site, ...[about, { core }, { model }].map((one) => JSON.stringify(one))].join('\n'));
+
+test('decides as a model that was written from the documents alone', () => {
+  const random = randomBy(SEED);
+  const by = chance(random);
+  let made = 0;
+  let tied = 0;
+  const outcomes = new Map<string, number>();
+  while (made < VISITS) {
+    const file = by.site();
+    const text = asText(file);
+    const read = readSite(text, 'random.yaml');
+    // Some are errors by chance, such as two pages of one address.
+    if (!read.ok) continue;
+    const prepared: PreparedSite = prepareSite(read.site);
+    const model = new Model(file, NOW);
+    for (let i = 0; i < EACH; i++, made++) {
+      const [person, address, method] = [by.person(), by.address(), by.method()];
+      const visitor = asVisitor(person);
+      const core = visit(prepared, { method, address }, visitor, NOW);
+      const end = model.visit(address, person, method);
+      const about = { address, method, person };
+      outcomes.set(core.outcome, (outcomes.get(core.outcome) ?? 0) + 1);
+      const decided = {
+        outcome: core.outcome,
+        status: core.status,
+        final: core.final,
+        fullAccess: core.fullAccess,
+        locations: core.hops.map(({ decision }) => decision.location),
+      };
+      if (!isDeepStrictEqual(decided, end)) throw differing(text, about, decided, end);
+      const after = by.is(0.5) ? 'sign-in' : 'sign-out';
+      const from = by.is(0.5) && address.startsWith('/') ? address : null;
+      const goes = model.land(after, person, from);
+      if (goes === '?') tied++;
+      else {
+        const { address: lands } = landing(prepared, after, visitor, from, NOW);
+        if (lands !== goes) throw differing(text, { about, after, from }, lands, goes);
+      }
+    }
+  }
+  // What is compared is of all kinds, and ties are few.
+  for (const outcome of ['reach', 'sign-in', 'block', 'missing', 'away', 'loop', 'invalid'])
+    expect([outcome, (outcomes.get(outcome) ?? 0) / made > 0.004]).toEqual([outcome, true]);
+  expect(tied / made).toBeLessThan(0.2);
+});
+
+test('draws a grid of what the model says of each page and visitor', () => {
+  const by = chance(randomBy(SEED + 1));
+  let cells = 0;
+  while (cells < 1500) {
+    const file = by.site();
+    const people = Array.from({ length: 4 }, () => by.person());
+    const read = readSite(asText(file), 'random.yaml');
+    if (!read.ok) continue;
+    const visitors = people.map((person, i) => ({ ...asVisitor(person), name: `v${i}` }));
+    const model = new Model(file, NOW);
+    for (const { visited, cells: row } of grid(prepareSite(read.site), visitors, NOW).rows)
+      people.forEach((person, i) => {
+        const { outcome, status, final, fullAccess, locations } = model.visit(
+          visited,
+          person,
+          'GET',
+        );
+        const hops = locations.filter((location) => location !== null).length;
+        expect(row[`v${i}`]).toEqual({ outcome, status, final, hops, fullAccess });
+        cells++;
+      });
+  }
+});

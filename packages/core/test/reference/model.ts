@@ -1,0 +1,729 @@
+/**
+ * A second model of what a site decides, written from docs/ alone: it scans all rules for each request, and
+ * shares no code with core. Slow and plain on purpose. It reads site files of the shapes that `random-site.ts`
+ * makes: plain characters in addresses, and the kinds of patterns named there.
+ */
+
+/** A site file as plain values. */
+export interface File {
+  readonly site: {
+    address: string;
+    also?: string[];
+    ungated?: 'open' | 'closed';
+    undeclared?: 'missing' | 'website';
+    change?: 'as-view' | 'gated-only';
+    'sign-in'?: string;
+    'full-access'?: Condition;
+    'full-access-right'?: 'view' | 'change';
+    tidy?: {
+      case?: 'lower' | 'keep';
+      'final-slash'?: 'drop' | 'add' | 'keep';
+      endings?: string[];
+      index?: string[];
+    };
+  };
+  readonly products: Record<string, { title: string; 'buy-at'?: string }>;
+  readonly pages: Record<string, PageEntry>;
+  readonly gates: Record<string, GateEntry>;
+  readonly redirects: RedirectEntry[];
+  readonly rewrites: RewriteEntry[];
+  readonly 'not-found': { under: string; say: string; status?: 404 | 410 }[];
+  readonly landings: LandingEntry[];
+}
+export interface PageEntry {
+  title: string;
+  from?: string;
+  until?: string;
+  draft?: 'yes';
+  'leads-to'?: string;
+  'missing-unless'?: Condition;
+  aliases?: string[];
+  example?: string;
+}
+export interface GateEntry {
+  under?: string[];
+  at?: string[];
+  admit: Condition;
+  right?: 'view' | 'change';
+  narrows?: 'yes';
+  'full-access'?: 'no';
+  from?: string;
+  until?: string;
+  rank?: number;
+  otherwise?: {
+    who?: Condition;
+    do: 'sign-in' | 'refuse' | 'send' | 'offer' | 'hide';
+    to?: string;
+  }[];
+}
+export interface RedirectEntry {
+  from: string;
+  to: string;
+  kind?: 'permanent' | 'temporary';
+  query?: 'keep' | 'drop';
+  when?: Condition;
+  since?: string;
+  until?: string;
+  'unless-page'?: 'yes';
+  rank?: number;
+}
+export interface RewriteEntry {
+  from: string;
+  serve: string;
+  when?: Condition;
+  'unless-page'?: 'yes';
+}
+export interface LandingEntry {
+  after: 'sign-in' | 'sign-out';
+  who?: Condition;
+  go: string;
+  rank?: number;
+  'return-first'?: 'yes';
+}
+
+export type Condition =
+  | { is: 'anyone' | 'nobody' | 'guest' | 'signed-in' }
+  | { is: 'role'; name: string }
+  | { is: 'bought'; product: string }
+  | { is: 'query'; field: string; value: string }
+  | { is: 'path'; piece: string; value: string }
+  | { is: 'tag'; value: string; not: boolean }
+  | { is: 'not'; of: Condition }
+  | { is: 'and' | 'or'; of: [Condition, Condition] };
+
+export interface Person {
+  guest: boolean;
+  roles: string[];
+  bought: string[];
+  tags: string[];
+}
+
+export interface End {
+  outcome: string;
+  status: number;
+  final: string;
+  fullAccess: boolean;
+  locations: (string | null)[];
+}
+
+interface Answer {
+  outcome: string;
+  status: number;
+  location: string | null;
+  fullAccess: boolean;
+}
+
+interface Asked {
+  path: string;
+  query: string;
+}
+
+type Pieces = Record<string, string>;
+
+export class Model {
+  private readonly home: string;
+  private readonly host: string;
+  constructor(
+    private readonly file: File,
+    private readonly now: number,
+  ) {
+    this.home = file.site.address;
+    this.host = file.site.address.replace('https://', '');
+  }
+
+  visit(address: string, person: Person, method: string): End {
+    const locations: (string | null)[] = [];
+    const seen = new Set<string>();
+    let turned: string | null = null;
+    let fullAccess = false;
+    let [at, how] = [address, method];
+    for (;;) {
+      const answer = this.decide(at, person, how);
+      fullAccess ||= answer.fullAccess;
+      locations.push(answer.location);
+      if (answer.outcome === 'sign-in' || answer.outcome === 'block') turned = answer.outcome;
+      if (answer.location === null || answer.outcome === 'away')
+        return {
+          outcome: turned ?? answer.outcome,
+          status: answer.status,
+          final: answer.location ?? at,
+          fullAccess,
+          locations,
+        };
+      seen.add(`${how} ${this.printed(at)}`);
+      if (answer.status === 303 && how !== 'HEAD') how = 'GET';
+      at = this.printed(answer.location.replace(/#.*/, ''));
+      if (seen.has(`${how} ${at}`) || locations.length > 20)
+        return { outcome: 'loop', status: answer.status, final: at, fullAccess, locations };
+    }
+  }
+
+  land(after: 'sign-in' | 'sign-out', person: Person, from: string | null): string {
+    const fitting = this.file.landings.filter(
+      (one) => one.after === after && this.holds(one.who, person, {}, ''),
+    );
+    const isForSome = (one: LandingEntry): boolean =>
+      one.who !== undefined && one.who.is !== 'anyone';
+    const best = Math.max(...fitting.filter(isForSome).map((one) => one.rank ?? 0));
+    const some = fitting.filter((one) => isForSome(one) && (one.rank ?? 0) === best);
+    const rest = Math.max(...fitting.map((one) => one.rank ?? 0));
+    const chosen = some.length > 0 ? some : fitting.filter((one) => (one.rank ?? 0) === rest);
+    if (chosen.length > 1) return '?';
+    const [rule] = chosen;
+    const isBack = from !== null && (rule === undefined || rule['return-first'] === 'yes');
+    const arriving =
+      after === 'sign-out' ? { guest: true, roles: [], bought: [], tags: [] } : person;
+    if (isBack && this.visit(from, arriving, 'GET').outcome === 'reach') return from;
+    return rule?.go ?? '/';
+  }
+
+  /** Addresses of the site as a visit prints them: without its own host. */
+  private printed(address: string): string {
+    return address.startsWith(`${this.home}/`) ? address.slice(this.home.length) : address;
+  }
+
+  private decide(address: string, person: Person, method: string): Answer {
+    const absolute = /^https:\/\/([^/]+)(.*)$/.exec(address);
+    const host = absolute ? absolute[1]! : this.host;
+    const [sent = '/', query = ''] = (absolute ? absolute[2]! : address).split('?');
+    const asked: Asked = { path: this.form(sent), query };
+    const isView = method === 'GET' || method === 'HEAD';
+    const end = (outcome: string, status: number, location: string | null = null): Answer => ({
+      outcome,
+      status,
+      location,
+      fullAccess: on.fullAccess,
+    });
+    const on = { fullAccess: false };
+    const { also = [] } = this.file.site;
+    const hosts = new Set([
+      this.host,
+      ...also,
+      ...this.file.redirects.flatMap(({ from }) => hostOf(from) ?? []),
+    ]);
+    if (!hosts.has(host)) return end('invalid', 421);
+
+    const redirect = this.redirectAt(host, asked, person, isView, on);
+    if (redirect) return redirect;
+    if (also.includes(host))
+      return end('redirect', 308, this.home + this.oneHop(asked, sent) + withMark(query));
+    if (host !== this.host) return end('missing', 404);
+
+    const alias = this.primaryOf(asked.path);
+    const primary = alias ?? asked.path;
+    const tidy = this.slashed(primary, alias === null ? sent : primary);
+    if (tidy !== sent) {
+      const leadsTo = { path: primary, query };
+      const isHidden = alias !== null && this.isHidden(leadsTo, person, isView);
+      if (isHidden || (alias !== null && this.isHidden(asked, person, isView)))
+        return end('missing', this.notFoundAt(asked.path));
+      const looked = alias !== null && this.hides() && this.looksAt([asked.path, primary], isView);
+      const permanent = !looked;
+      const status = isView ? (permanent ? 301 : 302) : permanent ? 308 : 307;
+      return end('redirect', status, tidy + withMark(query));
+    }
+
+    const rewrite = this.rewriteAt(asked, person, isView);
+    const served =
+      rewrite === null
+        ? null
+        : readServed(rewrite.rule.serve, rewrite.pieces, query, (path) => this.form(path));
+    for (const one of served ? [asked, served] : [asked]) {
+      const turned = this.gateAt(one, asked, sent, person, method, on);
+      if (turned) return { ...turned, fullAccess: on.fullAccess };
+    }
+    const here = this.pageAt(asked, person, on);
+    const there = served && here?.exists !== false ? this.pageAt(served, person, on) : null;
+    const missing = end('missing', this.notFoundAt(asked.path));
+    if (here?.exists === false || there?.exists === false) return missing;
+    const none = this.file.site.undeclared === 'website' ? end('reach', 200) : missing;
+    if (served ? there === null : here === null) return { ...none, fullAccess: on.fullAccess };
+    const page = (here ?? there)!.entry;
+    const leads = page['leads-to'];
+    if (leads === undefined) return end('reach', 200);
+    const isAway = leads.startsWith('https://') && !hosts.has(leads.slice(8).split('/')[0]!);
+    return end(isAway ? 'away' : 'redirect', isView ? 302 : 307, leads);
+  }
+
+  private redirectAt(
+    host: string,
+    asked: Asked,
+    person: Person,
+    isView: boolean,
+    on: { fullAccess: boolean },
+  ): Answer | null {
+    const matches = this.file.redirects.flatMap((rule) => {
+      const from = hostOf(rule.from);
+      if ((from ?? this.host) !== host) return [];
+      const [pattern = '', wanted = ''] = (
+        from === null ? rule.from : rule.from.slice(8 + from.length)
+      ).split('?');
+      const pieces = match(pattern, asked.path);
+      const queryPieces = pieces && matchQuery(wanted, asked.query);
+      if (!pieces || !queryPieces) return [];
+      return [{ rule, pattern, wanted, pieces: { ...pieces, ...queryPieces } }];
+    });
+    const key = ({ rule, pattern, wanted }: (typeof matches)[number]): number[] => {
+      const fields = wanted === '' ? [] : wanted.split('&');
+      const values = fields.filter((one) => !/=(?::|\*)/.test(one)).length;
+      const isForSome = rule.when !== undefined && rule.when.is !== 'anyone';
+      return [
+        -(rule.rank ?? 0),
+        ...shapeOf(pattern),
+        0,
+        -fields.length,
+        -values,
+        isForSome ? 0 : 1,
+      ];
+    };
+    const sorted = matches.sort(
+      (a, b) =>
+        compare(key(a), key(b)) ||
+        (`${a.rule.from} → ${a.rule.to}` < `${b.rule.from} → ${b.rule.to}` ? -1 : 1),
+    );
+    let looked = false;
+    for (const { rule, wanted, pieces } of sorted) {
+      if (rule.since !== undefined && this.now < Date.parse(rule.since)) continue;
+      if (rule.until !== undefined && this.now >= Date.parse(rule.until)) continue;
+      if (rule.when !== undefined) {
+        looked ||= readsVisitor(rule.when);
+        if (!this.holds(rule.when, person, pieces, asked.query)) continue;
+      }
+      if (rule['unless-page'] === 'yes' && host === this.host) {
+        if (this.hides()) looked = true;
+        const page = this.pageAt(asked, person, { fullAccess: false });
+        const isOpen = page !== null && this.isWithin(page.entry);
+        looked ||=
+          page?.entry.draft === 'yes' || (isOpen && readsVisitor(page.entry['missing-unless']));
+        if (page?.exists && !this.isHidden(asked, person, isView)) continue;
+      }
+      const kept = rule.query === 'keep' ? withoutFields(asked.query, wanted) : '';
+      const [path = '', ownQuery = ''] = fill(rule.to, pieces).split('?');
+      const target = path.startsWith('/')
+        ? this.oneHop({ path: this.form(path), query: '' }, path)
+        : path;
+      const location = target + withMark([ownQuery, kept].filter(Boolean).join('&'));
+      const isForSome = rule.when !== undefined && rule.when.is !== 'anyone';
+      const permanent = rule.kind === 'permanent' && !isForSome && !looked;
+      const status = isView ? (permanent ? 301 : 302) : permanent ? 308 : 307;
+      const whole =
+        location.startsWith('/') && host !== this.host ? this.home + location : location;
+      const isAway = whole.startsWith('https://') && !this.isOurs(whole);
+      return {
+        outcome: isAway ? 'away' : 'redirect',
+        status,
+        location: whole,
+        fullAccess: on.fullAccess,
+      };
+    }
+    return null;
+  }
+
+  private isOurs(address: string): boolean {
+    const host = address.slice(8).split(/[/?]/)[0]!;
+    return (
+      host === this.host ||
+      (this.file.site.also ?? []).includes(host) ||
+      this.file.redirects.some(({ from }) => hostOf(from) === host)
+    );
+  }
+
+  private rewriteAt(
+    asked: Asked,
+    person: Person,
+    isView: boolean,
+  ): { rule: RewriteEntry; pieces: Pieces } | null {
+    const matches = this.file.rewrites.flatMap((rule) => {
+      const pieces = match(rule.from, asked.path);
+      return pieces ? [{ rule, pieces }] : [];
+    });
+    const key = (rule: RewriteEntry): number[] => [
+      ...shapeOf(rule.from),
+      rule.when === undefined || rule.when.is === 'anyone' ? 1 : 0,
+    ];
+    matches.sort(
+      (a, b) =>
+        compare(key(a.rule), key(b.rule)) ||
+        (`${a.rule.from} → ${a.rule.serve}` < `${b.rule.from} → ${b.rule.serve}` ? -1 : 1),
+    );
+    return (
+      matches.find(({ rule, pieces }) => {
+        if (rule.when !== undefined && !this.holds(rule.when, person, pieces, asked.query))
+          return false;
+        if (rule['unless-page'] !== 'yes') return true;
+        const page = this.pageAt(asked, person, { fullAccess: false });
+        const isItself =
+          page !== null && rule.from.includes(':') && sameForm(page.address, rule.from);
+        return !page?.exists || isItself || this.isHidden(asked, person, isView);
+      }) ?? null
+    );
+  }
+
+  private gateAt(
+    one: Asked,
+    asked: Asked,
+    sent: string,
+    person: Person,
+    method: string,
+    on: { fullAccess: boolean },
+  ): Omit<Answer, 'fullAccess'> | null {
+    const isView = method === 'GET' || method === 'HEAD';
+    const { site } = this.file;
+    const mayAll = (gate?: GateEntry): boolean =>
+      site['full-access'] !== undefined &&
+      gate?.['full-access'] !== 'no' &&
+      (isView || site['full-access-right'] !== 'view') &&
+      this.holds(site['full-access'], person, {}, asked.query);
+    const signIn = (): Omit<Answer, 'fullAccess'> => {
+      const page = site['sign-in']!;
+      const back = sent.replace(/\/{2,}/g, '/') + withMark(asked.query);
+      const isItself = this.form(page) === asked.path;
+      return {
+        outcome: 'sign-in',
+        status: 303,
+        location: isItself ? back : `${page}?return=${encodeURIComponent(back)}`,
+      };
+    };
+    const refuse = { outcome: 'block', status: 403, location: null };
+    let gates = isView ? [] : this.gatesAt(one.path, 'change');
+    if (!isView && gates.length === 0 && site.change === 'gated-only') {
+      if (!mayAll()) return person.guest && site['sign-in'] !== undefined ? signIn() : refuse;
+      on.fullAccess = true;
+    }
+    if (gates.length === 0) gates = this.gatesAt(one.path, 'view');
+    if (gates.length === 0) {
+      if (site.ungated !== 'closed' || !person.guest) return null;
+      return site['sign-in'] === undefined ? refuse : signIn();
+    }
+    const chain = [gates[0]!];
+    for (const next of gates.slice(1)) {
+      if (chain.at(-1)!.gate.narrows !== 'yes') break;
+      chain.push(next);
+    }
+    for (const { gate, pieces } of chain.reverse()) {
+      if (this.holds(gate.admit, person, pieces, one.query)) continue;
+      if (mayAll(gate)) {
+        on.fullAccess = true;
+        continue;
+      }
+      const step = (gate.otherwise ?? []).find(({ who }) =>
+        this.holds(who, person, pieces, one.query),
+      );
+      switch (step?.do ?? (person.guest ? 'sign-in' : 'refuse')) {
+        case 'sign-in':
+          return site['sign-in'] === undefined ? refuse : signIn();
+        case 'send':
+          return { outcome: 'block', status: 303, location: step!.to! };
+        case 'hide':
+          return { outcome: 'missing', status: this.notFoundAt(asked.path), location: null };
+        case 'offer': {
+          const sold = Object.entries(this.file.products).filter(
+            ([, product]) => product['buy-at'] !== undefined,
+          );
+          const sets = subsets(sold.map(([name]) => name)).filter((set) =>
+            this.holds(
+              gate.admit,
+              { ...person, guest: false, bought: [...person.bought, ...set] },
+              pieces,
+              one.query,
+            ),
+          );
+          const named = new Set(productsIn(gate.admit));
+          const smallest = sets.filter(
+            (set) =>
+              set.length > 0 &&
+              set.every((name) => named.has(name)) &&
+              !sets.some(
+                (other) =>
+                  other.length > 0 &&
+                  other.length < set.length &&
+                  other.every((name) => set.includes(name)),
+              ),
+          );
+          const [only] = smallest;
+          return smallest.length === 1 && only!.length === 1
+            ? { outcome: 'block', status: 303, location: this.file.products[only![0]!]!['buy-at']! }
+            : refuse;
+        }
+        default:
+          return refuse;
+      }
+    }
+    return null;
+  }
+
+  private gatesAt(path: string, right: string): { gate: GateEntry; pieces: Pieces }[] {
+    return Object.entries(this.file.gates)
+      .flatMap(([name, gate]) => {
+        if ((gate.right ?? 'view') !== right) return [];
+        if (gate.from !== undefined && this.now < Date.parse(gate.from)) return [];
+        if (gate.until !== undefined && this.now >= Date.parse(gate.until)) return [];
+        const found = [
+          ...(gate.at ?? []).map((pattern) => ({
+            pattern,
+            under: 0,
+            pieces: match(pattern, path),
+          })),
+          ...(gate.under ?? []).map((pattern) => ({
+            pattern,
+            under: 1,
+            pieces: matchUnder(pattern, path),
+          })),
+        ].flatMap(({ pattern, under, pieces }) =>
+          pieces
+            ? [{ gate, name, pieces, key: [-(gate.rank ?? 0), ...shapeOf(pattern), under] }]
+            : [],
+        );
+        return found.sort((a, b) => compare(a.key, b.key)).slice(0, 1);
+      })
+      .sort((a, b) => compare(a.key, b.key) || (a.name < b.name ? -1 : 1));
+  }
+
+  private pageAt(
+    { path, query }: Asked,
+    person: Person,
+    on: { fullAccess: boolean },
+  ): { address: string; entry: PageEntry; exists: boolean } | null {
+    const found = Object.entries(this.file.pages)
+      .flatMap(([address, entry]) => {
+        const pieces = match(/[:*]/.test(address) ? address : this.form(address), path);
+        return pieces ? [{ address, entry, pieces }] : [];
+      })
+      .sort((a, b) => compare(shapeOf(a.address), shapeOf(b.address)));
+    const [first] = found;
+    if (!first) return null;
+    const { entry, pieces } = first;
+    const full = this.file.site['full-access'];
+    const mayDraft = full !== undefined && this.holds(full, person, {}, query);
+
+    const exists =
+      (entry.draft !== 'yes' || mayDraft) &&
+      this.isWithin(entry) &&
+      (entry['missing-unless'] === undefined ||
+        this.holds(entry['missing-unless'], person, pieces, query));
+    // Who sees a draft does so by full access.
+    if (exists && entry.draft === 'yes') on.fullAccess = true;
+    return { address: first.address, entry, exists };
+  }
+
+  /** Whether a gate that may hide one of these is asked who the visitor is. */
+  private looksAt(paths: readonly string[], isView: boolean): boolean {
+    return paths.some((path) => {
+      const own = isView ? [] : this.gatesAt(path, 'change');
+      const gates = own.length > 0 ? own : this.gatesAt(path, 'view');
+      return gates.some(({ gate }) => (gate.otherwise ?? []).some((step) => step.do === 'hide'));
+    });
+  }
+
+  private isWithin({ from, until }: PageEntry): boolean {
+    return (
+      (from === undefined || this.now >= Date.parse(from)) &&
+      (until === undefined || this.now < Date.parse(until))
+    );
+  }
+
+  private hides(): boolean {
+    return Object.values(this.file.gates).some(({ otherwise = [] }) =>
+      otherwise.some((step) => step.do === 'hide'),
+    );
+  }
+
+  private isHidden(asked: Asked, person: Person, isView: boolean): boolean {
+    const turned = this.gateAt(asked, asked, asked.path, person, isView ? 'GET' : 'POST', {
+      fullAccess: false,
+    });
+    return turned?.outcome === 'missing';
+  }
+
+  private notFoundAt(path: string): number {
+    const [first] = this.file['not-found']
+      .flatMap((rule) => (matchUnder(rule.under, path) ? [rule] : []))
+      .sort((a, b) => compare(shapeOf(a.under), shapeOf(b.under)) || (a.under < b.under ? -1 : 1));
+    return first?.status ?? 404;
+  }
+
+  private holds(
+    condition: Condition | undefined,
+    person: Person,
+    pieces: Pieces,
+    query: string,
+  ): boolean {
+    if (condition === undefined) return true;
+    const again = (of: Condition): boolean => this.holds(of, person, pieces, query);
+    switch (condition.is) {
+      case 'anyone':
+        return true;
+      case 'nobody':
+        return false;
+      case 'guest':
+        return person.guest;
+      case 'signed-in':
+        return !person.guest;
+      case 'role':
+        return !person.guest && person.roles.includes(condition.name);
+      case 'bought':
+        return !person.guest && person.bought.includes(condition.product);
+      case 'query':
+        return new URLSearchParams(query).get(condition.field) === condition.value;
+      case 'path':
+        return pieces[condition.piece] === condition.value;
+      case 'tag':
+        if (person.guest || person.tags.length === 0) return false;
+        return condition.not
+          ? !person.tags.includes(condition.value)
+          : person.tags.includes(condition.value);
+      case 'not':
+        return !again(condition.of);
+      case 'and':
+        return condition.of.every(again);
+      case 'or':
+        return condition.of.some(again);
+    }
+  }
+
+  private primaryOf(path: string): string | null {
+    for (const [address, { aliases = [] }] of Object.entries(this.file.pages))
+      if (aliases.some((alias) => this.form(alias) === path && this.form(address) !== path))
+        return this.form(address);
+    return null;
+  }
+
+  private oneHop(asked: Asked, sent: string): string {
+    const primary = this.primaryOf(asked.path);
+    const hasRedirect = this.file.redirects.some((rule) => {
+      const [pattern = ''] = rule.from.split('?');
+      return (
+        hostOf(rule.from) === null &&
+        match(pattern, asked.path) !== null &&
+        (!rule.from.includes('=') || asked.query !== '')
+      );
+    });
+    if (primary === null || hasRedirect) return this.slashed(asked.path, sent);
+    return this.slashed(primary, primary);
+  }
+
+  private slashed(path: string, sent: string): string {
+    const how = this.file.site.tidy?.['final-slash'] ?? 'drop';
+    if (path === '/' || how === 'drop') return path;
+    if (how === 'add') return path.split('/').at(-1)!.includes('.') ? path : `${path}/`;
+    return sent.endsWith('/') && sent !== '/' ? `${path}/` : path;
+  }
+
+  private form(sent: string): string {
+    const { tidy = {} } = this.file.site;
+    let path = sent.replace(/\/{2,}/g, '/').replace(/(.)\/$/, '$1');
+    if (tidy.case !== 'keep') path = path.toLowerCase();
+    for (let before = ''; before !== path;) {
+      before = path;
+      const last = path.split('/').at(-1)!;
+      const ending = (tidy.endings ?? []).find(
+        (one) => last.endsWith(one) && last !== one && !last.slice(0, -one.length).endsWith('.'),
+      );
+      if (ending !== undefined) path = path.slice(0, -ending.length);
+      else if ((tidy.index ?? []).some((one) => !one.startsWith('/') && one === last))
+        path = path.slice(0, -last.length - 1) || '/';
+    }
+    return (tidy.index ?? []).includes(path) ? '/' : path;
+  }
+}
+
+const hostOf = (from: string): string | null => /^https:\/\/([^/]+)/.exec(from)?.[1] ?? null;
+const withMark = (query: string): string => (query === '' ? '' : `?${query}`);
+
+function regexp(pattern: string): RegExp {
+  const source = pattern
+    .replace(/[.+?^${}()|[\]\\]/g, '\\$&')
+    .replace(/:(\w+)/g, '(?<$1>[^/]+)')
+    .replace(/\*/g, '(?<rest>.*)');
+  return new RegExp(`^${source}$`);
+}
+
+function match(pattern: string, path: string): Pieces | null {
+  const found = regexp(pattern).exec(path);
+  return found && { ...found.groups };
+}
+
+/** This page and all beneath it. */
+function matchUnder(pattern: string, path: string): Pieces | null {
+  for (let head = path; ; head = head.slice(0, head.lastIndexOf('/')) || '/') {
+    const pieces = match(pattern, head);
+    if (pieces || head === '/') return pieces;
+  }
+}
+
+/** How specific an address is: by segment, the smaller the more. The end comes after everything that goes on. */
+function shapeOf(pattern: string): number[] {
+  const segments = pattern === '/' ? [] : pattern.slice(1).split('/');
+  const weights = segments.map((segment) => {
+    const text = segment.replace(/:\w+|\*/g, '').length / 1000;
+    if (!/[:*]/.test(segment)) return 0;
+    if (segment === '*') return 4;
+    if (segment.startsWith(':') && /^:\w+$/.test(segment)) return 3;
+    return (segment.includes('*') ? 2 : 1) - text;
+  });
+  return [...weights, 9, 9, 9, 9, 9, 9].slice(0, 6);
+}
+
+function compare(a: readonly number[], b: readonly number[]): number {
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return a[i]! - b[i]!;
+  return 0;
+}
+
+function matchQuery(wanted: string, query: string): Pieces | null {
+  const fields = new URLSearchParams(query);
+  const pieces: Pieces = {};
+  for (const one of wanted === '' ? [] : wanted.split('&')) {
+    const [field = '', value = ''] = one.split('=');
+    const asked = fields.get(field);
+    if (asked === null) return null;
+    if (value.startsWith(':')) {
+      if (asked === '') return null;
+      pieces[value.slice(1)] = asked;
+    } else if (value !== '*' && asked !== value) return null;
+  }
+  return pieces;
+}
+
+function withoutFields(query: string, wanted: string): string {
+  const gone = wanted.split('&').map((one) => one.split('=')[0]);
+  return query
+    .split('&')
+    .filter((one) => one !== '' && !gone.includes(one.split('=')[0]))
+    .join('&');
+}
+
+const fill = (target: string, pieces: Pieces): string =>
+  target
+    .replace(/(?<!https?):(\w+)/g, (_, name: string) => pieces[name] ?? '')
+    .replace('*', pieces['rest'] ?? '');
+
+function readServed(
+  serve: string,
+  pieces: Pieces,
+  query: string,
+  form: (path: string) => string,
+): Asked {
+  const [path = '', own = ''] = fill(serve, pieces).split('?');
+  const names = own === '' ? [] : own.split('&').map((one) => one.split('=')[0]);
+  const kept = query.split('&').filter((one) => one !== '' && !names.includes(one.split('=')[0]));
+  return { path: form(path), query: [own, ...kept].filter(Boolean).join('&') };
+}
+
+const sameForm = (one: string, other: string): boolean =>
+  one.replace(/:\w+/g, ':') === other.replace(/:\w+/g, ':');
+
+function readsVisitor(condition: Condition | undefined): boolean {
+  if (condition === undefined) return false;
+  if (condition.is === 'not') return readsVisitor(condition.of);
+  if (condition.is === 'and' || condition.is === 'or') return condition.of.some(readsVisitor);
+  return !['anyone', 'nobody', 'query', 'path'].includes(condition.is);
+}
+
+function productsIn(condition: Condition): string[] {
+  if (condition.is === 'bought') return [condition.product];
+  if (condition.is === 'not') return productsIn(condition.of);
+  return condition.is === 'and' || condition.is === 'or' ? condition.of.flatMap(productsIn) : [];
+}
+
+const subsets = (names: readonly string[]): string[][] =>
+  names.reduce<string[][]>((sets, name) => [...sets, ...sets.map((set) => [...set, name])], [[]]);
