@@ -62,7 +62,7 @@ export function pathInOneHop(prepared: PreparedSite, address: Address): string {
 }
 
 /** The path of the primary address, spelled as the site spells its addresses. */
-export function tidyPath({ primary, site }: PreparedSite, { path, asked }: Address): string {
+function tidyPath({ primary, site }: PreparedSite, { path, asked }: Address): string {
   const other = primary.size === 0 ? undefined : primary.get(path);
   return withFinalSlash(other ?? path, other ?? asked, site.tidy);
 }

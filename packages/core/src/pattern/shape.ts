@@ -37,7 +37,7 @@ export interface Tail {
 }
 
 /** Kinds of segments, the most specific first; in between comes how much plain text stands in one. */
-export const WEIGHT = {
+const WEIGHT = {
   literal: 0,
   /** Some plain text, or a regular expression. */
   mixed: 1e6,

@@ -16,7 +16,7 @@ export const exampleOf = (pattern: Pattern, missingUnless: Condition | null): st
   findExample(pattern, missingUnless) ?? fillPattern(pattern, valuesByName(pattern));
 
 /** The same; null where none was found. */
-export function findExample(pattern: Pattern, missingUnless: Condition | null): string | null {
+function findExample(pattern: Pattern, missingUnless: Condition | null): string | null {
   const literal = literalOf(pattern);
   if (literal !== null) return literal;
   for (const values of attempts(pattern, missingUnless)) {

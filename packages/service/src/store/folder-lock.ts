@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import Database from 'better-sqlite3';
 
 /** Another service works on a data folder. */
-export class FolderInUse extends Error {
+class FolderInUse extends Error {
   constructor(folder: string) {
     super(`another service works on ${folder}`);
   }
