@@ -10,6 +10,7 @@ import { asText, entryOf } from './entry-value.ts';
 import { NotFoundPreview } from './not-found-preview.tsx';
 import { ReachedByView } from './reached-by.tsx';
 import { ADDRESSES, GATES, IN_SITE, NAMES, VISITORS, type Section } from './sections.ts';
+import { DeleteSite } from '../sites/delete-site.tsx';
 import { SiteSettings } from './site-settings.tsx';
 
 /** The gates: whom each admits, and what becomes of the others. */
@@ -72,8 +73,10 @@ export function SitePage() {
   const { site, section } = useParams();
   const base = `/sites/${site}/site`;
   const first = [base, 'Settings'] as const;
-  const tabs = [first, ...tabsOf(base, IN_SITE)];
+  const last = [`${base}/deletion`, 'Deletion'] as const;
+  const tabs = [first, ...tabsOf(base, IN_SITE), last];
   if (section === undefined) return <SiteSettings tabs={tabs} />;
+  if (section === 'deletion') return <DeleteSite tabs={tabs} />;
   return <Shared title="Site" base={base} sections={IN_SITE} path={section} tabs={tabs} />;
 }
 

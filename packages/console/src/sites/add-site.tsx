@@ -3,6 +3,7 @@ import { Button, Input } from 'antd';
 import { useNavigate } from 'react-router';
 import { client } from '../client.ts';
 import { Failure } from '../shell/notices.tsx';
+import { DeletedSites } from './deleted-sites.tsx';
 
 const EXAMPLE = `kleidon: 1
 site: { name: My site, address: https://www.example, sign-in: /sign-in }
@@ -50,6 +51,7 @@ export function AddSite() {
           Add the site
         </Button>
       </p>
+      <DeletedSites />
     </main>
   );
 }

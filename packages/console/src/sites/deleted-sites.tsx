@@ -1,0 +1,38 @@
+import { useState } from 'react';
+import { Button } from 'antd';
+import { useNavigate } from 'react-router';
+import { client } from '../client.ts';
+import { Failure } from '../shell/notices.tsx';
+import { useLoad } from '../use-load.ts';
+
+/** The sites that were deleted and can be taken back; nothing where there are none. */
+export function DeletedSites() {
+  const deleted = useLoad('deleted sites', () => client.deletedSites());
+  const [failure, setFailure] = useState<Error | null>(null);
+  const navigate = useNavigate();
+  const restore = (site: string): void => {
+    client.restoreSite(site).then(
+      () => navigate(`/sites/${site}`),
+      (error: unknown) => setFailure(error as Error),
+    );
+  };
+  if (deleted.error) return <Failure error={deleted.error} retry={deleted.reload} />;
+  if (!deleted.value || deleted.value.length === 0) return null;
+  return (
+    <section aria-label="Deleted sites">
+      <h2>Deleted sites</h2>
+      <ul className="plain">
+        {deleted.value.map(({ id, deletedAt, keptUntil }) => (
+          <li key={id}>
+            <code>{id}</code>, deleted on {deletedAt.slice(0, 10)}, kept until{' '}
+            {keptUntil.slice(0, 10)}{' '}
+            <Button size="small" onClick={() => restore(id)}>
+              Restore {id}
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {failure && <Failure error={failure} />}
+    </section>
+  );
+}
