@@ -364,7 +364,7 @@ export const SITE_FIELDS: readonly Field[] = [
     name: 'full-access-right',
     label: 'What those may do',
     is: 'choice',
-    of: ['view', 'change'],
+    of: ['change', 'view'],
     help: 'view: only look; change: both',
   },
   {

@@ -26,37 +26,41 @@ export function DeleteSite({ tabs }: { tabs: readonly (readonly [string, string]
         <h1>Site</h1>
         <SectionTabs label="Site" tabs={tabs} />
       </div>
-      <form
-        className="entry-form"
-        aria-label="Delete the site"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (isRight) remove();
-        }}
-      >
-        <p>
-          Its draft, its releases and all that was noted of it go. For 30 days it can be restored; a
-          gateway before its website answers every request with 503 meanwhile.
-        </p>
-        <label className="stacked">
-          <span>
-            Type <code>{site.id}</code> to delete it
-          </span>
-          <Input
-            className="code"
-            autoComplete="off"
-            value={typed}
-            onChange={({ target }) => setTyped(target.value)}
-          />
-        </label>
-        {failure && <Failure error={failure} />}
-        <div className="buttons">
-          <Button danger htmlType="submit" disabled={!isRight}>
-            Delete this site
-          </Button>
-        </div>
-      </form>
-      <DeletedSites />
+      <div className="beside settings">
+        <form
+          className="entry-form"
+          aria-label="Delete the site"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (isRight) remove();
+          }}
+        >
+          <p>
+            Its draft, its releases and all that was noted of it go. For 30 days it can be restored;
+            a gateway before its website answers every request with 503 meanwhile.
+          </p>
+          <label className="stacked">
+            <span>
+              Type <code>{site.id}</code> to delete it
+            </span>
+            <Input
+              className="code"
+              autoComplete="off"
+              value={typed}
+              onChange={({ target }) => setTyped(target.value)}
+            />
+          </label>
+          {failure && <Failure error={failure} />}
+          <div className="buttons">
+            <Button danger htmlType="submit" disabled={!isRight}>
+              Delete this site
+            </Button>
+          </div>
+        </form>
+        <aside className="panel wide">
+          <DeletedSites none="Sites that were deleted are listed here, to be restored." />
+        </aside>
+      </div>
     </div>
   );
 }

@@ -5,8 +5,8 @@ import { client } from '../client.ts';
 import { Failure } from '../shell/notices.tsx';
 import { useLoad } from '../use-load.ts';
 
-/** The sites that were deleted and can be taken back; nothing where there are none. */
-export function DeletedSites() {
+/** The sites that were deleted and can be taken back; `none` is said where there are none. */
+export function DeletedSites({ none = '' }: { none?: string }) {
   const deleted = useLoad('deleted sites', () => client.deletedSites());
   const [failure, setFailure] = useState<Error | null>(null);
   const navigate = useNavigate();
@@ -17,7 +17,8 @@ export function DeletedSites() {
     );
   };
   if (deleted.error) return <Failure error={deleted.error} retry={deleted.reload} />;
-  if (!deleted.value || deleted.value.length === 0) return null;
+  if (!deleted.value) return null;
+  if (deleted.value.length === 0) return none === '' ? null : <p className="quiet">{none}</p>;
   return (
     <section aria-label="Deleted sites">
       <h2>Deleted sites</h2>

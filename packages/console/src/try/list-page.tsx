@@ -125,7 +125,7 @@ function Ends({
         {
           title: 'Outcome',
           key: 'outcome',
-          width: 150,
+          width: 190,
           sorter: (a, b) => (a.outcome < b.outcome ? -1 : 1),
           render: (_, { outcome, status, fullAccess }) => (
             <span className={`${outcome} tag`}>
