@@ -85,7 +85,7 @@ const whileItLasts = (status: number): number =>
 function conclude(on: Deciding, ending: Ending): Decision {
   return {
     outcome: ending.outcome,
-    status: isKept(on, ending) ? ending.status : whileItLasts(ending.status),
+    status: ending.permanent === true && !isKept(on) ? whileItLasts(ending.status) : ending.status,
     location: ending.location === undefined ? null : encodeLocation(ending.location),
     page: on.found?.exists ? on.found.page.address : null,
     content: ending.content ?? null,

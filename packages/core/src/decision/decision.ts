@@ -70,8 +70,8 @@ export interface Ending {
   /** The answer is the same for everyone and for good. */
   readonly permanent?: boolean;
   /** How long browsers may keep such an answer, in seconds, and the moment at which its rule ends. */
-  readonly keepFor?: number;
-  readonly until?: number;
+  readonly keepFor?: number | undefined;
+  readonly until?: number | undefined;
   /** The rule is not for everyone: nobody may keep the answer. */
   readonly forSome?: boolean;
 }

@@ -19,12 +19,13 @@ export function headersOf(on: Deciding, ending: Ending): Headers {
   return ending.headers ? { ...caching, ...ending.headers } : caching;
 }
 
-/** Whether browsers may keep an answer for good: it is the same for everyone. */
-export const isKept = ({ readsVisitor, readsLanguage }: Deciding, { permanent }: Ending): boolean =>
-  permanent === true && !readsVisitor && !readsLanguage;
+/** Whether browsers may keep what is for good: it is the same for everyone. */
+export const isKept = ({ readsVisitor, readsLanguage }: Deciding): boolean =>
+  !readsVisitor && !readsLanguage;
 
 /** A rule that ends soon is kept no longer than that. */
 function lastingFor({ at }: Deciding, { keepFor = HOUR, until }: Ending): Headers {
+  if (keepFor === HOUR && until === undefined) return LASTING;
   const left = until === undefined ? keepFor : Math.floor((until - at) / 1000);
   const seconds = Math.max(0, Math.min(keepFor, left));
   return seconds === HOUR ? LASTING : { 'Cache-Control': `public, max-age=${seconds}` };
@@ -35,6 +36,6 @@ function cachingOf(on: Deciding, ending: Ending): Headers {
   if (ending.outcome === 'missing') return MISSING;
   if (on.readsVisitor) return on.readsLanguage ? PRIVATE_LANGUAGE : PRIVATE;
   if (ending.forSome) return on.readsLanguage ? FOR_SOME_LANGUAGE : FOR_SOME;
-  if (isKept(on, ending)) return lastingFor(on, ending);
+  if (ending.permanent && isKept(on)) return lastingFor(on, ending);
   return on.readsLanguage ? LANGUAGE : NONE;
 }

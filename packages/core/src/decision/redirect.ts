@@ -146,15 +146,14 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
   );
   const outcome = isAway ? 'away' : 'redirect';
   if (wait !== null) return { ...waiting(outcome, location, wait), forSome };
-  const until = endOf(on, rule);
   return {
     outcome,
     status: statusOf(permanent, on.request.method),
     location,
     permanent,
     forSome,
-    ...(rule.keepFor === null ? {} : { keepFor: rule.keepFor }),
-    ...(until === null ? {} : { until }),
+    keepFor: rule.keepFor ?? undefined,
+    until: endOf(on, rule) ?? undefined,
   };
 }
 

@@ -129,15 +129,21 @@ const keyOf = (address: string, field: string, value: string): string =>
  * @param query the query behind it, for rules that ask for a value there
  */
 export function lookUp<T>(index: PatternIndex<T>, path: string, query = ''): readonly Match<T>[] {
-  const { found, isPlain } = entriesAt(index, path, query);
+  const same = plainAt(index, path, query);
+  if (index.root === null) return same ?? NONE;
+  const found: Entry<T>[] = [];
+  descend(index.root, path, 0, found);
   // Plain addresses have no groups, so that their entries are matches already.
-  return isPlain ? found : found.map((entry) => matchOf(entry, path));
+  if (found.length === 0) return same ?? NONE;
+  return inOrder(found, same).map((entry) => matchOf(entry, path));
 }
 
 /** The rules that match a path and tie there: nothing but their names says which of them comes first. */
-export function tiedAt<T>(index: PatternIndex<T>, path: string, query = ''): T[][] {
+export function tiedAt<T>(index: PatternIndex<T>, path: string): T[][] {
+  const found: Entry<T>[] = [];
+  if (index.root !== null) descend(index.root, path, 0, found);
   const tied: Entry<T>[][] = [];
-  for (const entry of entriesAt(index, path, query).found) {
+  for (const entry of inOrder(found, plainAt(index, path, ''))) {
     const before = tied.at(-1);
     if (before && compareSpecificity(before[0]!, entry) === 0) before.push(entry);
     else tied.push([entry]);
@@ -145,22 +151,18 @@ export function tiedAt<T>(index: PatternIndex<T>, path: string, query = ''): T[]
   return tied.filter(({ length }) => length > 1).map((same) => same.map(({ rule }) => rule));
 }
 
-function entriesAt<T>(
-  index: PatternIndex<T>,
-  path: string,
-  query: string,
-): { readonly found: readonly Entry<T>[]; readonly isPlain: boolean } {
-  const same = plainAt(index, path, query) ?? NONE;
-  if (index.root === null) return { found: same, isPlain: true };
-  const found: Entry<T>[] = [];
-  descend(index.root, path, 0, found);
-  if (found.length === 0) return { found: same, isPlain: true };
-  if (found.length === 1 && same.length === 0) return { found, isPlain: false };
-  const all = [...found, ...same].sort(byPrecedence);
-  const once = all.filter(
-    ({ rule }, position) => all.findIndex((other) => other.rule === rule) === position,
-  );
-  return { found: once, isPlain: false };
+/** What was found in the tree and among plain addresses, the most specific first, each rule once. */
+function inOrder<T>(
+  found: Entry<T>[],
+  plain: readonly Entry<T>[] | undefined,
+): readonly Entry<T>[] {
+  if (plain !== undefined) found.push(...plain);
+  if (found.length === 1) return found;
+  return found
+    .sort(byPrecedence)
+    .filter(
+      ({ rule }, position, all) => all.findIndex((other) => other.rule === rule) === position,
+    );
 }
 
 function plainAt<T>(
