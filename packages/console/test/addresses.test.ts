@@ -130,6 +130,20 @@ describe('redirects', () => {
     await page.close();
   });
 
+  test('that would go round, or are patterns, are told to be so before they are kept', async () => {
+    const page = await stage.open('/addresses/redirects?import=yes');
+    const panel = page.getByRole('complementary', { name: 'Import redirects' });
+    await panel
+      .getByRole('textbox')
+      .fill('from,to\n/round-a,/round-b\n/round-b,/round-a\n/x/:y,/about\n');
+    expect(await isSeen(panel.getByText('Taken as patterns, all others literally: /x/:y.'))).toBe(
+      true,
+    );
+    const brings = panel.getByRole('list', { name: 'What it would bring' });
+    expect(await isSeen(brings.getByText(/\/round-a/))).toBe(true);
+    await page.close();
+  });
+
   test('thousands come in a list, which says where it is wrong; they are in the table too', async () => {
     const page = await stage.open('/addresses/lists');
     await page.getByText('There is no list beside the site file.').waitFor();

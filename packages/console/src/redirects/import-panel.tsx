@@ -89,6 +89,16 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
           {value.unread.length > 0 && (
             <p className="refused">Columns not read: {value.unread.join(', ')}.</p>
           )}
+          {value.patterns.length > 0 && (
+            <p>Taken as patterns, all others literally: {value.patterns.join(', ')}.</p>
+          )}
+          {value.findings.length > 0 && (
+            <ul className="plain refused" aria-label="What it would bring">
+              {value.findings.map(({ code, about, message }) => (
+                <li key={`${code} ${about}`}>! {message}</li>
+              ))}
+            </ul>
+          )}
           <Lines value={value} />
           {count > MOST_AT_ONCE ? (
             <p>
