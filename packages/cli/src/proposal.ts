@@ -47,7 +47,7 @@ export async function propose(
   const { additions, changes = [] } = proposal;
   const isEmpty = additions.length + changes.length === 0;
   const text = isEmpty ? target.text : withProposed(target.text, proposal);
-  const findings = isEmpty ? [] : broughtBy(target, text);
+  const findings = isEmpty ? [] : findIntroduced(target, text);
   // Whatever was refused is for someone to mend: a script must not take the rest for all of it.
   if (proposal.refused.length > 0) process.exitCode = EXIT.failed;
   if (options.json) {
@@ -71,7 +71,7 @@ export async function propose(
 }
 
 /** What would look wrong that does not now: loops and dead ends among others. */
-function broughtBy(target: Target, text: string): Finding[] {
+function findIntroduced(target: Target, text: string): Finding[] {
   const now = Date.now();
   const [before, after] = [target, { ...target, text }].map((one) =>
     inspect(preparedFrom(one), one.name, now),

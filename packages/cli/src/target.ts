@@ -11,17 +11,17 @@ export interface Target extends SiteText {
 
 /**
  * The site file that the options name, as it is now.
- * @param begun what a file that is not there yet begins with; without it, such a file is an error
+ * @param initial the text of a file that does not exist yet; without it, a missing file is an error
  */
 export async function targetFrom(
   options: { readonly file?: string; readonly site?: string; readonly service: string },
-  begun: string | null = null,
+  initial: string | null = null,
 ): Promise<Target> {
   const { file, service } = options;
   if (file !== undefined) {
     return {
       name: file,
-      text: begun !== null && !existsSync(file) ? begun : readText(file),
+      text: initial !== null && !existsSync(file) ? initial : readText(file),
       listOf: listsBeside(file),
       write: (text) => {
         writeFileSync(file, text);
@@ -50,8 +50,8 @@ async function listsOf(client: Client, site: string, text: string): Promise<List
 }
 
 /**
- * What the site file of a website begins with that has pages already: what it does not name is for the website
- * to answer, so that nothing is lost when a gateway stands before it.
+ * A new site file for a website that exists already: the website answers for addresses that the file does not
+ * name, so that nothing is lost when a gateway is put before it.
  */
-export const begunFor = ({ origin, host }: URL): string =>
+export const newSiteFile = ({ origin, host }: URL): string =>
   `kleidon: 1\nsite: { name: ${host}, address: '${origin}', undeclared: website }\npages:\n`;

@@ -348,7 +348,7 @@ describe('full access', () => {
   });
 });
 
-test('what becomes of others may depend on the address', () => {
+test('`who` of an entry of `otherwise` may depend on the address', () => {
   const on = site(
     `pages: { '/p/:x': { title: P, example: /p/1 } }
 gates: { g: { at: '/p/:x', admit: nobody, otherwise: [{ who: 'path.x = "1"', do: hide }] } }`,

@@ -409,6 +409,10 @@ not-found: [{ under: /course, say: "No lesson {path.lesson}; {rest}. See {rest};
     is: 'words',
     text: 'No lesson 13; 13. Lost?',
   });
+  const odd = site(
+    'pages: { /: Home }\nnot-found: [{ under: /, say: "None. {path.constructor}." }]',
+  );
+  expect(ask(odd, '/x').content).toEqual({ is: 'words', text: 'None.' });
   expect(words('/course/13?q=%3Cb%3E%26')).toMatchObject({
     text: 'No lesson 13; 13. Lost? You asked <b>&.',
   });

@@ -49,6 +49,19 @@ describe('which of two rules applies does not depend on their names', () => {
     expect(decided(body, '/s?q=1&p=2').location).toBe('/b');
   });
 
+  test('rules that tie are told once, in whatever order they stand', () => {
+    const tiesOf = (body: string) =>
+      inspect(siteOf(PAGES + body), 'x', NOW)
+        .filter(({ code }) => code === 'tie')
+        .map(({ about }) => about);
+    expect(
+      tiesOf("gates: { z: { at: '/:n', admit: nobody }, a: { at: '/:m', admit: anyone } }"),
+    ).toEqual(['gates z, a']);
+    expect(
+      tiesOf("redirects: [{ from: '/o/:n\\?q=1', to: /a }, { from: '/o/:m\\?q=2', to: /b }]"),
+    ).toEqual([]);
+  });
+
   test('what ties all the same is a finding, with an address', () => {
     const site = siteOf(
       String.raw`${PAGES}gates: { a: { at: '/:n(\d+)', admit: nobody }, b: { at: '/:n([0-9a-f]+)', admit: anyone } }`,

@@ -7,7 +7,7 @@ import { wholeNumber } from '../options.ts';
 import { count } from '../output/style.ts';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { preparedFrom } from '../source.ts';
-import { begunFor, targetFrom } from '../target.ts';
+import { newSiteFile, targetFrom } from '../target.ts';
 
 interface CrawlOptions extends ProposalOptions {
   readonly maxPages: number;
@@ -46,7 +46,7 @@ Examples:
         throw new Stop(EXIT.wrongUse, `"${address}" is no http(s) address.`);
       const start = new URL(address);
       start.hash = '';
-      const target = await targetFrom(options, begunFor(start));
+      const target = await targetFrom(options, newSiteFile(start));
       const prepared = preparedFrom(target);
       const crawled = await crawl(start, limitsOf(options), showProgress());
       clearProgress();

@@ -3,7 +3,7 @@ import { proposePages } from '@kleidon/core';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { gatherSitemap } from '../sitemap.ts';
 import { preparedFrom } from '../source.ts';
-import { begunFor, targetFrom } from '../target.ts';
+import { newSiteFile, targetFrom } from '../target.ts';
 
 /** `kleidon import sitemap`: the pages of a sitemap. */
 export function addImportSitemap(imports: Command): void {
@@ -23,7 +23,7 @@ Examples:
       const addresses = await gatherSitemap(source);
       const [first] = addresses;
       const isAbsolute = first !== undefined && URL.canParse(first);
-      const target = await targetFrom(options, isAbsolute ? begunFor(new URL(first)) : null);
+      const target = await targetFrom(options, isAbsolute ? newSiteFile(new URL(first)) : null);
       const proposal = proposePages(
         preparedFrom(target),
         addresses.map((address) => ({ address })),

@@ -77,7 +77,7 @@ Examples:
     });
 }
 
-/** The addresses of a list, read as it comes: access logs are long. */
+/** Reads the addresses of a list line by line: an access log may not fit in memory. */
 async function addressesOf(file: string): Promise<ListedAddress[]> {
   const list = addressList();
   try {

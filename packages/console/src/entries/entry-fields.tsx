@@ -39,10 +39,7 @@ export function choicesOf(site: string, state: string, document: Entry): Choices
   };
 }
 
-/**
- * What becomes of an entry: told by what it is at that moment, for a condition comes back from its check after
- * other fields may have been changed.
- */
+/** Computes the next value from the current one, because other fields may change while a condition is checked. */
 export type Update<T> = (before: T) => T;
 
 interface Props {

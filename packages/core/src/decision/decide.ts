@@ -79,13 +79,14 @@ export function decidingAt(
 }
 
 /** A redirect that not everyone gets must not be kept for everyone. */
-const whileItLasts = (status: number): number =>
+const temporaryStatus = (status: number): number =>
   status === 301 ? 302 : status === 308 ? 307 : status;
 
 function conclude(on: Deciding, ending: Ending): Decision {
   return {
     outcome: ending.outcome,
-    status: ending.permanent === true && !isKept(on) ? whileItLasts(ending.status) : ending.status,
+    status:
+      ending.permanent === true && !isKept(on) ? temporaryStatus(ending.status) : ending.status,
     location: ending.location === undefined ? null : encodeLocation(ending.location),
     page: on.found?.exists ? on.found.page.address : null,
     content: ending.content ?? null,

@@ -19,7 +19,7 @@ export function headersOf(on: Deciding, ending: Ending): Headers {
   return ending.headers ? { ...caching, ...ending.headers } : caching;
 }
 
-/** Whether browsers may keep what is for good: it is the same for everyone. */
+/** Whether browsers may store a permanent answer: it is the same for everyone. */
 export const isKept = ({ readsVisitor, readsLanguage }: Deciding): boolean =>
   !readsVisitor && !readsLanguage;
 

@@ -53,7 +53,8 @@ function wordsOf(on: Deciding, match: Match<NotFoundRule>): Content | null {
   const query = new URLSearchParams(on.address.query);
   const valueOf = (kind: string, name: string): string | null | undefined => {
     if (kind === 'query') return query.get(name);
-    if (kind === 'path') return name in values ? decodePathText(values[name]!) : undefined;
+    if (kind === 'path')
+      return Object.hasOwn(values, name) ? decodePathText(values[name]!) : undefined;
     return name === '' ? rest.join('/') : rest[Number(name) - 1];
   };
   const text = fillWords(match.rule.say ?? '', valueOf);

@@ -157,7 +157,7 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
   };
 }
 
-/** The moment at which a redirect ends, or at which the page opens that it makes way for; null where it is for good. */
+/** When a redirect stops to apply: at its end, or when the page of `unless-page` opens; null where it has no end. */
 function endOf(on: Deciding, { until, unlessPage }: Redirect): number | null {
   const opens = unlessPage ? (findPage(on)?.page.from ?? null) : null;
   const later = opens !== null && opens > on.at ? opens : null;

@@ -10,7 +10,7 @@ interface Need {
   readonly what: string;
 }
 
-/** What becomes of a site that is closed as a whole: guests can't see what they need before they are anyone. */
+/** Finds pages that guests need before they have an account, on a site that is closed as a whole. */
 export function newcomerPageClosed({ prepared, at }: Inspected): Found[] {
   const { signIn, pages, gates } = prepared.site;
   if (signIn === null) return [];

@@ -1,4 +1,4 @@
-import { matchForm } from '../address/tidy.ts';
+import { matchForm, type Tidy } from '../address/tidy.ts';
 import { indexedGates, indexedRedirect, indexedRewrite } from '../decision/prepared-site.ts';
 import { tiedAt, ties, type Indexed, type PatternIndex } from '../pattern/index-of-patterns.ts';
 import { literalOf } from '../pattern/pattern.ts';
@@ -10,64 +10,68 @@ import type { Found, Inspected } from './found.ts';
 /** Two rules of one kind are for the same addresses, and nothing says which of them applies. */
 export function tie({ prepared }: Inspected): Found[] {
   const { site, gates, redirects, rewrites } = prepared;
-  const byRight = (['view', 'change'] as const).map(
-    (right) => [indexedGates(site, right), gates[right]] as const,
-  );
-  // Redirects of other hosts, or for other queries, are never for the same addresses.
-  const kinds = new Map<string, Redirect[]>();
-  for (const redirect of site.redirects) {
-    const key = JSON.stringify([redirect.host, redirect.asked]);
-    const same = kinds.get(key);
-    if (same) same.push(redirect);
-    else kinds.set(key, [redirect]);
-  }
-  const atHome = site.redirects.filter(({ host }) => host === null).map(indexedRedirect);
-  const { tidy } = site;
-  const rewritten = site.rewrites.map(indexedRewrite);
-  const form = (pattern: Parameters<typeof exampleOf>[0]): string =>
-    matchForm(exampleOf(pattern, null), tidy);
+  // Redirects of other hosts, or for other queries, are never for the same requests.
+  const requestsOf = ({ host, asked }: Redirect): string => JSON.stringify([host, asked]);
   return [
-    ...byRight.flatMap(([rules, index]) => overlaps('gates', rules, index, form)),
-    ...[...kinds.values()].flatMap((same) =>
-      ties(same.map(indexedRedirect)).map((tied) => found('redirects', tied, null)),
+    ...(['view', 'change'] as const).flatMap((right) =>
+      tiesAmong('gates', indexedGates(site, right), gates[right], site.tidy),
     ),
-    ...overlaps('redirects', atHome, redirects, form).filter(({ isSameForm }) => !isSameForm),
-    ...overlaps('rewrites', rewritten, rewrites, form),
-  ].map(({ isSameForm: _, ...one }) => one);
+    ...tiesAmong(
+      'redirects',
+      site.redirects.map(indexedRedirect),
+      redirects,
+      site.tidy,
+      requestsOf,
+    ),
+    ...tiesAmong('rewrites', site.rewrites.map(indexedRewrite), rewrites, site.tidy),
+  ];
 }
 
-interface Tie extends Found {
-  readonly isSameForm: boolean;
-}
-
-/** Rules that have the same addresses, and rules of which one matches an example of another. */
-function overlaps<T extends { readonly name: string; readonly place: Place }>(
+/**
+ * Finds rules that have the same addresses, and rules of which one matches an example of another.
+ * @param requestsOf tells rules apart that are never for the same request, whatever its path
+ */
+function tiesAmong<T extends { readonly name: string; readonly place: Place }>(
   kind: string,
   rules: readonly Indexed<T>[],
   index: PatternIndex<T>,
-  form: (pattern: Indexed<T>['pattern']) => string,
-): Tie[] {
-  const same = ties(rules).map((tied) => found(kind, tied, null));
-  const known = new Set(same.map(({ about }) => about));
-  const others: Tie[] = [];
+  tidy: Tidy,
+  requestsOf: (rule: T) => string = () => '',
+): Found[] {
+  const found = new Map<string, Found>();
+  const add = (tied: readonly T[], address: string | null): void => {
+    if (tied.length < 2) return;
+    // The same rules may come in another order.
+    const key = JSON.stringify(tied.map(({ name }) => name).sort());
+    if (!found.has(key)) found.set(key, describeTie(kind, tied, address));
+  };
+  for (const group of groupBy(rules, ({ rule }) => requestsOf(rule)))
+    for (const tied of ties(group)) add(tied, null);
   for (const { pattern, under } of rules) {
     if (literalOf(pattern) !== null && !under) continue;
-    const address = form(pattern);
-    for (const tied of tiedAt(index, address)) {
-      const one = found(kind, tied, address);
-      if (known.has(one.about)) continue;
-      known.add(one.about);
-      others.push(one);
-    }
+    const address = matchForm(exampleOf(pattern, null), tidy);
+    for (const tied of tiedAt(index, address))
+      for (const group of groupBy(tied, requestsOf)) add(group, address);
   }
-  return [...same, ...others];
+  return [...found.values()];
 }
 
-function found(
+function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): T[][] {
+  const groups = new Map<string, T[]>();
+  for (const item of items) {
+    const key = keyOf(item);
+    const group = groups.get(key);
+    if (group) group.push(item);
+    else groups.set(key, [item]);
+  }
+  return [...groups.values()];
+}
+
+function describeTie(
   kind: string,
   rules: readonly { name: string; place: Place }[],
   address: string | null,
-): Tie {
+): Found {
   const named = inWords(rules.map(({ name, place }) => `${name} (line ${place.line})`));
   const both = address === null ? 'are for the same addresses' : `are all for ${address}`;
   return {
@@ -77,6 +81,5 @@ function found(
     place: rules.at(-1)!.place,
     message: `The ${kind} ${named} ${both}, and only their names settle which one applies.`,
     remedy: 'Remove all but one, or give the one that is to apply a higher "rank".',
-    isSameForm: address === null,
   };
 }

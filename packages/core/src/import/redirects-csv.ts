@@ -70,7 +70,7 @@ interface Taken {
   readonly from: string;
 }
 
-/** Of rows from one address, the one that is meant: none where they lead to different addresses. */
+/** Chooses one of several rows for the same address; none where their targets differ. */
 function chosen(same: readonly Taken[], refused: NotTaken[]): LineEntry[] {
   const [first, ...others] = same as [Taken, ...Taken[]];
   const differing = others.filter(({ value }) => value['to'] !== first.value['to']);

@@ -76,7 +76,7 @@ function spliceOf(
   if (!target) return null;
   if (operation.op === 'replace') return replacement(text, document, target, operation.value);
   if (operation.op === 'remove') {
-    // Of a list, the others move up; of what is left empty, something else stands in the place.
+    // Removing an item changes the positions behind it; removing the last entry changes how the rest is written.
     const gone = (removed.get(parent) ?? 0) + 1;
     if (!isMap(parent) || parent.flow || gone >= parent.items.length) return null;
     removed.set(parent, gone);

@@ -21,7 +21,7 @@ export interface Site {
   /** Other hosts of this site, which redirect to the primary one. */
   readonly also: readonly string[];
   readonly ungated: 'open' | 'closed';
-  /** What becomes of addresses that no page has: nothing is there, or the website is asked. */
+  /** What happens to requests for addresses that no page has: 404, or the website is asked. */
   readonly undeclared: 'missing' | 'website';
   readonly change: 'as-view' | 'gated-only';
   readonly signIn: string | null;

@@ -4,7 +4,7 @@ import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import { ownPath } from './own-path.ts';
 import { sendOn } from './sign-in-answers.ts';
 
-/** Where the website's own login sends people once they have signed in; `return` is the page asked for first. */
+/** The address to which the website's own login redirects after a sign-in; `return` is the return address. */
 export const LANDING = `${RESERVED_PREFIX}landing`;
 
 /** Sends a visitor to where people land after signing in. */

@@ -63,7 +63,10 @@ export interface SiteStore {
   remove(site: string, at: Date): boolean;
   /** Whether a deleted site was there to be restored. */
   restore(site: string): boolean;
-  /** Forgets for good what was deleted before a moment; tells which sites. */
+  /**
+   * Removes the records of sites that were deleted before a moment; they can't be restored any more.
+   * @returns the ids of those sites
+   */
   purge(before: Date): string[];
   add(site: string, text: string, check: DraftCheck, at: Date): DraftRecord | Refusal;
   summary(site: string): SiteSummary | null;
