@@ -199,6 +199,11 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
     `${S} }\nredirects: [{ from: /old, to: /shop }]\nmenus: { m: { links: [/shop] } }`,
   ],
   [
+    'menu-redirects',
+    `${S}, /x: X }\nredirects: [{ from: /x, to: /shop, when: role b }]\nmenus: { m: { links: [/x], shows: usable } }`,
+    `${S}, /x: X }\nredirects: [{ from: /x, to: /shop, when: role b, until: 2026-01-01 }]\naccepted: [{ finding: date-passed, note: Over }]\nmenus: { m: { links: [/x], shows: usable } }`,
+  ],
+  [
     'unlisted-linked',
     `${S}, /x: { title: X, listed: no } }\nmenus: { m: { links: [/x] } }`,
     `${S}, /x: { title: X, listed: no } }\nmenus: { m: { links: [/x], on: /x } }`,
@@ -346,5 +351,21 @@ describe('findings', () => {
     const body = `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nlandings: [{ after: sign-in, who: role a or role admin, go: /x }]`;
     expect(inspected(body).map(({ code }) => code)).toEqual(['landing-closed']);
     expect(inspected(body, head)).toEqual([]);
+    const exempt = body.replace('admit: role a }', 'admit: role a, full-access: no }');
+    expect(inspected(exempt, head).map(({ code }) => code)).toEqual(['landing-closed']);
+  });
+
+  test('whoever has full access for viewing only may change nothing past a gate', () => {
+    const head = HEAD.replace(
+      'sign-in: /sign-in',
+      'sign-in: /sign-in, full-access: role admin, full-access-right: view',
+    );
+    const body = (v: string): string =>
+      `${S}, /x: X }\ngates: { v: { at: /x, admit: role a${v} }, c: { at: /x, right: change, admit: role a or role admin } }`;
+    expect(inspected(body(''), head)).toEqual([]);
+    expect(inspected(body(', full-access: no'), head)[0]).toMatchObject({
+      code: 'change-without-view',
+      message: expect.stringContaining('lets anyone with the role admin') as string,
+    });
   });
 });

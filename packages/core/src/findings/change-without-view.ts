@@ -10,11 +10,8 @@ export function changeWithoutView({ prepared, at }: Inspected): Found[] {
     const [name] = change.gates;
     const gate = prepared.site.gates.find((one) => one.name === name && one.right === 'change');
     if (!gate || seen.has(gate.name)) return [];
-    const who = leftOut(
-      prepared,
-      change.condition,
-      conditionOf(prepared, page, at, 'view').condition,
-    );
+    const view = conditionOf(prepared, page, at, 'view');
+    const who = leftOut(prepared, change.condition, view.condition, view.byFullAccess);
     if (who === null) return [];
     seen.add(gate.name);
     return [

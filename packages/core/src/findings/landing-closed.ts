@@ -43,7 +43,8 @@ function afterSignIn({ prepared, at }: Inspected, landing: Landing): string | nu
   if (!found && site.undeclared === 'website') return null;
   if (!found || closedNow(found.rule.page, at, site.timeZone) !== null)
     return leftOut(prepared, landers, { is: 'nobody' });
-  return leftOut(prepared, landers, conditionOf(prepared, found.rule.page, at, 'view').condition);
+  const { condition, byFullAccess } = conditionOf(prepared, found.rule.page, at, 'view');
+  return leftOut(prepared, landers, condition, byFullAccess);
 }
 
 /** Whoever a landing is for that comes first does not land here. */

@@ -1,7 +1,7 @@
 import type { Condition } from '../condition/condition.ts';
 import { pointer } from '../site/pointer.ts';
 import { leftOut } from '../reach/left-out.ts';
-import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
+import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
 import { GUEST } from '../site/visitor.ts';
 import type { Menu } from '../site/site.ts';
 import { visit } from '../visit/visit.ts';
@@ -53,9 +53,7 @@ function turnedAway({ prepared, at }: Inspected, link: string, seenBy: Condition
   const isAsked = outcome === 'sign-in';
   if (found === null) return outcome === 'missing' ? 'everyone' : null;
   const isThere = closedNow(found.rule.page, at, prepared.site.timeZone) === null;
-  const reach: Condition = isThere
-    ? conditionOf(prepared, found.rule.page, at, 'view').condition
-    : { is: 'nobody' };
+  const reach = isThere ? conditionOf(prepared, found.rule.page, at, 'view') : NOT_THERE;
   const among: Condition = isAsked ? { is: 'and', of: [seenBy, { is: 'signed-in' }] } : seenBy;
-  return leftOut(prepared, among, reach);
+  return leftOut(prepared, among, reach.condition, reach.byFullAccess);
 }

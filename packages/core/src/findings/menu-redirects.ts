@@ -1,23 +1,26 @@
-import { GUEST } from '../site/visitor.ts';
-import { visit } from '../visit/visit.ts';
+import { decide } from '../decision/decide.ts';
 import type { Found, Inspected } from './found.ts';
+import { candidates } from './redirect-samples.ts';
 
 /** A menu leads to an address that a redirect leads on from: each click costs a second request. */
 export function menuRedirects({ prepared, at }: Inspected): Found[] {
+  const visitors = candidates(prepared.site);
   return prepared.site.menus.flatMap(({ name, links, place }) =>
     links.flatMap((link): Found[] => {
-      const { hops } = visit(prepared, { method: 'GET', address: link }, GUEST, at);
-      const rule = hops[0]?.decision.reasons.find(
-        ({ stage, verdict }) => stage === 'redirect' && verdict === 'redirected',
-      );
-      if (!rule) return [];
+      const request = { method: 'GET', address: link };
+      const redirected = visitors
+        .map((visitor) => decide(prepared, request, visitor, at))
+        .find(({ reasons }) =>
+          reasons.some(({ stage, verdict }) => stage === 'redirect' && verdict === 'redirected'),
+        );
+      if (!redirected) return [];
       return [
         {
           code: 'menu-redirects',
           severity: 'low',
           about: `menu ${name}`,
           place,
-          message: `The menu ${name} leads to ${link}, and a redirect from there to ${hops[0]!.decision.location ?? 'elsewhere'}.`,
+          message: `The menu ${name} leads to ${link}, and a redirect from there to ${redirected.location ?? 'elsewhere'}.`,
           remedy: 'Put the address where the redirect ends into the menu.',
         },
       ];

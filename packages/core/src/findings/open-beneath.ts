@@ -14,7 +14,7 @@ export function openBeneath({ prepared }: Inspected): Found[] {
       ({ rule }) => rule,
     );
     if (!inner || !outer || inner.narrows || seen.has(inner.name) || !isSection(outer)) return [];
-    const who = leftOut(prepared, inner.admit, outer.admit);
+    const who = leftOut(prepared, inner.admit, outer.admit, outer.fullAccess);
     if (who === null) return [];
     seen.add(inner.name);
     return [

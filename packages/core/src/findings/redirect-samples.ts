@@ -70,7 +70,7 @@ function stepOf({ address, decision }: Hop, rules: ReadonlyMap<Place, Redirect>)
 }
 
 /** Whom a condition may be for: guests, the visitors of the site file, and one of each role and group. */
-function candidates({ visitors, roles, groups }: Site): Visitor[] {
+export function candidates({ visitors, roles, groups }: Site): Visitor[] {
   const signedIn: Visitor = { ...GUEST, name: 'someone', guest: false, id: 'someone' };
   return [
     GUEST,

@@ -43,6 +43,6 @@ function notLetIn({ prepared, at }: Inspected, redirect: Redirect, target: strin
     redirect.when ?? { is: 'anyone' },
     ...(outcome === 'sign-in' ? [{ is: 'signed-in' as const }] : []),
   ];
-  const reach = conditionOf(prepared, page, at, 'view').condition;
-  return leftOut(prepared, { is: 'and', of: sent }, reach);
+  const { condition, byFullAccess } = conditionOf(prepared, page, at, 'view');
+  return leftOut(prepared, { is: 'and', of: sent }, condition, byFullAccess);
 }

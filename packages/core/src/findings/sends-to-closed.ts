@@ -1,6 +1,6 @@
 import type { Condition } from '../condition/condition.ts';
 import { leftOut } from '../reach/left-out.ts';
-import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
+import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
 import type { Gate } from '../site/site.ts';
 import type { Found, Inspected } from './found.ts';
 
@@ -13,10 +13,14 @@ export function sendsToClosed({ prepared, at }: Inspected): Found[] {
       if (found === null && prepared.site.undeclared === 'website') return [];
       const isThere =
         found !== null && closedNow(found.rule.page, at, prepared.site.timeZone) === null;
-      const seen: Condition = isThere
-        ? conditionOf(prepared, found.rule.page, at, 'view').condition
-        : { is: 'nobody' };
-      const who = leftOut(prepared, sentBy(gate, position), seen);
+      const seen = isThere ? conditionOf(prepared, found.rule.page, at, 'view') : NOT_THERE;
+      const who = leftOut(
+        prepared,
+        sentBy(gate, position),
+        seen.condition,
+        // Whom an exempt gate refuses full access did not help; elsewhere nobody with it is sent.
+        gate.fullAccess || seen.byFullAccess,
+      );
       if (who === null) return [];
       return [
         {

@@ -7,18 +7,20 @@ import { titleOf } from './who-reaches.ts';
 
 /**
  * Who is among some and not among others, in words: proved from the conditions, not tried on a sample.
+ * @param byFullAccess whether full access lets in those others do not have among them
  * @returns null when there can be nobody
  */
 export function leftOut(
   prepared: PreparedSite,
   among: Condition,
   notAmong: Condition,
+  byFullAccess = true,
 ): string | null {
   const { site, names } = prepared;
   const outside: Condition = { is: 'and', of: [among, { is: 'not', of: notAmong }] };
-  // Whoever has full access is let in whatever the rules say.
+  // Whoever has full access is let in whatever the rules say, but for the gates that are exempt from it.
   const left: Condition =
-    site.fullAccess === null
+    site.fullAccess === null || !byFullAccess
       ? outside
       : { is: 'and', of: [outside, { is: 'not', of: site.fullAccess }] };
   const clauses = clausesOf(left, names);

@@ -57,10 +57,7 @@ export function reachOf(
 ): WhoReaches {
   const { site, names } = prepared;
   const closed = closedNow(page, at, site.timeZone) ?? redirectedAlways(prepared, page, at);
-  const { condition, gates } = conditionOf(prepared, page, at, right);
-  const isExempt =
-    (right === 'change' && site.fullAccessRight === 'view') ||
-    site.gates.some(({ name, fullAccess }) => !fullAccess && gates.includes(name));
+  const { condition, gates, byFullAccess } = conditionOf(prepared, page, at, right);
   const lets = closed === null ? condition : NOBODY;
   const inWords = (one: Condition): string => {
     const clauses = clausesOf(one, names);
@@ -74,7 +71,9 @@ export function reachOf(
     condition: printCondition(lets),
     words: inWords(lets),
     byFullAccess:
-      site.fullAccess === null || closed !== null || isExempt ? null : inWords(site.fullAccess),
+      site.fullAccess === null || closed !== null || !byFullAccess
+        ? null
+        : inWords(site.fullAccess),
     closed,
     gates,
     leadsTo: page.leadsTo,
@@ -123,13 +122,13 @@ export function pathOf(prepared: PreparedSite, page: Page): string {
   return read.ok ? read.address.path : page.example;
 }
 
-/** Whom a page lets in, full access apart, and by which gates. */
+/** Whom a page lets in, full access apart, and by which gates; whether full access lets in past these. */
 export function conditionOf(
   prepared: PreparedSite,
   page: Page,
   at: number,
   right: Right,
-): { condition: Condition; gates: string[] } {
+): { condition: Condition; gates: string[]; byFullAccess: boolean } {
   const { site } = prepared;
   const isOne = literalOf(page.pattern) !== null;
   // On a page with one address, the pieces of the address are known; on others they stay open.
@@ -161,11 +160,17 @@ export function conditionOf(
     ...(page.draft ? [NOBODY] : []),
     ...(page.missingUnless === null ? [] : [page.missingUnless]),
   ];
+  const gates = [...asked, ...served.gates].map(({ rule }) => rule);
+  const isForRight = right === 'view' || site.fullAccessRight === 'change';
   return {
     condition: allOf([...admittedBy(asked), ...kept, ...there, served.condition]),
-    gates: [...new Set([...asked, ...served.gates].map(({ rule }) => rule.name))],
+    gates: [...new Set(gates.map(({ name }) => name))],
+    byFullAccess: isForRight && gates.every(({ fullAccess }) => fullAccess),
   };
 }
+
+/** Whom an address lets in where there is no page now. */
+export const NOT_THERE = { condition: NOBODY, byFullAccess: true };
 
 interface Serving {
   readonly gates: readonly Match<Gate>[];
