@@ -29,6 +29,7 @@ export { addEntries, withProposed } from './import/add-entries.ts';
 export { proposePagesFromCsv, type CsvProposal } from './import/pages-csv.ts';
 export { proposePages, type FoundPage } from './import/propose-pages.ts';
 export { proposeRedirectsFromCsv, type RedirectsProposal } from './import/redirects-csv.ts';
+export { redirectForList } from './pattern/literally.ts';
 export { REDIRECT_COLUMNS } from './site/redirect-columns.ts';
 export type { Addition, Change, NotTaken, Proposal } from './import/proposal.ts';
 export { proposeVisitorsFromCsv } from './import/visitors-csv.ts';

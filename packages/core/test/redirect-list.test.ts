@@ -1,7 +1,16 @@
 import fc from 'fast-check';
-import { decide, prepareSite, readSite, visit, type PreparedSite } from '../src/index.ts';
+import {
+  decide,
+  prepareSite,
+  readSite,
+  redirectForList,
+  visit,
+  type PreparedSite,
+} from '../src/index.ts';
 import { readTable } from '../src/formats/csv.ts';
-import { GUEST, NOW } from './support.ts';
+import { redirectFromList } from '../src/pattern/literally.ts';
+import { regexpOf } from '../src/pattern/regexp.ts';
+import { GUEST, NOW, siteOf } from './support.ts';
 
 const SITE = `kleidon: 1
 site: { name: L, address: https://l.example }
@@ -42,6 +51,33 @@ describe('a list of redirects beside the site file', () => {
     expect(ask(site, '/old').reasons.some(({ text }) => text.includes('moved, at last'))).toBe(
       true,
     );
+  });
+
+  test('addresses stand for themselves unless they are clearly patterns', () => {
+    const site = siteWith('from,to\n/old/(weird).html,/new/(x)\n/Help:Contents,/new\n');
+    expect(ask(site, '/old/(weird).html').location).toBe('/new/(x)');
+    expect(ask(site, '/Help:Contents').location).toBe('/new');
+  });
+
+  test.each([
+    ['/old/\\(weird\\).html', '/new', '/old/(weird).html'],
+    ['/old/\\:x', '/new/\\:x', '/old/\\:x'],
+    ['/a/:x', '/new/:x', '/a/:x'],
+    ['/article-:id', '/new/:id', '/article-{:id}'],
+    ['/article-:id(\\d+)?', '/new/:id', '/article-:id(\\d+)?'],
+    ['/n-(a)+.html', '/new', '/n-{(a)}+.html'],
+    ['/n-*.html', '/new', '/n-{*}.html'],
+    ['/old', '/new/\\(x\\)', '/old'],
+    ['https://old.example/\\{x\\}?id=7', '/new', 'https://old.example/\\{x\\}?id=7'],
+  ])('%s is written into a list so that it is read as what it was', (from, to, written) => {
+    const row = redirectForList({ from, to });
+    expect(row.from).toBe(written);
+    const again = redirectFromList(row);
+    const of = (one: { from: string; to: string }) =>
+      prepareSite(siteOf(`redirects: [{ from: '${one.from}', to: '${one.to}' }]`).site).site
+        .redirects[0]!;
+    expect(again.to).toBe(to);
+    expect(regexpOf(of(again).pattern).source).toBe(regexpOf(of({ from, to }).pattern).source);
   });
 
   test('a list that is not there is an error where it is named', () => {

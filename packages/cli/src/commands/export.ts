@@ -4,6 +4,7 @@ import type { Command } from 'commander';
 import {
   REDIRECT_COLUMNS,
   redirectEntry,
+  redirectForList,
   valueOf,
   writeRobots,
   writeSitemaps,
@@ -47,7 +48,7 @@ export function addExport(program: Command): void {
     const own = Array.isArray(redirects) ? (redirects as Row[]) : [];
     const listed = site.redirects.filter(({ place }) => place.file !== undefined);
     const rows = [...own, ...(listed.map(redirectEntry) as Row[])];
-    return [{ name: 'redirects.csv', text: writeTable(rows, REDIRECT_COLUMNS) }];
+    return [{ name: 'redirects.csv', text: writeTable(rows.map(redirectForList), REDIRECT_COLUMNS) }];
   });
 }
 

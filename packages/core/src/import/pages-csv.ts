@@ -3,7 +3,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { SiteValue } from '../edits/edit.ts';
 import { readTable, type Row } from '../formats/csv.ts';
 import { lookUp } from '../pattern/index-of-patterns.ts';
-import { asAddress, patternsIn } from './literally.ts';
+import { asAddress, hasPieces } from '../pattern/literally.ts';
 import { sortOut, takeOnce } from './check-entries.ts';
 import type { NotTaken, Proposal } from './proposal.ts';
 
@@ -69,7 +69,13 @@ export function proposePagesFromCsv(
     line: row.line,
   }));
   const sorted = sortOut(site, 'pages', entries, refused);
-  return { ...sorted, known, elsewhere, unread, patterns: patternsIn(sorted.additions) };
+  return {
+    ...sorted,
+    known,
+    elsewhere,
+    unread,
+    patterns: sorted.additions.map(({ name }) => name).filter(hasPieces),
+  };
 }
 
 /** The path of an address of the site; an address that is a path may be a pattern. */

@@ -5,7 +5,7 @@ import { COLUMNS, redirectFrom } from '../site/redirect-columns.ts';
 import { isRecord } from '../site/schema-kinds.ts';
 import { inWords } from '../text/list.ts';
 import { sortOut, type LineEntry } from './check-entries.ts';
-import { asAddress, isPattern, patternsIn } from './literally.ts';
+import { hasPieces } from '../pattern/literally.ts';
 import type { CsvProposal } from './pages-csv.ts';
 import type { Change, NotTaken } from './proposal.ts';
 
@@ -38,7 +38,7 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
       refused.push({ what: row.values.from ?? '', line, why: problem });
       continue;
     }
-    const value = literally(redirectFrom(row));
+    const value = redirectFrom(row);
     const key = keyOf(value, ignoreCase);
     byKey.set(key, [...(byKey.get(key) ?? []), { value, line, from: row.values.from ?? '' }]);
   }
@@ -60,7 +60,7 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
     elsewhere: 0,
     refused: sorted.refused,
     unread,
-    patterns: patternsIn(sorted.additions),
+    patterns: sorted.additions.map(({ name }) => name).filter(hasPieces),
   };
 }
 
@@ -88,17 +88,6 @@ function chosen(same: readonly Taken[], refused: NotTaken[]): LineEntry[] {
 }
 
 const textOf = (value: unknown): string => (typeof value === 'string' ? value : '');
-
-/** A redirect whose addresses are taken literally, unless it is clearly one between patterns. */
-function literally(value: Readonly<Record<string, unknown>>): Readonly<Record<string, unknown>> {
-  const { from, to } = value;
-  if (typeof from !== 'string' || isPattern(from)) return value;
-  return {
-    ...value,
-    from: asAddress(from),
-    ...(typeof to === 'string' ? { to: asAddress(to) } : {}),
-  };
-}
 
 /** What two redirects have in common of which only one can apply: the address, however it is spelled, and for whom. */
 function keyOf(redirect: Readonly<Record<string, unknown>>, ignoreCase: boolean): string {

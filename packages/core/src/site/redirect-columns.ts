@@ -1,4 +1,5 @@
 import type { Row } from '../formats/csv.ts';
+import { redirectFromList } from '../pattern/literally.ts';
 
 /** The columns of a CSV file of redirects, each with the other names by which it is known. */
 export const COLUMNS = {
@@ -21,7 +22,10 @@ type Column = keyof typeof COLUMNS;
 /** The columns in which redirects are written. */
 export const REDIRECT_COLUMNS = Object.keys(COLUMNS) as readonly Column[];
 
-/** A row as the entry of a site file would be; what is in the wrong form stays as it is. */
+/**
+ * A row as the entry of a site file would be; what is in the wrong form stays as it is. Addresses are taken
+ * literally unless they are clearly patterns.
+ */
 export function redirectFrom({ values }: Row<Column>): Readonly<Record<string, unknown>> {
   const entry: Record<string, unknown> = {};
   for (const column of REDIRECT_COLUMNS) {
@@ -32,7 +36,7 @@ export function redirectFrom({ values }: Row<Column>): Readonly<Record<string, u
       entry[column] = Number.isInteger(Number(value)) ? Number(value) : value;
     else entry[column] = value;
   }
-  return entry;
+  return redirectFromList(entry);
 }
 
 /** 301 and 308 are permanent, 302, 303 and 307 are temporary (RFC 9110, 15.4). */
