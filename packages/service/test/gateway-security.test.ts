@@ -360,6 +360,32 @@ parts: { crew: { admit: role crew }, all: { admit: anyone } }
     }
   });
 
+  test.each([
+    ['application/json', true],
+    ['application/json, text/plain, */*', true],
+    ['application/problem+json', true],
+    ['text/html;q=0.4, application/json', true],
+    ['text/html,application/xhtml+xml,*/*;q=0.8', false],
+    ['*/*', false],
+    ['nonsense', false],
+  ])('who accepts %s is refused by a problem document: %s', async (accept, isProblem) => {
+    for (const [path, status] of [
+      ['/docs/secret', 403],
+      ['/nothing', 404],
+      ['/any/hidden', 404],
+      ['/crew%2Fx', 400],
+    ] as const) {
+      const response = await stage.get(path, { headers: { Accept: accept } });
+      expect(response.status).toBe(status);
+      expect(response.headers.get('Vary')).toMatch(/\bAccept$/);
+      const type = isProblem ? 'application/problem+json' : 'text/html; charset=utf-8';
+      expect(response.headers.get('Content-Type')).toBe(type);
+      const text = await response.text();
+      if (isProblem) expect(JSON.parse(text)).toMatchObject({ type: 'about:blank', status });
+      else expect(text).toContain('<!doctype html>');
+    }
+  });
+
   test('fields of the website come byte for byte, whatever bytes they are', async () => {
     expect(await rawGet('/named')).toContain(
       `filename="${Buffer.from('日本').toString('latin1')}.pdf"`,

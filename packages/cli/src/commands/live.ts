@@ -73,7 +73,7 @@ async function state(client: Client, site: string, { json }: LiveOptions): Promi
     return [
       `gateway   ${reachedAt}`,
       `website   ${origin}, ${does}`,
-      `sign-in   ${provider ?? 'none'}`,
+      ...(provider === null && login ? [] : [`sign-in   ${provider ?? 'none'}`]),
       ...(login ? [`login     tokens of ${login.by}; ${rejectedInWords(login)}`] : []),
       `signed in ${count(open, 'session')}`,
     ].join('\n');

@@ -55,7 +55,11 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
         <dt>Sign-in</dt>
         <dd>
           {provider === null ? (
-            'none here'
+            login ? (
+              'by the login of the website'
+            ) : (
+              'none here'
+            )
           ) : (
             <>
               <code>{provider}</code>{' '}

@@ -12,7 +12,7 @@ import { valueOf, type RawFields } from './fields.ts';
 import { giveBack, mayBeMarked, type GivenBack } from './give-back.ts';
 import { TooBusy } from './limits.ts';
 import { OriginProblem, type Origin } from './origin.ts';
-import { bodyOf, sendPage } from './send-page.ts';
+import { bodyOf, sendPage, wantsProblem, withAccept } from './send-page.ts';
 import { takeAsLongAsMissing } from './slow-as-missing.ts';
 import type { GatewayOutcome } from './watch.ts';
 
@@ -91,8 +91,9 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     headers: Fields,
   ): Promise<void> => {
     const { request, response } = exchange;
-    if (content?.is === 'page' && isView(request.method!)) {
-      const isShown = await showPage(exchange, status, content.address, headers).catch(() => false);
+    if (content?.is === 'page' && isView(request.method!) && !wantsProblem(request)) {
+      const varied = { ...headers, Vary: withAccept(headers['Vary']) };
+      const isShown = await showPage(exchange, status, content.address, varied).catch(() => false);
       if (isShown || response.headersSent || response.destroyed) return;
     }
     sendPage(request, response, status, content, headers);

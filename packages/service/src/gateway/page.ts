@@ -71,6 +71,16 @@ const USUAL: Readonly<Record<number, OwnPage>> = {
   504: { title: 'Too slow', words: 'The website takes too long to answer.' },
 };
 
+/** The page as a problem document (RFC 9457); links to what would help are its member `links`. */
+export const problemOf = (status: number, { title, words, links = [] }: OwnPage): string =>
+  JSON.stringify({
+    type: 'about:blank',
+    title,
+    status,
+    detail: words,
+    ...(links.length === 0 ? {} : { links }),
+  });
+
 /** The page as HTML that needs nothing from elsewhere. Every text is escaped. */
 export function pageAsHtml({ title, words, links = [], actions = [], table }: OwnPage): string {
   const items = links.map(
