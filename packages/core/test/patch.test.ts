@@ -37,6 +37,16 @@ describe('patching a site file', () => {
       '    title: B   # in a block\n  /c: { title: C, draft: yes }\n',
     ],
     [
+      'adds what is too long for one line with a line for each entry, and what has lines as they are',
+      {
+        op: 'add',
+        path: '/pages/~1c',
+        value: { title: 'C', note: 'one\ntwo', links: Array<string>(30).fill('/linked') },
+      },
+      '    title: B   # in a block\n',
+      `    title: B   # in a block\n  /c:\n    title: C\n    note: |-\n      one\n      two\n    links:\n${'      - /linked\n'.repeat(30)}`,
+    ],
+    [
       'replaces a text',
       { op: 'replace', path: '/site/name', value: 'New: name' },
       'name: T # a name',

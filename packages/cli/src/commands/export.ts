@@ -48,7 +48,9 @@ export function addExport(program: Command): void {
     const own = Array.isArray(redirects) ? (redirects as Row[]) : [];
     const listed = site.redirects.filter(({ place }) => place.file !== undefined);
     const rows = [...own, ...(listed.map(redirectEntry) as Row[])];
-    return [{ name: 'redirects.csv', text: writeTable(rows.map(redirectForList), REDIRECT_COLUMNS) }];
+    return [
+      { name: 'redirects.csv', text: writeTable(rows.map(redirectForList), REDIRECT_COLUMNS) },
+    ];
   });
 }
 

@@ -113,7 +113,11 @@ export async function probe(
     for (const [cookie, value] of Object.entries(own?.cookies ?? {}))
       await belongings.jar.setCookie(`${cookie}=${value}; Path=/`, manner.base);
     if (own || isGuest) return null;
-    if (standIn === null) return { because: 'nothing says how to sign in as them', failed: false };
+    if (standIn === null)
+      return {
+        because: 'nothing says how to sign in as them: name their cookies with --sign-in',
+        failed: false,
+      };
     const failed = await signInThrough(standIn, name, manner, belongings);
     return failed === null ? null : { because: `signing in did not work: ${failed}`, failed: true };
   }

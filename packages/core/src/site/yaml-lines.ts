@@ -22,18 +22,26 @@ export function inFlow(value: unknown): string {
     .replace(/^\[ ?| ?\]$/g, '');
 }
 
-/** Writes one entry of a map or a list as a line of its own. */
+/** A longer line can not be reviewed. */
+const LONGEST = 200;
+
+/** Writes one entry of a map or a list as a line of its own; what would be too long has a line for each entry. */
 export function lineFor(entry: unknown, indentation: string): string {
   const document = new Document(entry);
-  const root = document.contents!;
-  if (isMap(root)) {
-    const [pair] = root.items as Pair<Node, Node>[];
-    if (isCollection(pair!.value)) pair!.value.flow = true;
-  } else if (isSeq(root)) {
-    const [item] = root.items as Node[];
-    if (isCollection(item)) item.flow = true;
-  }
-  return indentation + document.toString({ lineWidth: 0 });
+  for (const node of valuesOf(document.contents!)) layOut(node, document);
+  return document.toString({ lineWidth: 0 }).replace(/^(?=.)/gm, indentation);
+}
+
+function layOut(node: Node | null, document: Document): void {
+  if (!isCollection(node)) return;
+  const line = inFlow(node.toJS(document));
+  node.flow = line.length <= LONGEST && !line.includes('\n');
+  if (!node.flow) for (const inner of valuesOf(node)) layOut(inner, document);
+}
+
+function valuesOf(node: Node): (Node | null)[] {
+  if (isMap(node)) return (node.items as Pair<Node, Node | null>[]).map(({ value }) => value);
+  return isSeq(node) ? (node.items as Node[]) : [];
 }
 
 /** Writes a map or list with a line for each of its entries, and behind its name: nothing that is long stays on one line. */

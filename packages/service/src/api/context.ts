@@ -43,8 +43,18 @@ export interface Context {
 /** The draft of a site. Throws `no-such-site`. */
 export function draftOf({ sites }: Context, site: string): DraftRecord {
   const draft = sites.draft(site);
-  if (!draft) throw new Problem('no-such-site', `There is no site "${site}".`);
+  if (!draft) throw noSuchSite(sites, site);
   return draft;
+}
+
+const MOST_NAMED = 5;
+
+/** There is no such site; where there are few, which there are. */
+export function noSuchSite(sites: SiteStore, site: string): Problem {
+  const names = sites.list();
+  const others =
+    names.length === 0 || names.length > MOST_NAMED ? '' : ` Sites: ${names.join(', ')}.`;
+  return new Problem('no-such-site', `There is no site "${site}".${others}`);
 }
 
 const WITH_CHANGES = 'changes-';

@@ -1,7 +1,7 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import { valueOf } from '@kleidon/core';
-import { checkedInTime, fileOf, sourceOf, type Context } from './context.ts';
+import { checkedInTime, fileOf, noSuchSite, sourceOf, type Context } from './context.ts';
 import type { DeletedSite } from '../store/sites.ts';
 import { summaryOf } from './drafts.ts';
 import { listenTo } from './listen-to.ts';
@@ -48,8 +48,7 @@ export function sitesRouter(context: Context): Router {
     delete: (request, response) => {
       const site = request.params['site'] as string;
       const { confirm } = validated(deleteQuery, request.query);
-      if (!context.sites.summary(site))
-        throw new Problem('no-such-site', `There is no site "${site}".`);
+      if (!context.sites.summary(site)) throw noSuchSite(context.sites, site);
       if (confirm !== site)
         throw new Problem(
           'wrong-request',
@@ -96,7 +95,7 @@ const addQuery = yup.object({
 /** A site as it is listed. Its file is read only where nobody has checked it since it was saved. */
 function summaryFor(context: Context, id: string) {
   let found = context.sites.summary(id);
-  if (!found) throw new Problem('no-such-site', `There is no site "${id}".`);
+  if (!found) throw noSuchSite(context.sites, id);
   if (found.errors === null) {
     const { prepared, errors } = context.states.read(sourceOf(context, id, 'draft'), fileOf(id));
     const check = { name: prepared?.site.name ?? null, errors: errors.length };
