@@ -417,7 +417,9 @@ describe('with a service', () => {
       expect.stringContaining('Did you mean "sign-in"?'),
     ]);
     expect((await to('check', '--site', 'broken')).code).toBe(1);
-    expect((await to('draft', 'get', '--site', 'none')).err).toContain('There is no site "none". Sites: ');
+    expect((await to('draft', 'get', '--site', 'none')).err).toContain(
+      'There is no site "none". Sites: ',
+    );
   });
 
   test('a taken port is a clear error that names the option to change it', async () => {

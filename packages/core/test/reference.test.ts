@@ -4,6 +4,7 @@ import {
   landing,
   prepareSite,
   readSite,
+  shownTo,
   visit,
   type PreparedSite,
   type Visitor,
@@ -85,6 +86,18 @@ test('decides as a model that was written from the documents alone', () => {
         locations: core.hops.map(({ decision }) => decision.location),
       };
       if (!isDeepStrictEqual(decided, end)) throw differing(text, about, decided, end);
+      // Links are visits too, so that a few of each site are enough.
+      if (i % 8 === 0) {
+        const { parts, menus } = shownTo(prepared, visitor, [], NOW);
+        const shown = {
+          parts: parts.filter((part) => part.shown).map(({ name }) => name),
+          menus: menus.map(({ links }) =>
+            links.filter((link) => link.shown).map((link) => link.address),
+          ),
+        };
+        const seen = model.seen(person);
+        if (!isDeepStrictEqual(shown, seen)) throw differing(text, { person }, shown, seen);
+      }
       const after = by.is(0.5) ? 'sign-in' : 'sign-out';
       const from = by.is(0.5) && address.startsWith('/') ? address : null;
       const goes = model.land(after, person, from);

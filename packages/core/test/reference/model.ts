@@ -29,6 +29,8 @@ export interface File {
   readonly rewrites: RewriteEntry[];
   readonly 'not-found': { under: string; say: string; status?: 404 | 410 }[];
   readonly landings: LandingEntry[];
+  readonly parts: Record<string, { admit: Condition }>;
+  readonly menus: Record<string, { links: string[]; shows?: 'usable' | 'everything' }>;
 }
 export interface PageEntry {
   title: string;
@@ -175,6 +177,20 @@ export class Model {
       after === 'sign-out' ? { guest: true, roles: [], bought: [], tags: [] } : person;
     if (isBack && this.visit(from, arriving, 'GET').outcome === 'reach') return from;
     return rule?.go ?? '/';
+  }
+
+  /** The parts that someone sees, and the links in each menu. */
+  seen(person: Person): { parts: string[]; menus: string[][] } {
+    const leads = (link: string): boolean =>
+      ['reach', 'away'].includes(this.visit(link, person, 'GET').outcome);
+    return {
+      parts: Object.entries(this.file.parts)
+        .filter(([, { admit }]) => this.holds(admit, person, {}, ''))
+        .map(([name]) => name),
+      menus: Object.values(this.file.menus).map(({ links, shows }) =>
+        links.filter((link) => shows !== 'usable' || leads(link)),
+      ),
+    };
   }
 
   /** Addresses of the site as a visit prints them: without its own host. */

@@ -184,6 +184,13 @@ export function chance(random: () => number) {
         ...maybe(0.3, () => ({ rank: 1 })),
         ...maybe(0.4, () => ({ 'return-first': 'yes' as const })),
       })),
+      parts: Object.fromEntries(some(3, condition).map((admit, i) => [`p${i}`, { admit }])),
+      menus: Object.fromEntries(
+        some(2, () => ({
+          links: [path(), one(path(), 'https://far.example/y')],
+          ...maybe(0.7, () => ({ shows: one('usable' as const, 'everything' as const) })),
+        })).map((menu, i) => [`m${i}`, menu]),
+      ),
     };
   };
   const person = (): Person =>
