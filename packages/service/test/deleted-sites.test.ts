@@ -87,7 +87,13 @@ test('what a service keeps is for its owner alone, and for one service at a time
   const service = await run(data);
   const modeOf = (name: string): string => (statSync(join(data, name)).mode & 0o777).toString(8);
   expect(modeOf('')).toBe('700');
-  for (const name of ['kleidon.sqlite', 'kleidon.sqlite-wal', 'gateway-key.json', 'sign-in-key'])
+  for (const name of [
+    'kleidon.sqlite',
+    'kleidon.sqlite-wal',
+    'lock.sqlite',
+    'gateway-key.json',
+    'sign-in-key',
+  ])
     expect([name, existsSync(join(data, name)) ? modeOf(name) : '600']).toEqual([name, '600']);
   const second = spawnSync(process.execPath, [KLEIDON, 'serve', '--data', data, '--port', '0'], {
     encoding: 'utf8',

@@ -67,6 +67,11 @@ const PROBLEMS = {
   ],
   'site-has-errors': [422, 'The site file has errors', 'Mend them; "errors" says where and how.'],
   'version-needed': [428, 'Say which version of the draft you have', 'Send its ETag in If-Match.'],
+  'disk-full': [
+    507,
+    'The disk of the service is full',
+    'Make room where its data folder is, and try again. Nothing was saved.',
+  ],
   'own-fault': [
     500,
     'The service failed',
@@ -136,20 +141,24 @@ export const answerProblems =
       next(error);
       return;
     }
-    const problem = error instanceof Problem ? error : fromBodyParser(error);
-    if (problem.code === 'own-fault')
-      log.error({ err: error, requestId: response.locals['requestId'] as string }, 'fault');
+    const problem = error instanceof Problem ? error : problemFrom(error);
+    if (problem.code === 'own-fault' || problem.code === 'disk-full')
+      log.error({ err: error, requestId: response.locals['requestId'] as string }, problem.code);
     sendProblem(response, problem);
   };
 
-function fromBodyParser(error: unknown): Problem {
-  const { type, limit, expose, message, status } = error as {
+/** The problem behind an error of the body parser or of the database. */
+function problemFrom(error: unknown): Problem {
+  const { code, type, limit, expose, message, status } = error as {
+    code?: string;
     type?: string;
     limit?: number;
     expose?: boolean;
     message?: string;
     status?: number;
   };
+  if (code === 'SQLITE_FULL' || code === 'ENOSPC')
+    return new Problem('disk-full', 'There is no room on the disk of the service.');
   if (type === 'entity.too.large')
     return new Problem('too-large', `The body is over ${limit} bytes.`);
   if (type === 'charset.unsupported' || type === 'encoding.unsupported') {

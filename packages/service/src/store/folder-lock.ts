@@ -1,3 +1,4 @@
+import { closeSync, openSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 
@@ -15,7 +16,9 @@ class FolderInUse extends Error {
  * @throws FolderInUse
  */
 export function lockFolder(folder: string): () => void {
-  const lock = new Database(join(folder, 'lock.sqlite'), { timeout: 0 });
+  const file = join(folder, 'lock.sqlite');
+  closeSync(openSync(file, 'a', 0o600));
+  const lock = new Database(file, { timeout: 0 });
   try {
     lock.pragma('journal_mode = MEMORY');
     lock.exec('begin exclusive');
