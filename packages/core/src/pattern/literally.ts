@@ -8,7 +8,7 @@ const CLEARLY_A_PATTERN =
   /(?:^|[/=])(?::[\p{ID_Start}$_]|\*(?:[/&]|$))|\{[:(*]|\{[^}]*\}[?*+]|\([^)]*(?:\||\.[*+]|\[|\\)|\\[^\p{L}\p{N}\s]/u;
 
 /** Whether an address of a list is meant as a pattern. Lists of plain addresses are what people have. */
-export const isPattern = (address: string): boolean => CLEARLY_A_PATTERN.test(address);
+const isPattern = (address: string): boolean => CLEARLY_A_PATTERN.test(address);
 
 /** Whether an address of a site file has pieces that stand for many texts. */
 export const hasPieces = (text: string): boolean =>
