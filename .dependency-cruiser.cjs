@@ -10,6 +10,24 @@ module.exports = {
       from: {},
       to: { circular: true, dependencyTypesNot: ['type-only'] },
     },
+    {
+      name: 'no-circles-of-folders',
+      comment: 'A folder knows only folders below it; types count as well.',
+      severity: 'error',
+      scope: 'folder',
+      from: { path: '^packages/(core|service)/src' },
+      to: { circular: true },
+    },
+    // Otherwise a folder and one inside it would know each other, which the rule above does not see.
+    ...[
+      '^(packages/(?:core|service)/src/)[^/]+/',
+      '^(packages/(?:core|service)/src/.*/)[^/]+/',
+    ].map((path) => ({
+      name: 'no-import-from-the-folder-around',
+      severity: 'error',
+      from: { path },
+      to: { path: '^$1[^/]+$' },
+    })),
     { name: 'no-missing', severity: 'error', from: {}, to: { couldNotResolve: true } },
     {
       name: 'core-knows-no-other-package',

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { readAddress } from '../src/address/address.ts';
 import { URL as WhatwgUrl } from 'whatwg-url';
-import { AMBIGUOUS_CHARACTERS } from '../src/address/segments.ts';
-import { matchForm, USUAL_TIDY, type Tidy } from '../src/address/tidy.ts';
-import { canonicalPath } from '../src/pattern/canonical.ts';
+import { matchForm } from '../src/address/tidy.ts';
+import { canonicalPath } from '../src/address/canonical-path.ts';
+import { USUAL_TIDY, type Tidy, AMBIGUOUS_CHARACTERS } from '../src/model/tidy.ts';
 
 const HOME = { protocol: 'https:', host: 'test.example' } as const;
 const tidy = (ignoreCase: boolean): Tidy => ({

@@ -1,7 +1,7 @@
 import { clausesOf } from '../src/condition/clauses.ts';
 import { parseCondition } from '../src/condition/parse.ts';
 import { whoReaches } from '../src/index.ts';
-import { leftOut } from '../src/reach/left-out.ts';
+import { leftOut } from '../src/reach/find-excluded.ts';
 import { NOW, siteOf } from './support.ts';
 
 const names = { audiences: new Map([['crew', parseCondition('role a or role b')]]) };

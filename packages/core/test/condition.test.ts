@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import type { Condition, Value } from '../src/condition/condition.ts';
+import type { Condition, Value } from '../src/model/condition.ts';
 import { evaluate } from '../src/condition/evaluate.ts';
 import { parseCondition } from '../src/condition/parse.ts';
 import { printCondition } from '../src/condition/print.ts';

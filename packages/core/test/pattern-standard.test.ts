@@ -1,7 +1,7 @@
 import { chromium, type Browser } from 'playwright-core';
 import fc from 'fast-check';
 import { URLPattern as Polyfill } from 'urlpattern-polyfill';
-import { buildIndex, lookUp } from '../src/pattern/index-of-patterns.ts';
+import { buildIndex, lookUp } from '../src/pattern/pattern-index.ts';
 import { parsePattern, PatternProblem } from '../src/pattern/parse.ts';
 import { CHROMIUM } from './chromium.ts';
 

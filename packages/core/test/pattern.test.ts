@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { fillPattern } from '../src/pattern/fill.ts';
-import { buildIndex, lookUp, ties, type Indexed } from '../src/pattern/index-of-patterns.ts';
+import { buildIndex, lookUp, ties, type Indexed } from '../src/pattern/pattern-index.ts';
 import { escapePattern, parsePattern, PatternProblem } from '../src/pattern/parse.ts';
 import { fillTarget, groupsWanted, parseTarget } from '../src/pattern/target.ts';
 

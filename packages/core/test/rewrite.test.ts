@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { decide, grid, visit, whoReaches, type Decision, type PreparedSite } from '../src/index.ts';
-import { turnRound } from '../src/pattern/turn-round.ts';
+import { turnRound } from '../src/pattern/invert-rewrite.ts';
 import { segmentProblem } from '../src/address/segments.ts';
-import { encodePathText } from '../src/pattern/canonical.ts';
+import { encodePathText } from '../src/address/canonical-path.ts';
 import { parsePattern } from '../src/pattern/parse.ts';
 import { parseTarget } from '../src/pattern/target.ts';
 import { GUEST, NOW, errorsOf, siteOf, someone } from './support.ts';

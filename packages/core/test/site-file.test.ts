@@ -1,5 +1,5 @@
 import { readSite } from '../src/index.ts';
-import { readVisitor } from '../src/site/read-visitor.ts';
+import { readVisitor } from '../src/site/read/read-visitor.ts';
 import { errorsOf, printError, siteOf } from './support.ts';
 
 const codes = (body: string): string[] => errorsOf(body).map(({ code }) => code);

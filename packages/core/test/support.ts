@@ -6,7 +6,7 @@ import {
   type SiteError,
   type Visitor,
 } from '../src/index.ts';
-import { GUEST } from '../src/site/visitor.ts';
+import { GUEST } from '../src/model/visitor.ts';
 
 export { GUEST };
 

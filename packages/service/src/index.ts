@@ -1,2 +1,2 @@
 export { startService, type ServeOptions, type Service } from './serve.ts';
-export { SettingsProblem } from './settings.ts';
+export { SettingsProblem } from './settings/settings.ts';

@@ -5,10 +5,10 @@ import pino from 'pino';
 import { checkerWithin } from './check/checker.ts';
 import { createApp } from './api/app.ts';
 import { KEPT_DELETED } from './api/sites.ts';
-import type { Context } from './api/context.ts';
-import { startGateway, type RunningGateway } from './gateway/start.ts';
-import { readSettings } from './settings.ts';
-import { keepStates } from './states.ts';
+import { preparedOf, type Context } from './api/context.ts';
+import { startGateway, type GatewayContext, type RunningGateway } from './gateway/start.ts';
+import { readSettings } from './settings/settings.ts';
+import { keepStates } from './check/states.ts';
 import { sealOf } from './sign-in/sealed.ts';
 import { visitorProof } from './sign-in/visitor-proof.ts';
 import { makeDataFolder, openDatabase } from './store/database.ts';
@@ -77,11 +77,15 @@ export async function startService(options: ServeOptions): Promise<Service> {
     visitorKeys: keys.proof.keys,
   });
   const server = createServer(app);
+  const forGateways: GatewayContext = {
+    ...context,
+    prepareLive: (site) => preparedOf(context, site, 'live'),
+  };
   const gateways: RunningGateway[] = [];
   try {
     await listen(server, options);
     for (const one of settings?.gateways ?? [])
-      gateways.push(await startGateway(one, context, keys, log));
+      gateways.push(await startGateway(one, forGateways, keys, log));
   } catch (error) {
     await Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]);
     db.close();

@@ -7,11 +7,11 @@ import { join } from 'node:path';
 import { exportJWK, generateKeyPair, SignJWT, type CryptoKey, type JWTPayload } from 'jose';
 import type { Visitor } from '@kleidon/core';
 import { readRequestTarget } from '../src/gateway/request-target.ts';
-import { clientKey, clientReader } from '../src/gateway/client.ts';
-import { answeredFields, forwardedBy, forwardedFields } from '../src/gateway/fields.ts';
-import { TooBusy, turnsWithin } from '../src/gateway/limits.ts';
+import { clientKey, clientReader } from '../src/gateway/origin/client.ts';
+import { answeredFields, forwardedBy, forwardedFields } from '../src/gateway/origin/fields.ts';
+import { TooBusy, turnsWithin } from '../src/gateway/origin/limits.ts';
 import { ownPage, pageAsHtml } from '../src/gateway/page.ts';
-import { readSettings } from '../src/settings.ts';
+import { readSettings } from '../src/settings/settings.ts';
 import { loginByToken, type TokenLogin } from '../src/sign-in/token.ts';
 import { visitorProof } from '../src/sign-in/visitor-proof.ts';
 

@@ -14,9 +14,9 @@ import {
   type JSONWebKeySet,
 } from 'jose';
 import { kleidon } from '../../cli/test/cli.ts';
-import { turnsWithin } from '../src/gateway/limits.ts';
-import { originAt, type OriginProblem } from '../src/gateway/origin.ts';
-import { paceFor } from '../src/gateway/pace.ts';
+import { turnsWithin } from '../src/gateway/origin/limits.ts';
+import { originAt, type OriginProblem } from '../src/gateway/origin/origin.ts';
+import { paceFor } from '../src/gateway/origin/pace.ts';
 import { call, called, operations } from './described.ts';
 import { run, temporaryFolder, type Running } from './running.ts';
 import { HANDSHAKE, printed, switching } from './web-sockets.ts';

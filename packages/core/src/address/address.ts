@@ -1,6 +1,7 @@
-import { canonicalPath, isAmbiguous } from '../pattern/canonical.ts';
+import { canonicalPath, isAmbiguous } from './canonical-path.ts';
 import { segmentProblem, withoutDotSegments, type SegmentProblem } from './segments.ts';
-import { isSimple, matchForm, type Tidy } from './tidy.ts';
+import { isSimple, matchForm } from './tidy.ts';
+import type { Tidy } from '../model/tidy.ts';
 
 /** An address of a site, read and brought to one form. */
 export interface Address {

@@ -1,8 +1,5 @@
-import { encodePathText } from '../pattern/canonical.ts';
-
-/** Characters that some servers read as the end of a segment or of the path. */
-export const AMBIGUOUS_CHARACTERS = [';', '?', '#', '.', ' '] as const;
-export type AmbiguousCharacter = (typeof AMBIGUOUS_CHARACTERS)[number];
+import { encodePathText } from './canonical-path.ts';
+import type { AmbiguousCharacter } from '../model/tidy.ts';
 
 /** Why a segment of a path is refused: a common server may read another path than the rules did. */
 export type SegmentProblem = 'ambiguous-segment' | 'double-escape' | 'stream' | 'look-alike';

@@ -1,32 +1,6 @@
-import { canonicalPath } from '../pattern/canonical.ts';
-import { withSingleSlashes, type AmbiguousCharacter } from './segments.ts';
-
-/** Which spellings of an address are the same, and which of them is the one that the others redirect to. */
-export interface Tidy {
-  /** Whether letter case makes no difference. */
-  readonly case: 'lower' | 'keep';
-  readonly finalSlash: 'drop' | 'add' | 'keep';
-  /** Endings of the last segment that are dropped, such as `.html`. */
-  readonly endings: readonly string[];
-  /** Names of a last segment that stand for the section, such as `index`. */
-  readonly index: readonly string[];
-  /** Other addresses of the home page, in the form that rules are matched against. */
-  readonly homes: readonly string[];
-  /** What separates words; underscores, plus signs and spaces become this. */
-  readonly words: '-' | '_' | 'keep';
-  /** Characters in segments that are refused as ambiguous unless they are listed here. */
-  readonly allow: readonly AmbiguousCharacter[];
-}
-
-export const USUAL_TIDY: Tidy = {
-  case: 'lower',
-  finalSlash: 'drop',
-  endings: [],
-  index: [],
-  homes: [],
-  words: 'keep',
-  allow: [],
-};
+import { canonicalPath } from './canonical-path.ts';
+import { withSingleSlashes } from './segments.ts';
+import type { Tidy } from '../model/tidy.ts';
 
 /** What becomes the word separator, by the separator that is wanted. */
 export const SEPARATORS = { '-': /_|\+|%20/g, _: /-|\+|%20/g };

@@ -1,4 +1,4 @@
-import type { Condition, Value } from './condition.ts';
+import type { Condition, Value } from '../model/condition.ts';
 import type { Names } from './evaluate.ts';
 import { printCondition } from './print.ts';
 

@@ -1,5 +1,5 @@
-import type { Condition, Operator, Value } from './condition.ts';
-import type { Attribute, Purchase, Visitor } from '../site/visitor.ts';
+import type { Condition, Operator, Value } from '../model/condition.ts';
+import type { Attribute, Purchase, Visitor } from '../model/visitor.ts';
 import { readInstant } from '../time/instant.ts';
 
 /** What a condition may look at, and nothing else. */

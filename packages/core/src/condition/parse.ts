@@ -1,4 +1,4 @@
-import type { Condition, Operator, Value } from './condition.ts';
+import type { Condition, Operator, Value } from '../model/condition.ts';
 import { ConditionProblem, tokenize, type Token } from './tokens.ts';
 import { nearest } from '../text/nearest.ts';
 

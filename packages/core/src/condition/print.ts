@@ -1,4 +1,4 @@
-import type { Condition, Value } from './condition.ts';
+import type { Condition, Value } from '../model/condition.ts';
 
 const BINDING = { or: 0, and: 1 } as const;
 

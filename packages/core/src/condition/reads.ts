@@ -1,4 +1,4 @@
-import { valuesIn, walk, type Condition } from './condition.ts';
+import { valuesIn, walk, type Condition } from '../model/condition.ts';
 import type { Names } from './evaluate.ts';
 
 /** What a condition looks at, audiences opened: what an answer that used it varies on. */

@@ -1,5 +1,5 @@
 import type { Clause, Literal } from './clauses.ts';
-import type { Condition } from './condition.ts';
+import type { Condition } from '../model/condition.ts';
 import { printCondition } from './print.ts';
 import { inWords } from '../text/list.ts';
 

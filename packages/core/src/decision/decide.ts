@@ -1,6 +1,6 @@
 import { encodeLocation } from '../address/location.ts';
 import type { PreparedSite } from './prepared-site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import type { Visitor } from '../model/visitor.ts';
 import { addressStage, UNREAD } from './address.ts';
 import { answerStage } from './answer.ts';
 import type { Deciding, Decision, Ending, Request, Stage } from './decision.ts';

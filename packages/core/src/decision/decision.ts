@@ -1,11 +1,11 @@
 import type { Address } from '../address/address.ts';
-import type { Condition } from '../condition/condition.ts';
+import type { Condition } from '../model/condition.ts';
 import type { Groups } from '../pattern/fill.ts';
-import type { Page, Rewrite } from '../site/site.ts';
+import type { Page, Rewrite } from '../model/site.ts';
 import { evaluate } from '../condition/evaluate.ts';
 import { readsOf } from '../condition/reads.ts';
 import type { PreparedSite } from './prepared-site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import type { Visitor } from '../model/visitor.ts';
 import type { Reason } from './reason.ts';
 
 /** How one request ends. `redirect` is a hop within this site; the others can end a visit too. */

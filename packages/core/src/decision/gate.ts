@@ -1,11 +1,11 @@
 import type { Address } from '../address/address.ts';
-import type { Condition } from '../condition/condition.ts';
+import type { Condition } from '../model/condition.ts';
 import { printCondition } from '../condition/print.ts';
 import type { Groups } from '../pattern/fill.ts';
-import { decodePathText } from '../pattern/canonical.ts';
-import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
-import type { Extent, Gate, Otherwise, Site } from '../site/site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import { decodePathText } from '../address/canonical-path.ts';
+import { lookUp, type Match } from '../pattern/pattern-index.ts';
+import type { Extent, Gate, Otherwise, Site } from '../model/site.ts';
+import type { Visitor } from '../model/visitor.ts';
 import { printDay } from '../time/instant.ts';
 import { inWords } from '../text/list.ts';
 import { called, holds, isView, type Content, type Deciding, type Ending } from './decision.ts';

@@ -1,6 +1,6 @@
 import { readAddress, type Address } from '../address/address.ts';
 import { called, type Deciding, type Ending } from './decision.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
 import { chainOf, gateAt } from './gate.ts';
 import { answerMissing } from './not-found.ts';
 

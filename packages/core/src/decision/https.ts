@@ -1,8 +1,8 @@
 import type { Deciding, Ending } from './decision.ts';
-import type { Page } from '../site/site.ts';
+import type { Page } from '../model/site.ts';
 import type { Reason } from './reason.ts';
 import { unlessHidden } from './hidden.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
 import { pathInOneHop } from './tidy.ts';
 
 const SECURE: Reason = {

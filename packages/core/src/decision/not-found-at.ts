@@ -1,6 +1,6 @@
 import { readAddress } from '../address/address.ts';
 import { withSingleSlashes } from '../address/segments.ts';
-import type { Visitor } from '../site/visitor.ts';
+import type { Visitor } from '../model/visitor.ts';
 import { decidingAt } from './decide.ts';
 import type { Content } from './decision.ts';
 import { answerMissing } from './not-found.ts';

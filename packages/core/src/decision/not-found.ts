@@ -1,7 +1,7 @@
-import { decodePathText } from '../pattern/canonical.ts';
+import { decodePathText } from '../address/canonical-path.ts';
 import type { Groups } from '../pattern/fill.ts';
-import type { NotFoundRule } from '../site/site.ts';
-import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import type { NotFoundRule } from '../model/site.ts';
+import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import type { Content, Deciding, Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
 

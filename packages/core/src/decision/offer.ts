@@ -1,7 +1,7 @@
-import { walk, type Condition } from '../condition/condition.ts';
+import { walk, type Condition } from '../model/condition.ts';
 import type { Names } from '../condition/evaluate.ts';
-import type { Product } from '../site/site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import type { Product } from '../model/site.ts';
+import type { Visitor } from '../model/visitor.ts';
 import type { Offer } from './decision.ts';
 
 /** More products than these are not looked at together: nobody buys so many to see a page. */

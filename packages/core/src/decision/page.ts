@@ -1,10 +1,10 @@
 import type { Address } from '../address/address.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
 import type { Groups } from '../pattern/fill.ts';
-import { decodePathText } from '../pattern/canonical.ts';
+import { decodePathText } from '../address/canonical-path.ts';
 import { printCondition } from '../condition/print.ts';
 import { printDay } from '../time/instant.ts';
-import type { Page, Rewrite } from '../site/site.ts';
+import type { Page, Rewrite } from '../model/site.ts';
 import { holds, type Deciding, type Ending, type FoundPage } from './decision.ts';
 import type { Reason } from './reason.ts';
 

@@ -1,14 +1,14 @@
 import { matchForm } from '../address/tidy.ts';
-import type { Condition } from '../condition/condition.ts';
+import type { Condition } from '../model/condition.ts';
 import type { Names } from '../condition/evaluate.ts';
 import {
   buildIndex,
   type Indexed,
   type PatternIndex,
   type QueryValue,
-} from '../pattern/index-of-patterns.ts';
+} from '../pattern/pattern-index.ts';
 import type { Reason } from './reason.ts';
-import type { Gate, NotFoundRule, Page, Redirect, Rewrite, Right, Site } from '../site/site.ts';
+import type { Gate, NotFoundRule, Page, Redirect, Rewrite, Right, Site } from '../model/site.ts';
 
 /**
  * A site arranged for deciding: its rules in indexes, built once for each state of the site, so that

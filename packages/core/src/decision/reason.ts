@@ -1,4 +1,4 @@
-import type { Place } from '../site/site.ts';
+import type { Place } from '../model/source-location.ts';
 
 export type StageName =
   | 'address'

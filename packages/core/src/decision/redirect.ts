@@ -1,11 +1,11 @@
-import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
-import { canonicalPath } from '../pattern/canonical.ts';
+import { lookUp, type Match } from '../pattern/pattern-index.ts';
+import { canonicalPath } from '../address/canonical-path.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
-import type { Redirect, Rewrite, Wait } from '../site/site.ts';
+import type { Redirect, Rewrite, Wait } from '../model/site.ts';
 import { holds, isView, type Deciding, type Ending } from './decision.ts';
-import { objectionTo } from './objection.ts';
+import { objectionTo } from './skip-reason.ts';
 import type { Reason } from './reason.ts';
 import { isPlain, readAddress } from '../address/address.ts';
 import { encodeLocation } from '../address/location.ts';

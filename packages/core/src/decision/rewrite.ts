@@ -1,18 +1,20 @@
 import { readAddress } from '../address/address.ts';
 import { withSingleSlashes } from '../address/segments.ts';
 import { matchForm } from '../address/tidy.ts';
-import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import { withoutFields } from '../pattern/query.ts';
-import { fillTarget, splitQuery, type Target } from '../pattern/target.ts';
-import { formOf, literalOf } from '../pattern/pattern.ts';
-import { exampleOf } from '../site/example.ts';
-import type { Page, Rewrite } from '../site/site.ts';
+import { fillTarget, splitQuery } from '../pattern/target.ts';
+import { literalOf } from '../model/pattern.ts';
+import { exampleOf } from '../pattern/example.ts';
+import type { Page, Rewrite } from '../model/site.ts';
 import type { Deciding, Ending, Served } from './decision.ts';
 import { isEncrypted, toHttps } from './https.ts';
-import { objectionTo } from './objection.ts';
+import { objectionTo } from './skip-reason.ts';
 import { findPage } from './page.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Reason } from './reason.ts';
+import type { Target } from '../model/target.ts';
+import { formOf } from '../pattern/shape.ts';
 
 const NONE: Reason = {
   stage: 'rewrite',

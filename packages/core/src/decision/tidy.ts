@@ -1,7 +1,7 @@
 import { withFinalSlash } from '../address/tidy.ts';
 import type { Address } from '../address/address.ts';
-import { canonicalPath } from '../pattern/canonical.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import { canonicalPath } from '../address/canonical-path.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
 import { isView, type Deciding, type Ending } from './decision.ts';
 import { unlessHidden } from './hidden.ts';
 import type { PreparedSite } from './prepared-site.ts';

@@ -1,6 +1,6 @@
-import { leftOut } from '../reach/left-out.ts';
+import { leftOut } from '../reach/find-excluded.ts';
 import { conditionOf } from '../reach/who-reaches.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** Someone may change a page that they may not see. */
 export function changeWithoutView({ prepared, at }: Inspected): Found[] {

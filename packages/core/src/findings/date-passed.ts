@@ -1,7 +1,8 @@
-import type { Period, Place, Redirect } from '../site/site.ts';
+import type { Period, Redirect } from '../model/site.ts';
 import { printDay } from '../time/instant.ts';
-import { pointer } from '../site/pointer.ts';
-import type { Found, Inspected } from './found.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import type { Found, Inspected } from './finding-draft.ts';
+import type { Place } from '../model/source-location.ts';
 
 interface Dated extends Period {
   readonly about: string;

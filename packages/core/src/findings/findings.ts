@@ -1,8 +1,7 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import type { Finding } from '../site/problem.ts';
 import { changeWithoutView } from './change-without-view.ts';
 import { datePassed } from './date-passed.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 import { fullAccessWide } from './full-access-wide.ts';
 import { gateCoversNothing } from './gate-covers-nothing.ts';
 import { landingClosed } from './landing-closed.ts';
@@ -32,6 +31,7 @@ import { signInClosed } from './sign-in-closed.ts';
 import { tie } from './tie.ts';
 import { unlistedLinked } from './unlisted-linked.ts';
 import { unusedAcceptance } from './unused-acceptance.ts';
+import type { Finding } from '../model/finding.ts';
 
 /** Everything that is looked for, one file each. */
 const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [

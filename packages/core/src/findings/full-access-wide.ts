@@ -1,6 +1,6 @@
 import { clausesOf } from '../condition/clauses.ts';
 import { printCondition } from '../condition/print.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** Full access is not bound to a role, a group or a person: anyone who signs in could have it. */
 export function fullAccessWide({ prepared }: Inspected): Found[] {

@@ -1,8 +1,8 @@
 import { matchForm } from '../address/tidy.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
 import { pathOf } from '../reach/who-reaches.ts';
-import { exampleOf } from '../site/example.ts';
-import type { Found, Inspected } from './found.ts';
+import { exampleOf } from '../pattern/example.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A gate under which the site file has no page: its address may be mistyped. */
 export function gateCoversNothing({ prepared }: Inspected): Found[] {

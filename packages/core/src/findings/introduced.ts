@@ -1,4 +1,4 @@
-import type { Finding } from '../site/problem.ts';
+import type { Finding } from '../model/finding.ts';
 
 /** The findings that a change brings: those that were not there before, wherever they stand now. */
 export function introducedFindings(

@@ -1,11 +1,11 @@
-import type { Condition } from '../condition/condition.ts';
+import type { Condition } from '../model/condition.ts';
 import { compareLandings } from '../landing/landing.ts';
-import { leftOut } from '../reach/left-out.ts';
+import { leftOut } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
-import type { Landing } from '../site/site.ts';
-import { GUEST } from '../site/visitor.ts';
+import type { Landing } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
+import { GUEST } from '../model/visitor.ts';
 
 /** Some of those who land on a page after signing in or out can't see it. */
 export function landingClosed(inspected: Inspected): Found[] {

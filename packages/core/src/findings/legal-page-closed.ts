@@ -1,7 +1,7 @@
-import { GUEST } from '../site/visitor.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 import { openingGate } from './sign-in-closed.ts';
+import { GUEST } from '../model/visitor.ts';
 
 /** Pages that everyone must be able to read before they agree to anything. */
 const LEGAL =

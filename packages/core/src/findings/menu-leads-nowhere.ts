@@ -1,11 +1,11 @@
-import type { Condition } from '../condition/condition.ts';
-import { pointer } from '../site/pointer.ts';
-import { leftOut } from '../reach/left-out.ts';
+import type { Condition } from '../model/condition.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import { leftOut } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
-import { GUEST } from '../site/visitor.ts';
-import type { Menu } from '../site/site.ts';
+import type { Menu } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
+import { GUEST } from '../model/visitor.ts';
 
 /** A menu that shows everything leads some of those who see it to a refusal, or to nothing. */
 export function menuLeadsNowhere({ prepared, at }: Inspected): Found[] {

@@ -1,5 +1,5 @@
 import { decide } from '../decision/decide.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 import { candidates } from './redirect-samples.ts';
 
 /** A menu leads to an address that a redirect leads on from: each click costs a second request. */

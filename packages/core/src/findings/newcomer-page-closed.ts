@@ -1,9 +1,9 @@
 import { pathOf } from '../reach/who-reaches.ts';
-import type { Page } from '../site/site.ts';
-import { GUEST } from '../site/visitor.ts';
+import type { Page } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 import { openingGate } from './sign-in-closed.ts';
+import { GUEST } from '../model/visitor.ts';
 
 interface Need {
   readonly severity: Found['severity'];

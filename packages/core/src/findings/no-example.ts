@@ -1,10 +1,10 @@
 import { matchForm } from '../address/tidy.ts';
 import { readsOf } from '../condition/reads.ts';
-import { canonicalPath } from '../pattern/canonical.ts';
-import { literalOf } from '../pattern/pattern.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
-import { isThere } from '../site/example.ts';
-import type { Found, Inspected } from './found.ts';
+import { canonicalPath } from '../address/canonical-path.ts';
+import { literalOf } from '../model/pattern.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import { isThere } from '../pattern/example.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** The grid has nothing to visit for a page whose address is a pattern: it would be shown as missing. */
 export function noExample({ prepared }: Inspected): Found[] {

@@ -1,5 +1,5 @@
 import { reachOf } from '../reach/who-reaches.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** No visitor there could be reaches a page, although nothing says that it is closed. */
 export function nobodyReaches({ prepared, at }: Inspected): Found[] {

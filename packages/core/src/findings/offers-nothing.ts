@@ -1,5 +1,5 @@
 import { clausesOf } from '../condition/clauses.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A gate offers what would admit, and no product that is sold somewhere would. */
 export function offersNothing({ prepared }: Inspected): Found[] {

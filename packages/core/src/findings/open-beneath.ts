@@ -1,10 +1,10 @@
-import { lookUp } from '../pattern/index-of-patterns.ts';
-import { literalOf } from '../pattern/pattern.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import { literalOf } from '../model/pattern.ts';
 import { inWords } from '../text/list.ts';
-import { leftOut } from '../reach/left-out.ts';
+import { leftOut } from '../reach/find-excluded.ts';
 import { pathOf } from '../reach/who-reaches.ts';
-import type { Gate } from '../site/site.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Gate } from '../model/site.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A gate inside a section lets people in whom the section keeps out. */
 export function openBeneath({ prepared }: Inspected): Found[] {

@@ -1,8 +1,8 @@
-import type { Condition } from '../condition/condition.ts';
+import type { Condition } from '../model/condition.ts';
 import { clausesOf } from '../condition/clauses.ts';
 import { printCondition } from '../condition/print.ts';
-import { pointer } from '../site/pointer.ts';
-import type { Found, Inspected } from './found.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** An entry of "otherwise" that nobody can come to: the gate or the entries before it take everyone. */
 export function otherwiseUnused({ prepared }: Inspected): Found[] {

@@ -1,12 +1,12 @@
 import { matchForm } from '../address/tidy.ts';
-import { walk, type Condition, type Value } from '../condition/condition.ts';
+import { walk, type Condition, type Value } from '../model/condition.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { encodePathText } from '../pattern/canonical.ts';
+import { encodePathText } from '../address/canonical-path.ts';
 import { fillPattern } from '../pattern/fill.ts';
-import { literalOf, type Pattern } from '../pattern/pattern.ts';
+import { literalOf, type Pattern } from '../model/pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
-import type { Place } from '../site/site.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
+import type { Place } from '../model/source-location.ts';
 
 /**
  * A page has an address that is a person's: `/people/:name` for people, and a page `/people/rules`. A

@@ -1,8 +1,8 @@
-import { literalOf } from '../pattern/pattern.ts';
-import { pointer } from '../site/pointer.ts';
-import type { PatchOperation } from '../site/problem.ts';
-import type { Found, Inspected } from './found.ts';
+import { literalOf } from '../model/pattern.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 import { redirectSamples, type Sample } from './redirect-samples.ts';
+import type { PatchOperation } from '../model/patch-operation.ts';
 
 /** A redirect leads to another redirect: each hop costs a request, and search engines give up after a few. */
 export function redirectChain(inspected: Inspected): Found[] {

@@ -1,5 +1,5 @@
-import type { Found, Inspected } from './found.ts';
-import { literalOf } from '../pattern/pattern.ts';
+import type { Found, Inspected } from './finding-draft.ts';
+import { literalOf } from '../model/pattern.ts';
 import { redirectSamples } from './redirect-samples.ts';
 
 /** A redirect leads to where no page is. */

@@ -1,9 +1,9 @@
-import { lookUp } from '../pattern/index-of-patterns.ts';
-import { literalOf } from '../pattern/pattern.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import { literalOf } from '../model/pattern.ts';
 import { pathOf } from '../reach/who-reaches.ts';
-import { pointer } from '../site/pointer.ts';
-import type { Redirect } from '../site/site.ts';
-import type { Found, Inspected } from './found.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import type { Redirect } from '../model/site.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A redirect stands before a page that is there: nobody reaches the page, or some do not. */
 export function redirectHidesPage({ prepared, at }: Inspected): Found[] {

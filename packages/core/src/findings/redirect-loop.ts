@@ -1,4 +1,4 @@
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 import { redirectSamples } from './redirect-samples.ts';
 
 /** A redirect leads back to where it came from, at once or after others: browsers give up. */

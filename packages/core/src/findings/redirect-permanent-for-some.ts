@@ -1,6 +1,6 @@
 import { readsOf } from '../condition/reads.ts';
-import { pointer } from '../site/pointer.ts';
-import type { Found, Inspected } from './found.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A permanent redirect depends on who asks: browsers would keep it for whoever comes next. */
 export function redirectPermanentForSome({ prepared: { site, names } }: Inspected): Found[] {

@@ -1,9 +1,10 @@
 import { evaluate } from '../condition/evaluate.ts';
-import { exampleOfRedirect } from '../site/example.ts';
-import type { Place, Redirect, Site } from '../site/site.ts';
-import { GUEST, type Visitor } from '../site/visitor.ts';
+import { exampleOfRedirect } from '../pattern/example.ts';
+import type { Redirect, Site } from '../model/site.ts';
+import { type Visitor, GUEST } from '../model/visitor.ts';
 import { courseOf, type Hop, type Outcome } from '../visit/visit.ts';
-import type { Inspected } from './found.ts';
+import type { Inspected } from './finding-draft.ts';
+import type { Place } from '../model/source-location.ts';
 
 /** What a redirect does to an address that it is for. */
 export interface Sample {

@@ -1,9 +1,9 @@
 import { matchForm } from '../address/tidy.ts';
 import { fillPattern } from '../pattern/fill.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
-import { literalOf, type Pattern } from '../pattern/pattern.ts';
-import type { Redirect } from '../site/site.ts';
-import type { Found, Inspected } from './found.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import { literalOf, type Pattern } from '../model/pattern.ts';
+import type { Redirect } from '../model/site.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A redirect that never applies, because another one is always first at its addresses. */
 export function redirectShadowed({ prepared }: Inspected): Found[] {

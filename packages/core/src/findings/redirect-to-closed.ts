@@ -1,12 +1,12 @@
-import type { Condition } from '../condition/condition.ts';
-import { literalOf } from '../pattern/pattern.ts';
-import { leftOut } from '../reach/left-out.ts';
+import type { Condition } from '../model/condition.ts';
+import { literalOf } from '../model/pattern.ts';
+import { leftOut } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
-import { GUEST } from '../site/visitor.ts';
 import { courseOf } from '../visit/visit.ts';
-import type { Redirect } from '../site/site.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Redirect } from '../model/site.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 import { redirectSamples } from './redirect-samples.ts';
+import { GUEST } from '../model/visitor.ts';
 
 /** A redirect sends people to a page that turns some of them away. To be asked to sign in is no refusal. */
 export function redirectToClosed(inspected: Inspected): Found[] {

@@ -1,7 +1,7 @@
 import { servedExample } from '../decision/rewrite.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
-import { literalOf } from '../pattern/pattern.ts';
-import type { Found, Inspected } from './found.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import { literalOf } from '../model/pattern.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A rewrite serves an address at which no page is: whoever asks is told that there is nothing. */
 export function rewriteDeadEnd({ prepared }: Inspected): Found[] {

@@ -1,9 +1,9 @@
-import { lookUp } from '../pattern/index-of-patterns.ts';
-import { literalOf } from '../pattern/pattern.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import { literalOf } from '../model/pattern.ts';
 import { pathOf } from '../reach/who-reaches.ts';
-import { pointer } from '../site/pointer.ts';
-import type { Rewrite } from '../site/site.ts';
-import type { Found, Inspected } from './found.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import type { Rewrite } from '../model/site.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A page has an address that a rewrite of many serves from elsewhere: what is at the page is never shown. */
 export function rewriteHidesPage({ prepared }: Inspected): Found[] {

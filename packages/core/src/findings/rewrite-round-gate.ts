@@ -1,9 +1,9 @@
 import { chainOf } from '../decision/gate.ts';
 import { servedExample } from '../decision/rewrite.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
 import { matchForm } from '../address/tidy.ts';
-import { exampleOf } from '../site/example.ts';
-import type { Found, Inspected } from './found.ts';
+import { exampleOf } from '../pattern/example.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A gate stands at the readable address and none at the one it is served from, which anyone may ask for. */
 export function rewriteRoundGate({ prepared, at }: Inspected): Found[] {

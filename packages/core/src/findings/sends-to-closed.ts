@@ -1,8 +1,8 @@
-import type { Condition } from '../condition/condition.ts';
-import { leftOut } from '../reach/left-out.ts';
+import type { Condition } from '../model/condition.ts';
+import { leftOut } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
-import type { Gate } from '../site/site.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Gate } from '../model/site.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A gate sends people to a page that they can't see either: they are lost, or go round and round. */
 export function sendsToClosed({ prepared, at }: Inspected): Found[] {

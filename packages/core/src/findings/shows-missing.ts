@@ -1,7 +1,7 @@
 import { pageAt } from '../reach/who-reaches.ts';
-import type { Place } from '../site/site.ts';
-import { pointer } from '../site/pointer.ts';
-import type { Found, Inspected } from './found.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import type { Found, Inspected } from './finding-draft.ts';
+import type { Place } from '../model/source-location.ts';
 
 /** A refusal, a not-found rule or a product names a page of the site that is not there. */
 export function showsMissing({ prepared }: Inspected): Found[] {

@@ -1,7 +1,7 @@
-import { GUEST } from '../site/visitor.ts';
 import { visit } from '../visit/visit.ts';
-import { pointer } from '../site/pointer.ts';
-import type { Found, Inspected } from './found.ts';
+import { pointer } from '../site/yaml/pointer.ts';
+import type { Found, Inspected } from './finding-draft.ts';
+import { GUEST } from '../model/visitor.ts';
 
 /** Guests are asked to sign in at a page that they can't reach: nobody gets in. */
 export function signInClosed({ prepared, at }: Inspected): Found[] {

@@ -1,11 +1,13 @@
-import { matchForm, type Tidy } from '../address/tidy.ts';
+import { matchForm } from '../address/tidy.ts';
 import { indexedGates, indexedRedirect, indexedRewrite } from '../decision/prepared-site.ts';
-import { tiedAt, ties, type Indexed, type PatternIndex } from '../pattern/index-of-patterns.ts';
-import { literalOf } from '../pattern/pattern.ts';
-import { exampleOf } from '../site/example.ts';
+import { tiedAt, ties, type Indexed, type PatternIndex } from '../pattern/pattern-index.ts';
+import { literalOf } from '../model/pattern.ts';
+import { exampleOf } from '../pattern/example.ts';
 import { inWords } from '../text/list.ts';
-import type { Place, Redirect } from '../site/site.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Redirect } from '../model/site.ts';
+import type { Found, Inspected } from './finding-draft.ts';
+import type { Tidy } from '../model/tidy.ts';
+import type { Place } from '../model/source-location.ts';
 
 /** Two rules of one kind are for the same addresses, and nothing says which of them applies. */
 export function tie({ prepared }: Inspected): Found[] {

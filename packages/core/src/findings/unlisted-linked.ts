@@ -1,5 +1,5 @@
 import { pageAt } from '../reach/who-reaches.ts';
-import type { Found, Inspected } from './found.ts';
+import type { Found, Inspected } from './finding-draft.ts';
 
 /** A page kept from search engines stands in a menu on pages that they list: they find it there. */
 export function unlistedLinked({ prepared }: Inspected): Found[] {

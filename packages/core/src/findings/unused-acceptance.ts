@@ -1,5 +1,5 @@
-import type { Accepted } from '../site/site.ts';
-import type { Found } from './found.ts';
+import type { Accepted } from '../model/site.ts';
+import type { Found } from './finding-draft.ts';
 
 /** Something was accepted that is no longer found: the note would hide it if it came back. */
 export function unusedAcceptance(accepted: readonly Accepted[], found: readonly Found[]): Found[] {

@@ -1,12 +1,12 @@
 import { readAddress } from '../address/address.ts';
-import type { Tidy } from '../address/tidy.ts';
 import { parsePattern } from '../pattern/parse.ts';
-import { buildIndex, lookUp } from '../pattern/index-of-patterns.ts';
+import { buildIndex, lookUp } from '../pattern/pattern-index.ts';
 import { PATH_ALONE, type PreparedSite } from '../decision/prepared-site.ts';
-import type { Page } from '../site/site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import type { Page } from '../model/site.ts';
+import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
 import { courseOf, redirectsOf, type Outcome } from '../visit/visit.ts';
+import type { Tidy } from '../model/tidy.ts';
 
 /** How one visitor's visit to one page ends. */
 export interface Cell {

@@ -6,10 +6,10 @@ import {
   insertAfter,
   lineFor,
   type Collection,
-} from '../site/yaml-lines.ts';
-import { planEdits } from '../edits/plan-edits.ts';
+} from '../site/yaml/yaml-lines.ts';
+import { planEdits } from '../site/edit/plan-edits.ts';
 import type { Addition, Change, Proposal } from './proposal.ts';
-import { parseYaml } from '../site/parse-yaml.ts';
+import { parseYaml } from '../site/yaml/parse-yaml.ts';
 
 /** The site file with all that a proposal adds and changes. */
 export function withProposed(

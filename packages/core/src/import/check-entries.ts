@@ -1,5 +1,5 @@
-import { readSite } from '../site/read.ts';
-import type { SiteValue } from '../edits/edit.ts';
+import { readSite } from '../site/read/read.ts';
+import type { SiteValue } from '../site/edit/edit.ts';
 import type { Addition, NotTaken } from './proposal.ts';
 
 /** An entry of a file of lines. */

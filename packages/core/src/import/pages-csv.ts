@@ -1,8 +1,8 @@
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import type { SiteValue } from '../edits/edit.ts';
+import type { SiteValue } from '../site/edit/edit.ts';
 import { readTable, type Row } from '../formats/csv.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
 import { asAddress, hasPieces } from '../pattern/literally.ts';
 import { sortOut, takeOnce } from './check-entries.ts';
 import type { NotTaken, Proposal } from './proposal.ts';

@@ -1,7 +1,7 @@
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { decodePathText } from '../pattern/canonical.ts';
-import { lookUp } from '../pattern/index-of-patterns.ts';
+import { decodePathText } from '../address/canonical-path.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
 import { escapePattern } from '../pattern/parse.ts';
 import type { Addition, NotTaken, Proposal } from './proposal.ts';
 

@@ -1,8 +1,8 @@
-import type { SiteValue } from '../edits/edit.ts';
-import { isSame } from '../edits/change-value.ts';
+import type { SiteValue } from '../site/edit/edit.ts';
+import { isSame } from '../site/edit/change-value.ts';
 import { readTable } from '../formats/csv.ts';
-import { COLUMNS, redirectFrom } from '../site/redirect-columns.ts';
-import { isRecord } from '../site/schema-kinds.ts';
+import { COLUMNS, redirectFrom } from '../site/fields/redirect-columns.ts';
+import { isRecord } from '../site/fields/schema-kinds.ts';
 import { inWords } from '../text/list.ts';
 import { sortOut, type LineEntry } from './check-entries.ts';
 import { hasPieces } from '../pattern/literally.ts';

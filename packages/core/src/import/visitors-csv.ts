@@ -1,5 +1,5 @@
-import type { SiteValue } from '../edits/edit.ts';
-import { entriesOf } from '../edits/refused.ts';
+import type { SiteValue } from '../site/edit/edit.ts';
+import { entriesOf } from '../site/edit/refused.ts';
 import { readTable, type Row } from '../formats/csv.ts';
 import { sortOut, takeOnce } from './check-entries.ts';
 import type { CsvProposal } from './pages-csv.ts';

@@ -2,9 +2,10 @@ import { readAddress } from '../address/address.ts';
 import { evaluate } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import type { Landing, Place } from '../site/site.ts';
-import { GUEST, type Visitor } from '../site/visitor.ts';
+import type { Landing } from '../model/site.ts';
+import { type Visitor, GUEST } from '../model/visitor.ts';
 import { visit, type Visit } from '../visit/visit.ts';
+import type { Place } from '../model/source-location.ts';
 
 /** Where someone is taken after signing in or out, why, and what becomes of them there. */
 export interface Landed {

@@ -1,4 +1,4 @@
-import type { Group, Part, Pattern } from './pattern.ts';
+import type { Group, Part, Pattern } from '../model/pattern.ts';
 
 /** What the groups of a pattern matched, by name; a group that took no part is absent. */
 export type Groups = Readonly<Record<string, string>>;

@@ -1,6 +1,6 @@
 import { RE2JS } from 're2js';
-import { canonicalPath, type CanonicalOptions } from './canonical.ts';
-import type { Group, Modifier, Part, Pattern } from './pattern.ts';
+import { canonicalPath, type CanonicalOptions } from '../address/canonical-path.ts';
+import type { Group, Modifier, Part, Pattern } from '../model/pattern.ts';
 
 /** Why a pattern could not be read: where in its text, what is wrong, what would be right. */
 export class PatternProblem extends Error {

@@ -1,13 +1,6 @@
-import { encodePathText } from './canonical.ts';
+import { encodePathText } from '../address/canonical-path.ts';
 import type { Groups } from './fill.ts';
-
-/** One field that a query must have, with this value or with any that a named piece takes. */
-export interface QueryPiece {
-  readonly field: string;
-  readonly value: string | null;
-  /** The name of the piece; null where the value is given, or does not matter. */
-  readonly piece: string | null;
-}
+import type { QueryPiece } from '../model/query-constraint.ts';
 
 /** Reads the query of a pattern: `person=:name&tab=log&all=*`. Null where a field stands without a value. */
 export function parseQuery(text: string): QueryPiece[] | null {

@@ -1,5 +1,5 @@
 import { RE2JS } from 're2js';
-import type { Part, Pattern } from './pattern.ts';
+import type { Part, Pattern } from '../model/pattern.ts';
 
 type Parts = Pick<Pattern, 'parts' | 'ignoreCase'>;
 

@@ -1,4 +1,4 @@
-import type { Modifier, Part } from './pattern.ts';
+import type { Modifier, Part, Pattern } from '../model/pattern.ts';
 import { regexpSource } from './regexp.ts';
 
 /**
@@ -190,4 +190,9 @@ function lastSegmentOf(atoms: readonly Atom[]): string | null {
   if (last.is !== 'text' || spans(last)) return null;
   const slash = last.value.lastIndexOf('/');
   return slash === -1 ? null : last.value.slice(slash + 1);
+}
+
+/** What two patterns have in common that match the same addresses and differ in the names of their pieces alone. */
+export function formOf({ parts }: Pattern): string {
+  return JSON.stringify(parts.map((part) => (part.is === 'text' ? part : { ...part, name: '' })));
 }

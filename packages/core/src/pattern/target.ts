@@ -1,19 +1,8 @@
-import { decodePathText, encodePathText } from './canonical.ts';
+import { decodePathText, encodePathText } from '../address/canonical-path.ts';
 import { fillPattern, type Groups } from './fill.ts';
 import { parsePattern, PatternProblem } from './parse.ts';
-import { literalOf, type Pattern } from './pattern.ts';
-
-/** Where a rule leads: an address whose pieces may be filled with what the rule matched. */
-export interface Target {
-  readonly text: string;
-  /** Protocol and host of an absolute target; null for one on this site. */
-  readonly origin: string | null;
-  readonly path: Pattern;
-  readonly query: Pattern | null;
-  readonly fragment: string | null;
-  /** The whole address where nothing is to be filled in, as is so for most; null otherwise. */
-  readonly plain: string | null;
-}
+import { literalOf } from '../model/pattern.ts';
+import type { Target } from '../model/target.ts';
 
 const ORIGIN = /^https?:\/\/[^/?#{}:*\\@]+(?::\d+)?(?=[/?#]|$)/i;
 

@@ -1,10 +1,10 @@
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { servedExample } from '../decision/rewrite.ts';
-import { exampleOf, exampleOfRedirect } from '../site/example.ts';
-import { literalOf } from '../pattern/pattern.ts';
-import type { Page } from '../site/site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
+import { literalOf } from '../model/pattern.ts';
+import type { Page } from '../model/site.ts';
+import type { Visitor } from '../model/visitor.ts';
 import { courseOf, redirectsOf, type Outcome } from '../visit/visit.ts';
 import { pageAt, pathOf } from './who-reaches.ts';
 

@@ -1,6 +1,6 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { inTreeOrder } from '../grid/grid.ts';
-import type { Gate } from '../site/site.ts';
+import type { Gate } from '../model/site.ts';
 import { reachOf, type WhoReaches } from './who-reaches.ts';
 
 /** A page as the list of pages shows it. */

@@ -1,6 +1,6 @@
 import { grid, type Cell } from '../grid/grid.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import type { Visitor } from '../model/visitor.ts';
 
 /** Everything that one visitor reaches, and where everything else leaves them. */
 export interface ReachedBy {

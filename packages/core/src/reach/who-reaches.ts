@@ -1,17 +1,17 @@
 import { clausesOf } from '../condition/clauses.ts';
-import type { Condition, Value } from '../condition/condition.ts';
+import type { Condition, Value } from '../model/condition.ts';
 import { printCondition } from '../condition/print.ts';
 import { clausesInWords } from '../condition/words.ts';
 import { chainOf } from '../decision/gate.ts';
 import { leavesAlone } from '../decision/rewrite.ts';
 import type { PreparedPage, PreparedSite } from '../decision/prepared-site.ts';
-import { decodePathText } from '../pattern/canonical.ts';
+import { decodePathText } from '../address/canonical-path.ts';
 import type { Groups } from '../pattern/fill.ts';
-import { lookUp, type Match } from '../pattern/index-of-patterns.ts';
+import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import { fillTarget } from '../pattern/target.ts';
-import { literalOf } from '../pattern/pattern.ts';
+import { literalOf } from '../model/pattern.ts';
 import { readAddress } from '../address/address.ts';
-import type { Gate, Page, Right } from '../site/site.ts';
+import type { Gate, Page, Right } from '../model/site.ts';
 import { printDay } from '../time/instant.ts';
 
 /** Who reaches a page, from the rules themselves: every visitor there could be, not a sample. */

@@ -1,7 +1,8 @@
 import { printCondition } from '../condition/print.ts';
 import type { Decision } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import type { Place, Redirect } from '../site/site.ts';
+import type { Redirect } from '../model/site.ts';
+import type { Place } from '../model/source-location.ts';
 
 const byPlace = new WeakMap<PreparedSite, ReadonlyMap<Place, Redirect>>();
 

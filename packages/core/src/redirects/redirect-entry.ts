@@ -1,5 +1,5 @@
 import { printCondition } from '../condition/print.ts';
-import type { Redirect } from '../site/site.ts';
+import type { Redirect } from '../model/site.ts';
 import { printInstant } from '../time/instant.ts';
 
 /** A redirect as the entry of a site file; what is as usual is left out. */

@@ -1,9 +1,9 @@
 import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { exampleOfRedirect } from '../site/example.ts';
-import type { Finding } from '../site/problem.ts';
-import type { Redirect } from '../site/site.ts';
+import { exampleOfRedirect } from '../pattern/example.ts';
+import type { Redirect } from '../model/site.ts';
 import { printDay } from '../time/instant.ts';
+import type { Finding } from '../model/finding.ts';
 
 /** A redirect as a row of a table. */
 export interface RedirectRow {

@@ -1,5 +1,5 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import type { Visitor } from '../model/visitor.ts';
 import { courseOf, redirectsOf, type Outcome } from './visit.ts';
 
 /** Where one of many addresses ends for one visitor. */

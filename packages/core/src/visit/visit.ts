@@ -2,7 +2,7 @@ import { printAddress, readAddress } from '../address/address.ts';
 import { decide } from '../decision/decide.ts';
 import type { Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import type { Visitor } from '../site/visitor.ts';
+import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
 
 /** How a visit ends. */

@@ -1,7 +1,7 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import { grid, OUTCOMES, visit, visitList, writeTable, type Outcome } from '@kleidon/core';
-import { alone } from '../states.ts';
+import { alone } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { asOf, jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
 import { listenTo } from './listen-to.ts';

@@ -18,7 +18,7 @@ import {
   type Grid,
   type PreparedSite,
 } from '@kleidon/core';
-import type { Source } from '../states.ts';
+import type { Source } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
 import { savedDraft } from './drafts.ts';
 import { editFrom } from './edit-input.ts';

@@ -1,31 +1,12 @@
 import { planEdits, type Edit, type PatchOperation, type PreparedSite } from '@kleidon/core';
 import type { DraftRecord, SiteStore } from '../store/sites.ts';
 import type { RecordStore } from '../store/records.ts';
-import type { Health } from '../gateway/health.ts';
-import type { SessionStore, SessionTimes } from '../store/sessions.ts';
+import type { SessionStore } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
-import type { Rejected } from '../sign-in/token.ts';
 import type { Checked, Checker } from '../check/checker.ts';
-import type { Source, States } from '../states.ts';
+import type { Source, States } from '../check/states.ts';
 import { Problem } from './problem.ts';
-
-/** A gateway as others of the service see it. */
-export interface GatewayState {
-  readonly site: string;
-  /** Where it listens, and where visitors reach it. */
-  readonly address: string;
-  readonly reachedAt: string;
-  readonly origin: string;
-  readonly signIn: {
-    readonly provider: string;
-    /** Pages can be opened as any visitor. */
-    readonly isStandIn: boolean;
-    readonly times: SessionTimes;
-  } | null;
-  /** The website's own login, whose tokens are taken; null where it has none. */
-  readonly login: { readonly by: string; rejected(): Rejected } | null;
-  health(): Promise<Health>;
-}
+import type { GatewayState } from '../gateway/gateway-state.ts';
 
 /** What the handlers of the API work with. */
 export interface Context {

@@ -2,7 +2,7 @@ import { Router, type Request, type Response } from 'express';
 import { introducedFindings, type Finding, type PatchOperation } from '@kleidon/core';
 import type { Checked } from '../check/checker.ts';
 import type { DraftCheck, DraftRecord } from '../store/sites.ts';
-import type { Source } from '../states.ts';
+import type { Source } from '../check/states.ts';
 import { checkedInTime, draftOf, fileOf, listsOf, type Context } from './context.ts';
 import { patchFrom, siteFileFrom, versionFrom } from './input.ts';
 import { listenTo } from './listen-to.ts';

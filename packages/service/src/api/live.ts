@@ -2,10 +2,11 @@ import { Router } from 'express';
 import * as yup from 'yup';
 import { closeBy, GUEST, pageTitleAt, redirectUses, USE_ORDERS } from '@kleidon/core';
 import { MISS_ORDERS } from '../store/records.ts';
-import { draftOf, preparedOf, type Context, type GatewayState } from './context.ts';
+import { draftOf, preparedOf, type Context } from './context.ts';
 import { validated, wholeField } from './input.ts';
 import { listenTo } from './listen-to.ts';
 import { Problem } from './problem.ts';
+import type { GatewayState } from '../gateway/gateway-state.ts';
 
 const trafficQuery = yup.object({
   hours: yup

@@ -8,10 +8,10 @@ import {
 } from '@kleidon/core';
 import { readable, withKnownCodings, withoutConditions, type AskedFields } from './asked-fields.ts';
 import type { Exchange, Fields } from './exchange.ts';
-import { valueOf, type RawFields } from './fields.ts';
+import { valueOf, type RawFields } from './origin/fields.ts';
 import { giveBack, mayBeMarked, type GivenBack } from './give-back.ts';
-import { TooBusy } from './limits.ts';
-import { OriginProblem, type Origin } from './origin.ts';
+import { TooBusy } from './origin/limits.ts';
+import { OriginProblem, type Origin } from './origin/origin.ts';
 import { bodyOf, sendPage, wantsProblem, withAccept } from './send-page.ts';
 import { takeAsLongAsMissing } from './slow-as-missing.ts';
 import type { GatewayOutcome } from './watch.ts';

@@ -1,7 +1,13 @@
 import type { PreparedSite } from '@kleidon/core';
 import { VISITOR_FIELD, type VisitorProof } from '../sign-in/visitor-proof.ts';
 import { hasParts, type Exchange } from './exchange.ts';
-import { forwardedBy, forwardedFields, valuesOf, without, type RawFields } from './fields.ts';
+import {
+  forwardedBy,
+  forwardedFields,
+  valuesOf,
+  without,
+  type RawFields,
+} from './origin/fields.ts';
 
 /** Whom the website, or another server, is asked for. */
 export type Asking = Pick<Exchange, 'request' | 'client' | 'visitor'>;

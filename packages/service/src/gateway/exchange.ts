@@ -1,6 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { PreparedSite, Visitor } from '@kleidon/core';
-import type { Client } from './client.ts';
+import type { Client } from './origin/client.ts';
 import type { OpenExchange } from './open-exchanges.ts';
 import type { RequestTarget } from './request-target.ts';
 

@@ -7,20 +7,21 @@ import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import { answerBy, isHidden } from './answer.ts';
 import { askedFieldsBy } from './asked-fields.ts';
-import { clientKey, type ClientReader } from './client.ts';
+import { clientKey, type ClientReader } from './origin/client.ts';
 import type { Exchange } from './exchange.ts';
 import { giveBack } from './give-back.ts';
-import { TooBusy, turnsWithin, type Limits } from './limits.ts';
+import { TooBusy, turnsWithin } from './origin/limits.ts';
 import { UnclearPage } from './marks/marked-page.ts';
 import { openExchanges, type OpenExchange } from './open-exchanges.ts';
-import { originAt, OriginProblem, SlowUpload, type Origin } from './origin.ts';
-import { paceFor } from './pace.ts';
+import { originAt, OriginProblem, SlowUpload, type Origin } from './origin/origin.ts';
+import { paceFor } from './origin/pace.ts';
 import { readRequestTarget, type RequestTarget } from './request-target.ts';
 import { sendPage } from './send-page.ts';
 import { LANDING, sendToLanding } from './landing.ts';
 import type { SignIn } from './sign-in.ts';
 import type { GatewayOutcome, Watch } from './watch.ts';
 import { GatewayRequest, join, keyOf, openWebSocket, switchingProtocols } from './web-socket.ts';
+import type { Limits } from '../settings/limits.ts';
 
 export interface GatewayOptions {
   /** The live release; asked for each request, so that a new one takes effect between two of them. */

@@ -1,11 +1,11 @@
 import type { ServerResponse } from 'node:http';
 import type { PreparedSite } from '@kleidon/core';
 import { hasParts, type Exchange, type Fields } from './exchange.ts';
-import { answeredFields, valuesOf, without, type RawFields } from './fields.ts';
+import { answeredFields, valuesOf, without, type RawFields } from './origin/fields.ts';
 import { contentKind, type ContentKind } from './marks/content-kind.ts';
 import { passPage } from './marks/pass-page.ts';
 import { visibilityFor } from './marks/visibility.ts';
-import { OriginProblem, type Sink } from './origin.ts';
+import { OriginProblem, type Sink } from './origin/origin.ts';
 
 /** A response of the website. */
 export interface Given {

@@ -1,6 +1,6 @@
 import type { IncomingMessage } from 'node:http';
-import type { Client } from './client.ts';
-import { valuesOf } from './fields.ts';
+import type { Client } from './origin/client.ts';
+import { valuesOf } from './origin/fields.ts';
 
 /** What a request asks for: an address of the site as decisions take it. */
 export interface RequestTarget {

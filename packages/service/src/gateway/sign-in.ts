@@ -1,6 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { GUEST, landing, type PreparedSite, type Visitor } from '@kleidon/core';
-import type { SignInSettings } from '../settings.ts';
+import type { SignInSettings } from '../settings/settings.ts';
 import { mapClaims } from '../sign-in/claims.ts';
 import { ProviderProblem, providerAt, type Started } from '../sign-in/provider.ts';
 import type { Seal } from '../sign-in/sealed.ts';

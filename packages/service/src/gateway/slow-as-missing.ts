@@ -1,7 +1,7 @@
 import { askedFor, decide, isView } from '@kleidon/core';
 import { readable, type AskedFields } from './asked-fields.ts';
 import type { Exchange } from './exchange.ts';
-import type { Origin } from './origin.ts';
+import type { Origin } from './origin/origin.ts';
 
 /**
  * Asks the website what it would be asked where nothing is, if it would be asked there at all: how long a

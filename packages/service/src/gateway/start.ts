@@ -2,16 +2,31 @@ import type { IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import { GUEST, type PreparedSite, type Visitor } from '@kleidon/core';
-import { preparedOf, type Context, type GatewayState } from '../api/context.ts';
-import { limitsOf, type GatewaySettings } from '../settings.ts';
+import type { RecordStore } from '../store/records.ts';
+import type { SessionStore } from '../store/sessions.ts';
+import type { SiteStore } from '../store/sites.ts';
+import { limitsOf, type GatewaySettings } from '../settings/settings.ts';
 import { loginByToken } from '../sign-in/token.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import type { Seal } from '../sign-in/sealed.ts';
-import { clientReader } from './client.ts';
+import { clientReader } from './origin/client.ts';
 import { createGateway } from './gateway.ts';
 import { healthOf } from './health.ts';
 import { isStandIn, signInAt, timesOf } from './sign-in.ts';
 import { watchAt } from './watch.ts';
+import type { GatewayState } from './gateway-state.ts';
+
+/** What a gateway needs of the service. */
+export interface GatewayContext {
+  readonly sites: Pick<SiteStore, 'liveNumber' | 'summary'>;
+  readonly sessions: SessionStore;
+  readonly records: RecordStore;
+  /** The gateways that run, by the site that they are for. */
+  readonly gateways: Map<string, GatewayState>;
+  /** The live release of a site, prepared for deciding. */
+  readonly prepareLive: (site: string) => PreparedSite;
+  readonly now: () => Date;
+}
 
 /** A gateway that takes requests. */
 export interface RunningGateway extends GatewayState {
@@ -30,7 +45,7 @@ export interface GatewayKeys {
  */
 export async function startGateway(
   settings: GatewaySettings,
-  context: Context,
+  context: GatewayContext,
   { proof, seal }: GatewayKeys,
   log: Logger,
 ): Promise<RunningGateway> {
@@ -138,12 +153,12 @@ function speaking(visitor: Visitor, { headers }: IncomingMessage): Visitor {
 }
 
 /** The live release of a site, prepared anew only when another one is. */
-function liveSite(context: Context, site: string): () => PreparedSite | null {
+function liveSite(context: GatewayContext, site: string): () => PreparedSite | null {
   let kept: { readonly number: number; readonly prepared: PreparedSite } | null = null;
   return () => {
     const number = context.sites.liveNumber(site);
     if (number === null) return null;
-    if (kept?.number !== number) kept = { number, prepared: preparedOf(context, site, 'live') };
+    if (kept?.number !== number) kept = { number, prepared: context.prepareLive(site) };
     return kept.prepared;
   };
 }

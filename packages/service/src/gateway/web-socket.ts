@@ -2,8 +2,8 @@ import { createHash } from 'node:crypto';
 import { IncomingMessage, request as askHttp } from 'node:http';
 import { request as askHttps } from 'node:https';
 import type { Duplex } from 'node:stream';
-import { answeredFields, valuesOf, type RawFields } from './fields.ts';
-import { OriginProblem } from './origin.ts';
+import { answeredFields, valuesOf, type RawFields } from './origin/fields.ts';
+import { OriginProblem } from './origin/origin.ts';
 
 /**
  * A request as the gateway's server makes it: one that asks for another protocol than WebSocket is an

@@ -14,7 +14,7 @@ import {
   randomState,
   type Configuration,
 } from 'openid-client';
-import type { SignInSettings } from '../settings.ts';
+import type { SignInSettings } from '../settings/settings.ts';
 import type { Claims } from './claims.ts';
 
 /** The identity provider can't be asked, or said no. */

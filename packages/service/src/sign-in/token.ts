@@ -4,7 +4,7 @@ import { parse } from 'cookie';
 import { createLocalJWKSet, createRemoteJWKSet, errors, jwtVerify, type JSONWebKeySet } from 'jose';
 import type { Logger } from 'pino';
 import { GUEST, type Visitor } from '@kleidon/core';
-import type { TokenSettings } from '../settings.ts';
+import type { TokenSettings } from '../settings/settings.ts';
 import { mapClaims } from './claims.ts';
 
 /** Signatures that anyone could make with what is public are no proof. */

@@ -1,8 +1,8 @@
 import type { ServerResponse } from 'node:http';
 import type { Transform } from 'node:stream';
 import { createBrotliDecompress, createUnzip } from 'node:zlib';
-import type { RawFields } from '../fields.ts';
-import { OriginProblem, type Sink } from '../origin.ts';
+import type { RawFields } from '../origin/fields.ts';
+import { OriginProblem, type Sink } from '../origin/origin.ts';
 import type { ContentKind } from './content-kind.ts';
 import { UnclearPage, withoutHidden, type MarkupVisibility } from './marked-page.ts';
 import { mayHaveMarks, pageText } from './page-text.ts';

@@ -1,0 +1,34 @@
+import { clausesOf, type Clause } from '../condition/clauses.ts';
+import type { Condition } from '../model/condition.ts';
+import { printCondition } from '../condition/print.ts';
+import { clausesInWords } from '../condition/words.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { titleOf } from './who-reaches.ts';
+
+/**
+ * Who is among some and not among others, in words: proved from the conditions, not tried on a sample.
+ * @param byFullAccess whether full access lets in those others do not have among them
+ * @returns null when there can be nobody
+ */
+export function leftOut(
+  prepared: PreparedSite,
+  among: Condition,
+  notAmong: Condition,
+  byFullAccess = true,
+): string | null {
+  const { site, names } = prepared;
+  const outside: Condition = { is: 'and', of: [among, { is: 'not', of: notAmong }] };
+  // Whoever has full access is let in whatever the rules say, but for the gates that are exempt from it.
+  const left: Condition =
+    site.fullAccess === null || !byFullAccess
+      ? outside
+      : { is: 'and', of: [outside, { is: 'not', of: site.fullAccess }] };
+  const clauses = clausesOf(left, names);
+  if (clauses?.length === 0) return null;
+  const shown = clausesOf(outside, names) ?? clauses;
+  return shown === null ? `anyone for whom ${printCondition(outside)}` : inWords(prepared, shown);
+}
+
+function inWords(prepared: PreparedSite, clauses: readonly Clause[]): string {
+  return clausesInWords(clauses, { product: (name) => titleOf(prepared, name) });
+}

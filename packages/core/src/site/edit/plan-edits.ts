@@ -1,0 +1,69 @@
+import { PatchProblem, patchSite } from './patch.ts';
+import { isRecord } from '../fields/schema-kinds.ts';
+import { copySettings } from './copy-settings.ts';
+import type { Edit, SiteValue } from './edit.ts';
+import { movePage } from './move-page.ts';
+import { put, putItem, putItems, remove } from './put.ts';
+import { Refused } from './refused.ts';
+import { rename } from './rename.ts';
+import { parseYaml } from '../yaml/parse-yaml.ts';
+import type { PatchOperation } from '../../model/patch-operation.ts';
+
+/** What edits come to. */
+export interface PlannedEdits {
+  /** The site file with all edits that could be made. */
+  readonly text: string;
+  /** The same as one JSON Patch (RFC 6902). */
+  readonly operations: readonly PatchOperation[];
+  /** Edits that could not be made, by their position, and why. */
+  readonly refused: readonly { readonly position: number; readonly message: string }[];
+}
+
+/**
+ * Works out what edits come to in a site file, one after the other. One that can't be made is left
+ * out and said to be.
+ *
+ * @param text a site file; it may have errors, but must be YAML
+ */
+export function planEdits(text: string, edits: readonly Edit[]): PlannedEdits {
+  const operations: PatchOperation[] = [];
+  const refused: { position: number; message: string }[] = [];
+  let planned = text;
+  edits.forEach((edit, position) => {
+    try {
+      const made = operationsFor(edit, valueOf(planned));
+      planned = patchSite(planned, made);
+      operations.push(...made);
+    } catch (error) {
+      if (!(error instanceof Refused) && !(error instanceof PatchProblem)) throw error;
+      refused.push({ position, message: error.message });
+    }
+  });
+  return { text: planned, operations, refused };
+}
+
+/** A site file as plain values; empty where it is not YAML. */
+export function valueOf(text: string): SiteValue {
+  const document = parseYaml(text, { uniqueKeys: false });
+  const value: unknown = document.errors.length > 0 ? null : document.toJS({ maxAliasCount: 100 });
+  return isRecord(value) ? value : {};
+}
+
+function operationsFor(edit: Edit, site: SiteValue): PatchOperation[] {
+  switch (edit.do) {
+    case 'put':
+      return put(edit, site);
+    case 'put-item':
+      return putItem(edit, site);
+    case 'put-items':
+      return putItems(edit, site);
+    case 'remove':
+      return remove(edit, site);
+    case 'rename':
+      return rename(edit, site);
+    case 'move-page':
+      return movePage(edit, site);
+    case 'copy-settings':
+      return copySettings(edit, site);
+  }
+}

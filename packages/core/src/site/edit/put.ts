@@ -1,0 +1,82 @@
+import { pointer } from '../yaml/pointer.ts';
+import { isRecord } from '../fields/schema-kinds.ts';
+import { changeValue, isSame } from './change-value.ts';
+import type { Edit, SiteValue } from './edit.ts';
+import { ENTRY_WORD, entriesOf, mustBeThere, Refused } from './refused.ts';
+import type { PatchOperation } from '../../model/patch-operation.ts';
+
+type Of<D extends Edit['do']> = Extract<Edit, { do: D }>;
+
+export function put({ section, name, value }: Of<'put'>, site: SiteValue): PatchOperation[] {
+  const path = [section, name];
+  if (name === '') throw new Refused(`A ${ENTRY_WORD[section]} needs a name.`);
+  const entries = entriesOf(site, section);
+  if (!Object.hasOwn(entries, name)) {
+    const short = section === 'pages' ? shortForm(value) : value;
+    return [{ op: 'add', path: pointer(...path), value: short }];
+  }
+  const before = entries[name];
+  // A page that has only a title stays in its short form; one that gets more takes the long one.
+  const after = section === 'pages' && !isRecord(before) ? shortForm(value) : value;
+  return changeValue(path, before, after);
+}
+
+function shortForm(page: unknown): unknown {
+  if (!isRecord(page)) return page;
+  const { title, ...rest } = page;
+  return typeof title === 'string' && Object.values(rest).every((one) => one === undefined)
+    ? title
+    : page;
+}
+
+export function remove({ section, name }: Of<'remove'>, site: SiteValue): PatchOperation[] {
+  mustBeThere(site, section, name);
+  return [{ op: 'remove', path: pointer(section, name) }];
+}
+
+export function putItem(
+  { section, was, value }: Of<'put-item'>,
+  site: SiteValue,
+): PatchOperation[] {
+  const items = Array.isArray(site[section]) ? (site[section] as unknown[]) : [];
+  if (was === null)
+    return value === null ? [] : [{ op: 'add', path: pointer(section, '-'), value }];
+  const position = items.findIndex((item) => isSame(item, was));
+  if (position === -1)
+    throw new Refused(`The ${ENTRY_WORD[section]} is not there any more, or was changed.`);
+  return value === null
+    ? [{ op: 'remove', path: pointer(section, position) }]
+    : changeValue([section, position], items[position], value);
+}
+
+/** What is changed comes first, then what is removed, from the end on: so every position stays right. */
+export function putItems({ section, items }: Of<'put-items'>, site: SiteValue): PatchOperation[] {
+  const there = Array.isArray(site[section]) ? (site[section] as unknown[]) : [];
+  const found = items.map(({ was, value }) => ({
+    value,
+    was,
+    position: was === null ? -1 : there.findIndex((item) => isSame(item, was)),
+  }));
+  const gone = found.filter(({ was, position }) => was !== null && position === -1).length;
+  if (gone > 0)
+    throw new Refused(
+      `${gone} of the ${items.length} entries are not there any more, or were changed.`,
+    );
+  const changed = found.filter(({ was, value }) => was !== null && value !== null);
+  const removed = found.filter(({ was, value }) => was !== null && value === null);
+  const added = found.filter(({ was, value }) => was === null && value !== null);
+  return [
+    ...changed.flatMap(({ position, value }) =>
+      changeValue([section, position], there[position], value),
+    ),
+    ...removed
+      .map(({ position }) => position)
+      .sort((a, b) => b - a)
+      .map((position): PatchOperation => ({ op: 'remove', path: pointer(section, position) })),
+    ...added.map(({ value }): PatchOperation => ({
+      op: 'add',
+      path: pointer(section, '-'),
+      value,
+    })),
+  ];
+}

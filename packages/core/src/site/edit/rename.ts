@@ -1,0 +1,72 @@
+import { renameInCondition, type NamedKind } from '../../condition/rename.ts';
+import { pointer } from '../yaml/pointer.ts';
+import { isRecord } from '../fields/schema-kinds.ts';
+import type { Edit, SiteValue } from './edit.ts';
+import { conditionsIn, textsAt, type Mention } from './mentions.ts';
+import { ENTRY_WORD, entriesOf, mustBeFree, mustBeThere } from './refused.ts';
+import type { PatchOperation } from '../../model/patch-operation.ts';
+
+const IN_CONDITIONS: Readonly<Record<string, NamedKind>> = {
+  roles: 'role',
+  groups: 'group',
+  products: 'product',
+  audiences: 'audience',
+  visitors: 'person',
+};
+
+/** Where names stand by themselves, outside conditions. */
+const BY_THEMSELVES: Readonly<Record<string, readonly string[]>> = {
+  roles: ['visitors', '*', 'roles'],
+  groups: ['visitors', '*', 'groups'],
+  products: ['visitors', '*', 'bought', '*', 'product'],
+};
+
+/** Renames an entry and follows it through conditions, visitors and accepted findings. */
+export function rename(
+  { section, name, to }: Extract<Edit, { do: 'rename' }>,
+  site: SiteValue,
+): PatchOperation[] {
+  mustBeThere(site, section, name);
+  if (to === name) return [];
+  mustBeFree(site, section, to);
+  const kind = IN_CONDITIONS[section];
+  const place = BY_THEMSELVES[section];
+  const following = [
+    ...(kind && isKnownByName(site, section, name)
+      ? changed(conditionsIn(site), (text) => renameInCondition(text, kind, name, to))
+      : []),
+    ...(place ? changed(textsAt(site, ...place), (text) => (text === name ? to : text)) : []),
+    ...followAcceptances(site, ENTRY_WORD[section]!, (one) => (one === name ? to : one)),
+  ];
+  return [...following, { op: 'move', from: pointer(section, name), path: pointer(section, to) }];
+}
+
+/** A person is known in conditions by an id, which is the visitor's name only where no other is given. */
+function isKnownByName(site: SiteValue, section: string, name: string): boolean {
+  if (section !== 'visitors') return true;
+  const visitor = entriesOf(site, section)[name];
+  return !isRecord(visitor) || visitor['id'] === undefined;
+}
+
+/** The replacements for texts that come out differently. */
+export function changed(
+  mentions: readonly Mention[],
+  change: (text: string) => string,
+): PatchOperation[] {
+  return mentions.flatMap(({ path, text }): PatchOperation[] => {
+    const value = change(text);
+    return value === text ? [] : [{ op: 'replace', path: pointer(...path), value }];
+  });
+}
+
+/** Accepted findings say what they are about, such as `gate crew-room`, or several with commas between. */
+export function followAcceptances(
+  site: SiteValue,
+  word: string,
+  change: (name: string) => string,
+): PatchOperation[] {
+  return changed(textsAt(site, 'accepted', '*', 'about'), (about) => {
+    const [kind = '', ...names] = about.split(' ');
+    return kind === word ? `${kind} ${names.join(' ').split(', ').map(change).join(', ')}` : about;
+  });
+}

@@ -1,0 +1,67 @@
+import { isRecord } from '../fields/schema-kinds.ts';
+import type { Edit } from './edit.ts';
+import { ENTRY_WORD } from './refused.ts';
+
+/** Says in one line what an edit does, for a list of edits that wait. */
+export function sayEdit(edit: Edit): string {
+  switch (edit.do) {
+    case 'put':
+      return edit.section === 'site'
+        ? `Site: ${edit.name} is ${inShort(edit.value)}`
+        : `${called(edit.section, edit.name)}: ${inShort(edit.value)}`;
+    case 'remove':
+      return edit.section === 'site'
+        ? `Site: ${edit.name} is as usual`
+        : `${called(edit.section, edit.name)} is removed`;
+    case 'put-item':
+      if (edit.value === null) return `${word(edit.section)} is removed: ${inShort(edit.was)}`;
+      return `${word(edit.section)} ${edit.was === null ? 'is added' : 'becomes'}: ${inShort(edit.value)}`;
+    case 'put-items':
+      return sayItems(edit);
+    case 'rename':
+      return `${called(edit.section, edit.name)} is called ${edit.to}, in every rule`;
+    case 'move-page': {
+      const what = edit.beneath ? `${edit.from} and what is beneath it` : edit.from;
+      const redirect = edit.redirect ? 'with a redirect' : 'without a redirect';
+      return `Page ${what} ${edit.beneath ? 'move' : 'moves'} to ${edit.to}, ${redirect}`;
+    }
+    case 'copy-settings':
+      return `Page ${edit.to} gets the settings of ${edit.from}`;
+  }
+}
+
+const word = (section: string): string => {
+  const text = ENTRY_WORD[section] ?? section;
+  return text.charAt(0).toUpperCase() + text.slice(1);
+};
+
+const called = (section: string, name: string): string => `${word(section)} ${name}`;
+
+function inShort(value: unknown): string {
+  if (Array.isArray(value)) return value.map(inShort).join(', ');
+  if (value === null) return 'nothing more';
+  if (!isRecord(value)) return typeof value === 'string' ? value : JSON.stringify(value);
+  return Object.entries(value)
+    .map(([name, field]) =>
+      name === 'title'
+        ? inShort(field)
+        : `${name} ${isRecord(field) ? `(${inShort(field)})` : inShort(field)}`,
+    )
+    .join('; ');
+}
+
+function sayItems({ section, items }: Extract<Edit, { do: 'put-items' }>): string {
+  const added = items.filter(({ was }) => was === null).length;
+  const removed = items.filter(({ value }) => value === null).length;
+  const changed = items.length - added - removed;
+  const says = [
+    [added, 'added'],
+    [changed, 'changed'],
+    [removed, 'removed'],
+  ] as const;
+  const what = section === 'redirects' ? 'Redirects' : word(section);
+  return `${what}: ${says
+    .filter(([count]) => count > 0)
+    .map(([count, done]) => `${count} ${done}`)
+    .join(', ')}`;
+}

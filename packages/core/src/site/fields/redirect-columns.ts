@@ -1,0 +1,46 @@
+import type { Row } from '../../formats/csv.ts';
+import { redirectFromList } from '../../pattern/literally.ts';
+
+/** The columns of a CSV file of redirects, each with the other names by which it is known. */
+export const COLUMNS = {
+  from: ['source', 'old', 'oldaddress', 'oldurl', 'request'],
+  to: ['target', 'destination', 'new', 'newaddress', 'newurl'],
+  kind: ['type', 'status', 'code'],
+  query: [],
+  when: ['condition', 'for'],
+  since: ['begins', 'start'],
+  until: ['ends', 'end', 'expires'],
+  'unless-page': [],
+  'keep-for': [],
+  wait: ['delay'],
+  say: ['words'],
+  note: ['comment', 'reason', 'why'],
+  rank: ['priority'],
+} as const;
+type Column = keyof typeof COLUMNS;
+
+/** The columns in which redirects are written. */
+export const REDIRECT_COLUMNS = Object.keys(COLUMNS) as readonly Column[];
+
+/**
+ * A row as the entry of a site file would be; what is in the wrong form stays as it is. Addresses are taken
+ * literally unless they are clearly patterns.
+ */
+export function redirectFrom({ values }: Row<Column>): Readonly<Record<string, unknown>> {
+  const entry: Record<string, unknown> = {};
+  for (const column of REDIRECT_COLUMNS) {
+    const value = values[column];
+    if (value === undefined) continue;
+    if (column === 'kind') entry[column] = kindFrom(value);
+    else if (column === 'rank')
+      entry[column] = Number.isInteger(Number(value)) ? Number(value) : value;
+    else entry[column] = value;
+  }
+  return redirectFromList(entry);
+}
+
+/** 301 and 308 are permanent, 302, 303 and 307 are temporary (RFC 9110, 15.4). */
+function kindFrom(text: string): string {
+  if (['301', '308'].includes(text)) return 'permanent';
+  return ['302', '303', '307'].includes(text) ? 'temporary' : text.toLowerCase();
+}

@@ -1,0 +1,216 @@
+import type * as yup from 'yup';
+import { didYouMean } from '../../text/nearest.ts';
+import type { SiteErrorCode } from '../../model/site-error.ts';
+import {
+  attributes,
+  complain,
+  fields,
+  flag,
+  isRecord,
+  LATER,
+  listOf,
+  names,
+  notYet,
+  number,
+  oneOf,
+  optional,
+  required,
+  text,
+  textList,
+  textOrNothing,
+} from './schema-kinds.ts';
+
+const purchase = fields('a purchase', {
+  product: required(text(), 'product: hide-permit'),
+  from: text(),
+  until: text(),
+  refunded: flag(),
+  paused: flag(),
+});
+
+export const siteSchema = fields('site', {
+  name: required(text(), 'name: My site'),
+  address: required(text(), 'address: https://www.example'),
+  also: textList(),
+  ungated: oneOf('open', 'closed'),
+  undeclared: oneOf('missing', 'website'),
+  change: oneOf('as-view', 'gated-only'),
+  'sign-in': text(),
+  'full-access': text(),
+  'full-access-right': oneOf('view', 'change'),
+  'time-zone': text(),
+  servers: textList(),
+  tidy: optional(
+    fields('tidy', {
+      case: oneOf('lower', 'keep'),
+      'final-slash': oneOf('drop', 'add', 'keep'),
+      endings: names(),
+      index: names(),
+      words: oneOf('-', '_', 'keep'),
+      allow: names(),
+    }),
+  ),
+});
+
+const productSchema = fields('a product', {
+  title: text(),
+  term: oneOf('subscription', 'once'),
+  'buy-at': text(),
+});
+
+const pageSchema = fields('a page', {
+  title: text(),
+  kind: oneOf('document', 'file'),
+  'missing-unless': text(),
+  from: text(),
+  until: text(),
+  draft: flag(),
+  'leads-to': text(),
+  https: oneOf('required'),
+  refresh: text(),
+  listed: flag(),
+  grid: flag(),
+  example: text(),
+  aliases: textList(),
+});
+
+const gateSchema = fields('a gate', {
+  under: textList(),
+  at: textList(),
+  right: oneOf('view', 'change'),
+  admit: required(text(), 'admit: signed-in'),
+  from: text(),
+  until: text(),
+  narrows: flag(),
+  'full-access': flag(),
+  otherwise: listOf(
+    fields('otherwise', {
+      who: text(),
+      do: required(oneOf('sign-in', 'refuse', 'send', 'offer', 'hide'), 'do: refuse'),
+      say: text(),
+      show: text(),
+      to: text(),
+    }),
+    'otherwise',
+  ),
+  rank: number(),
+}).test('somewhere', (value, context) =>
+  isRecord(value) && value['under'] === undefined && value['at'] === undefined
+    ? complain(
+        context,
+        'missing-field',
+        'A gate must say where it stands.',
+        'Add "under: /section" or "at: /page".',
+      )
+    : true,
+);
+
+export const redirectSchema = fields('a redirect', {
+  from: required(text(), 'from: /old'),
+  to: required(text(), 'to: /new'),
+  kind: oneOf('permanent', 'temporary'),
+  query: oneOf('keep', 'drop'),
+  when: text(),
+  since: text(),
+  until: text(),
+  'unless-page': flag(),
+  'keep-for': text(),
+  wait: text(),
+  say: text(),
+  note: text(),
+  rank: number(),
+});
+
+const rewriteSchema = fields('a rewrite', {
+  from: required(text(), 'from: /people/:name'),
+  serve: required(text(), 'serve: /activity?person=:name'),
+  canonical: flag(),
+  when: text(),
+  since: text(),
+  until: text(),
+  'unless-page': flag(),
+  note: text(),
+  rank: number(),
+});
+
+const notFoundSchema = fields('a not-found rule', {
+  under: required(text(), 'under: /'),
+  show: text(),
+  say: text(),
+  status: oneOf(404, 410),
+  rank: number(),
+}).test('something', (value, context) =>
+  isRecord(value) && value['show'] === undefined && value['say'] === undefined
+    ? complain(
+        context,
+        'missing-field',
+        'A not-found rule must say what is shown.',
+        'Add "show: /page" or "say: Some words".',
+      )
+    : true,
+);
+
+const landingSchema = fields('a landing', {
+  after: required(oneOf('sign-in', 'sign-out'), 'after: sign-in'),
+  who: text(),
+  go: required(text(), 'go: /'),
+  'return-first': flag(),
+  rank: number(),
+});
+
+const partSchema = fields('a part', { admit: required(text(), 'admit: signed-in') });
+
+const menuSchema = fields('a menu', {
+  links: required(textList(), 'links: [/, /about]'),
+  on: textList(),
+  shows: oneOf('everything', 'usable'),
+});
+
+const acceptedSchema = fields('an accepted finding', {
+  finding: required(text(), 'finding: tie'),
+  about: text(),
+  note: required(text(), 'note: On purpose, because …'),
+});
+
+/** One visitor; the same shape is used for one made up on the spot. */
+export const visitorSchema = fields('a visitor', {
+  title: text(),
+  guest: flag(),
+  id: text(),
+  roles: names(),
+  groups: names(),
+  bought: listOf(purchase, 'bought'),
+  attributes: attributes(),
+  language: text(),
+});
+
+/** The sections of a site file: what each of their entries looks like, and whether they have names. */
+export const SECTIONS = {
+  roles: { is: 'map', entry: textOrNothing() },
+  groups: { is: 'map', entry: textOrNothing() },
+  products: { is: 'map', entry: productSchema },
+  audiences: { is: 'map', entry: required(text(), 'crew: role volunteer') },
+  pages: { is: 'map', entry: pageSchema },
+  gates: { is: 'map', entry: gateSchema },
+  redirects: { is: 'list', entry: redirectSchema },
+  'redirect-lists': { is: 'list', entry: required(text(), 'redirect-lists: [old-site.csv]') },
+  rewrites: { is: 'list', entry: rewriteSchema },
+  'not-found': { is: 'list', entry: notFoundSchema },
+  landings: { is: 'list', entry: landingSchema },
+  parts: { is: 'map', entry: partSchema },
+  menus: { is: 'map', entry: menuSchema },
+  accepted: { is: 'list', entry: acceptedSchema },
+  visitors: { is: 'map', entry: visitorSchema },
+} as const satisfies Record<string, { is: 'map' | 'list'; entry: yup.Schema }>;
+
+export type SectionName = keyof typeof SECTIONS;
+
+/** What can stand at the top of a site file. */
+const TOP_LEVEL = ['kleidon', 'site', ...Object.keys(SECTIONS)];
+
+/** What is wrong with a name at the top of a site file; null when nothing is. */
+export function complaintAboutSection(name: string): [SiteErrorCode, string, string] | null {
+  if (TOP_LEVEL.includes(name)) return null;
+  if (LATER.has(name)) return notYet(name);
+  return ['unknown-field', `"${name}" is not a part of a site file.`, didYouMean(name, TOP_LEVEL)];
+}

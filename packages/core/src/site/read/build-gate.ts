@@ -1,0 +1,58 @@
+import { asList } from '../fields/as-list.ts';
+import type { Path, SiteDocument } from '../yaml/document.ts';
+import type { EntryOf } from '../fields/entries.ts';
+import type { FieldReader } from './field-reader.ts';
+import { isYes } from '../fields/schema-kinds.ts';
+import type { Extent, Gate, Otherwise } from '../../model/site.ts';
+
+/** Builds a gate. */
+export function buildGate(
+  name: string,
+  entry: EntryOf<'gates'>,
+  read: FieldReader,
+  document: SiteDocument,
+): Gate {
+  const path: Path = ['gates', name];
+  const extents = (['under', 'at'] as const).flatMap((field) =>
+    asList(entry[field]).flatMap((text, position): Extent[] => {
+      const place =
+        typeof entry[field] === 'string' ? [...path, field] : [...path, field, position];
+      const pattern = read.pagePattern(text, place);
+      return pattern ? [{ pattern, under: field === 'under' }] : [];
+    }),
+  );
+  // A piece may be used only when every address of the gate has it; otherwise it would be absent for some.
+  const [first] = extents;
+  const shared = first?.pattern.names.filter((piece) =>
+    extents.every(({ pattern }) => pattern.names.includes(piece)),
+  );
+  return {
+    name,
+    extents,
+    right: entry.right ?? 'view',
+    admit: read.condition(entry.admit, [...path, 'admit'], { names: shared ?? [] }),
+    otherwise: (entry.otherwise ?? []).map((step, position): Otherwise => {
+      const at = [...path, 'otherwise', position];
+      const who =
+        step.who === undefined
+          ? { is: 'anyone' as const }
+          : read.condition(step.who, [...at, 'who'], { names: shared ?? [] });
+      read.onlyWith(step, { say: 'refuse', show: 'refuse', to: 'send' }, at);
+      if (step.do === 'refuse') {
+        if (step.show !== undefined) read.localAddress(step.show, [...at, 'show']);
+        return { who, do: 'refuse', say: step.say ?? null, show: step.show ?? null };
+      }
+      if (step.do === 'send') {
+        read.needs(step.to, 'to', 'to: /join', at);
+        if (step.to !== undefined) read.address(step.to, [...at, 'to']);
+        return { who, do: 'send', to: step.to ?? '/' };
+      }
+      return { who, do: step.do };
+    }),
+    ...read.period(entry.from, entry.until, path),
+    narrows: isYes(entry.narrows),
+    fullAccess: entry['full-access'] === undefined || isYes(entry['full-access']),
+    rank: entry.rank ?? 0,
+    place: document.keyAt(path),
+  };
+}

@@ -1,0 +1,79 @@
+import type { Path, Places } from '../yaml/document.ts';
+import type { EntryOf } from '../fields/entries.ts';
+import type { FieldReader } from './field-reader.ts';
+import { readRedirectList, type ListOf } from './redirect-list.ts';
+import { isYes } from '../fields/schema-kinds.ts';
+import type { Redirect, Wait } from '../../model/site.ts';
+
+/** The redirects of a list beside the site file. */
+export function buildList(
+  position: number,
+  name: string,
+  listOf: ListOf,
+  read: FieldReader,
+): Redirect[] {
+  const text = listOf(name);
+  if (text === null) {
+    read.list.atValue(
+      'no-such-list',
+      ['redirect-lists', position],
+      `There is no list ${name}.`,
+      'Put the file beside the site file, or remove its name.',
+    );
+    return [];
+  }
+  const { entries, places, errors } = readRedirectList(text, name);
+  const readRow = read.forFile(errors, places);
+  const redirects = entries.flatMap(
+    ([row, entry]) => buildRedirect(row, entry, readRow, places) ?? [],
+  );
+  read.list.errors.push(...errors.errors);
+  return redirects;
+}
+
+/** Builds a redirect of the site file, or of a list. */
+export function buildRedirect(
+  position: number,
+  entry: EntryOf<'redirects'>,
+  read: FieldReader,
+  document: Places,
+): Redirect | null {
+  const path: Path = ['redirects', position];
+  const from = read.source(entry.from, [...path, 'from']);
+  const to = read.target(entry.to, [...path, 'to']);
+  if (!from || !to) return null;
+  const { host, pattern, asked } = from;
+  const known = [...pattern.names, ...asked.flatMap(({ piece }) => piece ?? [])];
+  read.pieces(to, known, [...path, 'to']);
+  const period = read.period(entry.since, entry.until, path, 'since');
+  return {
+    name: entry.from,
+    host,
+    pattern,
+    asked,
+    to,
+    kind: entry.kind ?? 'temporary',
+    query: entry.query ?? 'drop',
+    when: entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], pattern),
+    from: period.from,
+    until: period.until,
+    unlessPage: isYes(entry['unless-page']),
+    keepFor: read.seconds(entry['keep-for'], [...path, 'keep-for']),
+    wait: buildWait(entry, path, read),
+    note: entry.note ?? null,
+    rank: entry.rank ?? 0,
+    turns: null,
+    place: document.valueAt(path),
+  };
+}
+
+function buildWait(entry: EntryOf<'redirects'>, path: Path, read: FieldReader): Wait | null {
+  const seconds = read.seconds(entry.wait, [...path, 'wait']);
+  const complain = (field: string, message: string, remedy: string): void =>
+    read.list.atValue('wrong-value', [...path, field], message, remedy);
+  if (entry.wait === undefined && entry.say !== undefined)
+    complain('say', '"say" is for the page of a redirect that waits.', 'Add "wait: 5s".');
+  if (entry.wait !== undefined && entry.kind === 'permanent')
+    complain('wait', 'A redirect that waits is no permanent one.', 'Remove "wait" or "kind".');
+  return seconds === null ? null : { seconds, say: entry.say ?? null };
+}

@@ -1,0 +1,77 @@
+import { turnRound } from '../../pattern/invert-rewrite.ts';
+import type { Pattern } from '../../model/pattern.ts';
+import type { EntryOf } from '../fields/entries.ts';
+import type { Path, SiteDocument } from '../yaml/document.ts';
+import type { FieldReader } from './field-reader.ts';
+import { isYes } from '../fields/schema-kinds.ts';
+import type { Rewrite, WayBack } from '../../model/site.ts';
+import type { Target } from '../../model/target.ts';
+
+/**
+ * Builds a rewrite.
+ * @param servers the other servers that may be served from, as the site file allows them
+ */
+export function buildRewrite(
+  position: number,
+  entry: EntryOf<'rewrites'>,
+  servers: readonly string[],
+  read: FieldReader,
+  document: SiteDocument,
+): Rewrite | null {
+  const path: Path = ['rewrites', position];
+  const pattern = read.pagePattern(entry.from, [...path, 'from']);
+  const serve = read.target(entry.serve, [...path, 'serve']);
+  if (!pattern || !serve || !read.pieces(serve, pattern.names, [...path, 'serve'])) return null;
+  checkServer(serve, servers, [...path, 'serve'], read);
+  return {
+    name: entry.from,
+    pattern,
+    serve,
+    canonical: isYes(entry.canonical) ? wayBack(pattern, serve, path, read) : null,
+    when: entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], pattern),
+    ...read.period(entry.since, entry.until, path, 'since'),
+    unlessPage: isYes(entry['unless-page']),
+    note: entry.note ?? null,
+    rank: entry.rank ?? 0,
+    place: document.valueAt(path),
+  };
+}
+
+function checkServer(
+  { origin, fragment }: Target,
+  servers: readonly string[],
+  path: Path,
+  read: FieldReader,
+): void {
+  if (fragment !== null)
+    read.list.atValue(
+      'wrong-value',
+      path,
+      'A server is never told what stands behind "#".',
+      'Remove it: an address is served without.',
+    );
+  if (origin !== null && !servers.includes(origin))
+    read.list.atValue(
+      'wrong-value',
+      path,
+      `${origin} is not a server that this site may serve from.`,
+      `Write "servers: [${origin}]" under "site", if that is right.`,
+    );
+}
+
+/** The redirect from what is served back to the address that it is asked for at. */
+function wayBack(pattern: Pattern, serve: Target, path: Path, read: FieldReader): WayBack | null {
+  const turned = turnRound(pattern, serve);
+  if ('because' in turned) {
+    read.list.atValue(
+      'wrong-value',
+      [...path, 'canonical'],
+      `This rewrite can't be turned round: ${turned.because}.`,
+      'Remove "canonical", or write the rewrite so that each address comes from one only.',
+    );
+    return null;
+  }
+  const from = read.source(turned.from, [...path, 'serve']);
+  const to = read.target(turned.to, [...path, 'from']);
+  return from && to && { name: turned.from, ...from, to };
+}

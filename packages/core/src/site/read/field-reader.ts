@@ -1,0 +1,276 @@
+import { readAddress } from '../../address/address.ts';
+import { withoutDotSegments } from '../../address/segments.ts';
+import { matchForm } from '../../address/tidy.ts';
+import { parsePattern, PatternProblem } from '../../pattern/parse.ts';
+import { literalOf, type Pattern } from '../../model/pattern.ts';
+import { normalizePattern } from '../../pattern/normalize.ts';
+import { regexpOf } from '../../pattern/regexp.ts';
+import { parseQuery } from '../../pattern/query.ts';
+import { groupsWanted, parseTarget, misreadQuery, splitQuery } from '../../pattern/target.ts';
+import { pieceName } from '../../pattern/invert-rewrite.ts';
+import { didYouMean } from '../../text/nearest.ts';
+import { readInstant } from '../../time/instant.ts';
+import { ConditionReader, type KnownNames } from './condition-reader.ts';
+import type { ErrorList, Path, Places } from '../yaml/document.ts';
+import type { Period, Site } from '../../model/site.ts';
+import type { Target } from '../../model/target.ts';
+import type { QueryPiece } from '../../model/query-constraint.ts';
+import type { Tidy } from '../../model/tidy.ts';
+import { formOf } from '../../pattern/shape.ts';
+
+const NOTHING: readonly QueryPiece[] = [];
+
+/** Reads the texts of a site file that mean more than themselves; each error goes to its place. */
+export class FieldReader extends ConditionReader {
+  constructor(
+    list: ErrorList,
+    private readonly document: Places,
+    names: KnownNames,
+    timeZone: string,
+    private readonly tidy: Tidy,
+  ) {
+    super(list, names, timeZone);
+  }
+
+  /** Reads the texts of another file of the same site. */
+  forFile(list: ErrorList, document: Places): FieldReader {
+    return new FieldReader(list, document, this.names, this.timeZone, this.tidy);
+  }
+
+  /** The pathname pattern of a page, gate or not-found rule. */
+  pagePattern(text: string, path: Path): Pattern | null {
+    if (!text.startsWith('/') && !text.startsWith('{/')) {
+      this.patternError(path, 0, `"${text}" is no address of this site.`, 'Begin it with a slash.');
+      return null;
+    }
+    return this.pattern(text, path);
+  }
+
+  private pattern(text: string, path: Path, offset = 0): Pattern | null {
+    try {
+      const options = { ignoreCase: this.tidy.case === 'lower', fold: true };
+      return normalizePattern(parsePattern(text, options), this.tidy);
+    } catch (error) {
+      if (!(error instanceof PatternProblem)) throw error;
+      this.patternError(path, error.offset + offset, error.message, error.remedy);
+      return null;
+    }
+  }
+
+  private patternError(path: Path, offset: number, message: string, remedy: string): void {
+    // The address of a page is a key, and everything else is a value.
+    if (path[0] === 'pages' && path.length === 2) this.list.atKey('pattern', path, message, remedy);
+    else this.list.within('pattern', path, offset, message, remedy);
+  }
+
+  /** What two page addresses have in common when they are the same address. */
+  matchFormOf(pattern: Pattern): string {
+    const literal = literalOf(pattern);
+    return literal === null ? formOf(pattern) : matchForm(withoutDotSegments(literal), this.tidy);
+  }
+
+  /**
+   * What a redirect matches: a pathname pattern, behind protocol and host where it is for another
+   * host, and before what the query must have.
+   */
+  source(
+    text: string,
+    path: Path,
+  ): { host: string | null; pattern: Pattern; asked: readonly QueryPiece[] } | null {
+    if (this.hasMisreadQuery(text, path)) return null;
+    const [address, query] = splitQuery(text);
+    const asked = query === null ? NOTHING : parseQuery(query);
+    if (asked === null) {
+      this.patternError(
+        path,
+        address.length + 1,
+        `"?${query}" is not what a query can have.`,
+        'Write fields with values, such as ?id=7, ?person=:name or ?all=*.',
+      );
+      return null;
+    }
+    const origin = /^https?:\/\/[^/?#]*/i.exec(address)?.[0];
+    if (origin === undefined) {
+      const pattern = this.pagePattern(address, path);
+      return pattern ? { host: null, pattern, asked } : null;
+    }
+    const home = this.origin(origin, path);
+    const pattern = this.pattern(address.slice(origin.length) || '/', path, origin.length);
+    return home && pattern ? { host: home.host, pattern, asked } : null;
+  }
+
+  /** Whether a rule leads only to pieces that it matches; others are errors. */
+  pieces(target: Target, known: readonly string[], path: Path): boolean {
+    const strangers = groupsWanted(target).filter((piece) => !known.includes(piece));
+    for (const piece of strangers) {
+      this.list.atValue(
+        'unknown-piece',
+        path,
+        `"${path.at(-1)}" uses ${pieceName(piece)}, which "from" does not match.`,
+        didYouMean(piece, known),
+      );
+    }
+    return strangers.length === 0;
+  }
+
+  private hasMisreadQuery(text: string, path: Path): boolean {
+    const at = misreadQuery(text);
+    if (at === null) return false;
+    const right = `${text.slice(0, at)}\\${text.slice(at)}`;
+    this.patternError(
+      path,
+      at,
+      'The "?" makes the piece before it optional, and what follows is no query.',
+      `Write "${right}" if the query begins here.`,
+    );
+    return true;
+  }
+
+  /** Where a redirect leads. */
+  target(text: string, path: Path): Target | null {
+    if (this.hasMisreadQuery(text, path)) return null;
+    try {
+      return parseTarget(text);
+    } catch (error) {
+      if (!(error instanceof PatternProblem)) throw error;
+      this.list.within('pattern', path, error.offset, error.message, error.remedy);
+      return null;
+    }
+  }
+
+  /** An absolute address without a path: protocol and host. */
+  origin(text: string, path: Path): Pick<Site, 'protocol' | 'host'> | null {
+    const url = URL.canParse(text) ? new URL(text) : null;
+    const isOrigin =
+      url &&
+      /^https?:$/.test(url.protocol) &&
+      url.pathname === '/' &&
+      !url.search &&
+      !url.username &&
+      !url.hash;
+    if (isOrigin) return { protocol: url.protocol as Site['protocol'], host: url.host };
+    this.list.within(
+      'address',
+      path,
+      0,
+      `"${text}" is not the address of a host.`,
+      'Write protocol and host, such as https://www.example.',
+    );
+    return null;
+  }
+
+  /** A plain address, of this site or another. */
+  address(text: string, path: Path): void {
+    const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.tidy);
+    if (!read.ok) {
+      this.list.atValue(
+        'address',
+        path,
+        `"${text}" is not an address.`,
+        'Write a path, such as /join, or a whole https:// address.',
+      );
+    }
+  }
+
+  /** A plain address of this site. */
+  localAddress(text: string, path: Path): void {
+    if (text.startsWith('/')) this.address(text, path);
+    else
+      this.list.atValue(
+        'address',
+        path,
+        `"${text}" is not a page of this site.`,
+        'Begin it with a slash.',
+      );
+  }
+
+  /** The example of a page must be an address of that page. */
+  example(text: string, pattern: Pattern, path: Path): void {
+    const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.tidy);
+    if (read.ok && regexpOf(pattern).matches(read.address.path)) return;
+    this.list.atValue(
+      'address',
+      path,
+      `"${text}" is not an address of this page.`,
+      `Write one that ${pattern.text} matches.`,
+    );
+  }
+
+  /** From when until when; a date is the beginning of that day in the site's time zone. */
+  period(
+    from: string | undefined,
+    until: string | undefined,
+    path: Path,
+    fromField = 'from',
+  ): Period {
+    const period = {
+      from: this.instant(from, [...path, fromField]),
+      until: this.instant(until, [...path, 'until']),
+    };
+    if (period.from !== null && period.until !== null && period.from >= period.until) {
+      this.list.atValue(
+        'date',
+        [...path, 'until'],
+        `"until" is not after "${fromField}".`,
+        'Swap the two dates, or mend one.',
+      );
+    }
+    return period;
+  }
+
+  /** A length of time, such as `60s`, `5m` or `1h`, in seconds. */
+  seconds(text: string | undefined, path: Path): number | null {
+    if (text === undefined) return null;
+    const match = /^([1-9]\d{0,6})\s*(s|m|h)$/.exec(text);
+    if (match) return Number(match[1]) * { s: 1, m: 60, h: 3600 }[match[2] as 's'];
+    this.list.atValue(
+      'wrong-value',
+      path,
+      `"${text}" is not a length of time.`,
+      'Write it as 60s, 5m or 1h.',
+    );
+    return null;
+  }
+
+  private instant(text: string | undefined, path: Path): number | null {
+    if (text === undefined) return null;
+    const at = readInstant(text, this.timeZone);
+    if (at === null) {
+      this.list.atValue(
+        'date',
+        path,
+        `"${text}" is not a date.`,
+        'Write it as 2027-03-01 or 2027-03-01T09:30.',
+      );
+    }
+    return at;
+  }
+
+  /** Fields that mean something only beside one value of "do". */
+  onlyWith(
+    step: Readonly<Record<string, unknown>>,
+    fields: Readonly<Record<string, string>>,
+    path: Path,
+  ): void {
+    for (const [field, wanted] of Object.entries(fields)) {
+      if (step[field] === undefined || step['do'] === wanted) continue;
+      this.list.atKey(
+        'wrong-value',
+        [...path, field],
+        `"${field}" goes with "do: ${wanted}".`,
+        `Remove it, or write "do: ${wanted}".`,
+      );
+    }
+  }
+
+  /** A field that this entry can't do without. */
+  needs(value: unknown, field: string, example: string, path: Path): void {
+    if (value !== undefined) return;
+    this.list.add(
+      'missing-field',
+      this.document.valueAt(path),
+      `"${field}" is missing.`,
+      `Add it: ${example}`,
+    );
+  }
+}

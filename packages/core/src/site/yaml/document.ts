@@ -1,0 +1,178 @@
+import {
+  isMap,
+  isScalar,
+  isSeq,
+  LineCounter,
+  visit,
+  type Node,
+  type Pair,
+  type YAMLMap,
+} from 'yaml';
+import type { SiteError, SiteErrorCode } from '../../model/site-error.ts';
+import { parseYaml } from './parse-yaml.ts';
+import type { Place } from '../../model/source-location.ts';
+
+/** The way to a value in a site file: `['gates', 'crew-room', 'otherwise', 0, 'do']`. */
+export type Path = readonly (string | number)[];
+
+/** Larger files are refused before they are read. */
+export const MAX_FILE_LENGTH = 32 * 1024 * 1024;
+
+/** A site file as YAML: its values, and where each of them stands. */
+export interface SiteDocument extends Places {
+  readonly value: unknown;
+  readonly errors: readonly SiteError[];
+}
+
+/** Where the values of a file stand. */
+export interface Places {
+  /** Where a value stands; the nearest thing above it when it is not there. */
+  valueAt(path: Path): Place;
+  /** Where the key of a value stands. */
+  keyAt(path: Path): Place;
+  /** Where the character at `offset` of a text value stands. */
+  within(path: Path, offset: number): Place;
+}
+
+/** Reads YAML 1.2 (and so JSON). Syntax errors are listed, and the rest is read all the same. */
+export function readDocument(text: string, file: string): SiteDocument {
+  const lines = new LineCounter();
+  // The library's own test for keys that stand twice compares each with all others.
+  const document = parseYaml(text, {
+    lineCounter: lines,
+    version: '1.2',
+    prettyErrors: false,
+    uniqueKeys: false,
+  });
+  const errors = document.errors.map(({ message, pos }): SiteError => {
+    const { line, col: column } = lines.linePos(pos[0]);
+    return {
+      code: 'yaml',
+      file,
+      line,
+      column,
+      message: `This is not YAML: ${message}`,
+      remedy: 'Check quotes, brackets and indentation here.',
+    };
+  });
+  visit(document, {
+    Map: (_, map) => {
+      const seen = new Set<string>();
+      for (const { key } of map.items as Pair<Node>[]) {
+        const name = isScalar(key) ? String(key.value) : '';
+        if (seen.has(name)) {
+          const { line, col: column } = lines.linePos(key.range?.[0] ?? 0);
+          errors.push({
+            code: 'yaml',
+            file,
+            line,
+            column,
+            message: `"${name}" stands twice in the same place.`,
+            remedy: 'Rename or remove one of the two.',
+          });
+        }
+        seen.add(name);
+      }
+    },
+  });
+  let value: unknown = null;
+  try {
+    value = document.toJS({ maxAliasCount: 100 });
+  } catch (error) {
+    errors.push({
+      code: 'yaml',
+      file,
+      line: 1,
+      column: 1,
+      message: (error as Error).message,
+      remedy: 'Write the repeated values out.',
+    });
+  }
+
+  const pairs = new WeakMap<YAMLMap, Map<string, Pair<Node, Node | null>>>();
+  const pairOf = (map: YAMLMap, key: string): Pair<Node, Node | null> | undefined => {
+    let known = pairs.get(map);
+    if (!known) {
+      known = new Map();
+      for (const pair of map.items as Pair<Node, Node | null>[]) {
+        if (isScalar(pair.key)) known.set(String(pair.key.value), pair);
+      }
+      pairs.set(map, known);
+    }
+    return known.get(key);
+  };
+
+  const nodesTo = (path: Path): { key: Node | null; node: Node | null; isWhole: boolean } => {
+    let node: Node | null = document.contents;
+    let key: Node | null = null;
+    for (const step of path) {
+      const pair = isMap(node) ? pairOf(node, String(step)) : undefined;
+      const item =
+        isSeq(node) && typeof step === 'number'
+          ? (node.items[step] as Node | undefined)
+          : undefined;
+      if (!pair && !item) return { key, node, isWhole: false };
+      key = pair ? pair.key : item!;
+      node = pair ? pair.value : item!;
+    }
+    return { key, node, isWhole: true };
+  };
+
+  const placeOf = (node: Node | null | undefined): Place => {
+    const { line, col } = lines.linePos(node?.range?.[0] ?? 0);
+    return { line, column: col };
+  };
+
+  return {
+    value,
+    errors,
+    valueAt: (path) => {
+      const { key, node } = nodesTo(path);
+      return placeOf(node ?? key);
+    },
+    keyAt: (path) => placeOf(nodesTo(path).key),
+    within: (path, offset) => {
+      const { node, key, isWhole } = nodesTo(path);
+      const start = placeOf(node ?? key);
+      if (
+        !isWhole ||
+        !isScalar(node) ||
+        node.type === 'BLOCK_FOLDED' ||
+        node.type === 'BLOCK_LITERAL'
+      )
+        return start;
+      const isQuoted = node.type === 'QUOTE_DOUBLE' || node.type === 'QUOTE_SINGLE';
+      const { line, col } = lines.linePos((node.range?.[0] ?? 0) + offset + (isQuoted ? 1 : 0));
+      return { line, column: col };
+    },
+  };
+}
+
+/** Collects errors of a site file with their places. */
+export class ErrorList {
+  readonly errors: SiteError[];
+
+  constructor(
+    private readonly file: string,
+    errors: readonly SiteError[],
+    private readonly places: Places,
+  ) {
+    this.errors = [...errors];
+  }
+
+  add(code: SiteErrorCode, place: Place, message: string, remedy: string): void {
+    this.errors.push({ code, file: this.file, ...place, message, remedy });
+  }
+
+  atValue(code: SiteErrorCode, path: Path, message: string, remedy: string): void {
+    this.add(code, this.places.valueAt(path), message, remedy);
+  }
+
+  atKey(code: SiteErrorCode, path: Path, message: string, remedy: string): void {
+    this.add(code, this.places.keyAt(path), message, remedy);
+  }
+
+  within(code: SiteErrorCode, path: Path, offset: number, message: string, remedy: string): void {
+    this.add(code, this.places.within(path, offset), message, remedy);
+  }
+}
