@@ -68,7 +68,7 @@ function start() {
   server.listen(Number(options.port), '127.0.0.1', () => {
     const issuer = `http://127.0.0.1:${server.address().port}`;
     server.on('request', requestsOf(issuer));
-    console.log(`The identity stand-in is at ${issuer}`);
+    console.log(`The test provider is at ${issuer}`);
   });
   for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => process.exit(0));
 }

@@ -64,7 +64,7 @@ const website = await start(/^The website is at (\S+)$/m, [
   join(ROOT, 'demo', 'website', 'server.mjs'),
   ...['--port', '0'],
 ]);
-const identity = await start(/^The identity stand-in is at (\S+)$/m, [
+const identity = await start(/^The test provider is at (\S+)$/m, [
   '--no-warnings',
   join(ROOT, 'demo', 'identity.mjs'),
   ...['--port', '0', '--site', SAMPLE, '--back', gateway],
@@ -82,7 +82,7 @@ writeFileSync(
       client: merrow-point
       secret: only-for-the-demo
       claims: { id: sub, name: name, email: email, roles: roles, groups: groups, bought: bought }
-      stand-in: yes # lets pages be opened as any visitor
+      test-provider: yes # lets pages be opened as any visitor
 `,
 );
 const address = await start(/^Kleidon is at (\S+)$/m, [

@@ -1,7 +1,7 @@
 import { Command, CommanderError } from 'commander';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
 import { addCheck } from './commands/check.ts';
-import { addCloseBy } from './commands/close-by.ts';
+import { addSuggest } from './commands/suggest.ts';
 import { addDraft } from './commands/draft.ts';
 import { addExport } from './commands/export.ts';
 import { addGrid } from './commands/grid.ts';
@@ -11,10 +11,10 @@ import { addLists } from './commands/lists.ts';
 import { addLive } from './commands/live.ts';
 import { addProbe } from './commands/probe.ts';
 import { addReachedBy } from './commands/reached-by.ts';
-import { addMend } from './commands/mend.ts';
+import { addFix } from './commands/fix.ts';
 import { addRelease } from './commands/release.ts';
 import { addServe } from './commands/serve.ts';
-import { addShown } from './commands/shown.ts';
+import { addVisible } from './commands/visible.ts';
 import { addSites } from './commands/sites.ts';
 import { addVisit } from './commands/visit.ts';
 import { addVisitList } from './commands/visit-list.ts';
@@ -48,14 +48,14 @@ Examples:
   addCheck,
   addVisit,
   addVisitList,
-  addCloseBy,
+  addSuggest,
   addGrid,
   addWhoReaches,
   addReachedBy,
   addLanding,
-  addShown,
+  addVisible,
   addProbe,
-  addMend,
+  addFix,
   addSites,
   addDraft,
   addLists,
@@ -68,7 +68,7 @@ overrideExit(program);
 
 // A reader that goes away, as head does, is no failure of ours.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {
-  if (error.code === 'EPIPE') process.exit(EXIT.well);
+  if (error.code === 'EPIPE') process.exit(EXIT.ok);
   throw error;
 });
 
@@ -84,7 +84,7 @@ function overrideExit(command: Command): void {
 }
 
 function end(error: unknown): number {
-  if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.well : EXIT.wrongUse;
+  if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.ok : EXIT.wrongUse;
   if (error instanceof SiteHasErrors && process.argv.includes('--json')) {
     process.stdout.write(`${jsonOf({ errors: error.errors, findings: [] })}\n`);
     return error.code;

@@ -41,11 +41,11 @@ export const atOption = () =>
 
 /** Reads a whole number in a range. */
 export const wholeNumber =
-  (least: number, most: number) =>
+  (least: number, limit: number) =>
   (text: string): number => {
     const number = Number(text);
-    if (!Number.isInteger(number) || number < least || number > most) {
-      throw new InvalidArgumentError(`It is a whole number from ${least} to ${most}.`);
+    if (!Number.isInteger(number) || number < least || number > limit) {
+      throw new InvalidArgumentError(`It is a whole number from ${least} to ${limit}.`);
     }
     return number;
   };

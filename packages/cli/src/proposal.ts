@@ -48,7 +48,7 @@ export async function propose(
   const isEmpty = additions.length + changes.length === 0;
   const text = isEmpty ? target.text : withProposed(target.text, proposal);
   const findings = isEmpty ? [] : findIntroduced(target, text);
-  // Whatever was refused is for someone to mend: a script must not take the rest for all of it.
+  // Whatever was refused is for someone to fix: a script must not take the rest for all of it.
   if (proposal.refused.length > 0) process.exitCode = EXIT.failed;
   if (options.json) {
     if (options.write && !isEmpty) await target.write(text);

@@ -9,12 +9,12 @@ import {
   type WhoRequest,
 } from '@kleidon/client';
 import {
-  closeBy,
+  suggestPages,
   grid,
   inspect,
   landing,
   reachedBy,
-  shownTo,
+  visibleTo,
   whoReaches,
   prepareSite,
   readInstant,
@@ -22,7 +22,7 @@ import {
   readVisitor,
   visit,
   visitList,
-  type CloseBy,
+  type SuggestedPage,
   type Grid,
   type Outcome,
   type PreparedSite,
@@ -31,7 +31,7 @@ import {
   type ListedVisit,
   type ReachedBy,
   type Right,
-  type Shown,
+  type Visible,
   type Visit,
   type Visitor,
   type WhoReaches,
@@ -56,9 +56,9 @@ export interface Source {
   whoReaches(request: Omit<WhoRequest, 'state'>): Promise<WhoReaches>;
   reachedBy(about: About): Promise<ReachedBy>;
   landing(about: About, after: Landed['after'], from?: string): Promise<Landed>;
-  shown(about: About, links: readonly string[]): Promise<Shown>;
+  visible(about: About, links: readonly string[]): Promise<Visible>;
   visit(request: About & { readonly address: string; readonly method?: string }): Promise<Visit>;
-  closeBy(address: string, as: string, at?: string): Promise<readonly CloseBy[]>;
+  suggestPages(address: string, as: string, at?: string): Promise<readonly SuggestedPage[]>;
   visitList(
     addresses: readonly string[],
     as: readonly string[] | undefined,
@@ -134,17 +134,17 @@ function fromFile(file: string): Source {
       const [site, visitor, at] = asking(about);
       return Promise.resolve(landing(site, after, visitor, from ?? null, at));
     },
-    shown: (about, links) => {
+    visible: (about, links) => {
       const [site, visitor, at] = asking(about);
-      return Promise.resolve(shownTo(site, visitor, links, at));
+      return Promise.resolve(visibleTo(site, visitor, links, at));
     },
     visit: ({ address, method = 'GET', ...about }) => {
       const [site, visitor, at] = asking(about);
       return Promise.resolve(visit(site, { method, address }, visitor, at));
     },
-    closeBy: (address, as, at) => {
+    suggestPages: (address, as, at) => {
       const site = prepared();
-      return Promise.resolve(closeBy(site, address, named(site, as), momentOf(site, at)));
+      return Promise.resolve(suggestPages(site, address, named(site, as), momentOf(site, at)));
     },
     visitList: (addresses, as, at) => {
       const site = prepared();
@@ -210,12 +210,12 @@ function fromService(options: SourceOptions): Source {
         after,
         ...(from === undefined ? {} : { from }),
       }),
-    shown: async (about, links) =>
-      client.shown(await siteFrom(client, options), { ...someone(about), links }),
+    visible: async (about, links) =>
+      client.visible(await siteFrom(client, options), { ...someone(about), links }),
     visit: async ({ address, method = 'GET', ...about }) =>
       client.visit(await siteFrom(client, options), { ...someone(about), address, method }),
-    closeBy: async (address, as, at) =>
-      client.closeBy(await siteFrom(client, options), {
+    suggestPages: async (address, as, at) =>
+      client.suggestPages(await siteFrom(client, options), {
         address,
         as,
         state,

@@ -84,8 +84,8 @@ redirects: [{ from: /x, to: /a, until: 2020-01-01 }]
     expect(readFileSync(report, 'utf8')).toMatch(/<skipped message="[^"]*2020/);
     expect((await check('--fail-on', 'low', '--junit', report)).code).toBe(1);
     expect(readFileSync(report, 'utf8')).toMatch(/<failure message="[^"]*2020/);
-    // The command that mends it is pasted as it is.
-    const command = /^ +kleidon (mend date-passed .*)$/m.exec(out)![1]!;
+    // The command that fixes it is pasted as it is.
+    const command = /^ +kleidon (fix date-passed .*)$/m.exec(out)![1]!;
     const words = execFileSync('sh', ['-c', `printf '%s\\n' ${command}`], { encoding: 'utf8' });
     expect((await kleidon(words.trim().split('\n'))).code).toBe(0);
     expect((await check()).out).not.toContain('date-passed');
@@ -226,7 +226,7 @@ describe('kleidon grid', () => {
   });
 });
 
-describe('kleidon mend', () => {
+describe('kleidon fix', () => {
   const CLOSED = `kleidon: 1
 site: { name: M, address: https://m.example, sign-in: /sign-in } # kept
 pages:
@@ -239,18 +239,18 @@ gates:
   test('applies the remedy that check tells of, and nothing else', async () => {
     const file = write('m.site.yaml', CLOSED);
     const { out } = await kleidon(['check', '--file', file]);
-    expect(out).toContain(`kleidon mend sign-in-closed --about 'page /sign-in' --file ${file}`);
-    expect((await kleidon(['mend', 'sign-in-closed', '--file', file, '--dry-run'])).out).toContain(
-      '1 finding would be mended',
+    expect(out).toContain(`kleidon fix sign-in-closed --about 'page /sign-in' --file ${file}`);
+    expect((await kleidon(['fix', 'sign-in-closed', '--file', file, '--dry-run'])).out).toContain(
+      '1 finding would be fixed',
     );
     expect(readFileSync(file, 'utf8')).toBe(CLOSED);
-    expect((await kleidon(['mend', 'sign-in-closed', '--file', file])).out).toContain(
-      '1 finding mended',
+    expect((await kleidon(['fix', 'sign-in-closed', '--file', file])).out).toContain(
+      '1 finding fixed',
     );
     expect(readFileSync(file, 'utf8')).toBe(
       `${CLOSED}  sign-in-open: { at: /sign-in, admit: anyone }\n`,
     );
-    await kleidon(['mend', 'legal-page-closed', '--file', file]);
+    await kleidon(['fix', 'legal-page-closed', '--file', file]);
     const codes = (
       await json<{ findings: { code: string }[] }>(['check', '--file', file])
     ).findings.map(({ code }) => code);
@@ -259,15 +259,15 @@ gates:
 
   test('accepts a finding with a note', async () => {
     const file = write('m2.site.yaml', CLOSED.replace('/terms: Terms', '/x: X'));
-    await kleidon(['mend', 'sign-in-closed', '--file', file]);
+    await kleidon(['fix', 'sign-in-closed', '--file', file]);
     expect(
-      (await kleidon(['mend', 'open-beneath', '--accept', 'Meant so', '--file', file])).out,
+      (await kleidon(['fix', 'open-beneath', '--accept', 'Meant so', '--file', file])).out,
     ).toContain('1 finding accepted');
     expect(await kleidon(['check', '--file', file])).toMatchObject({
       out: '0 errors, 0 findings\n',
     });
     expect(readFileSync(file, 'utf8')).toContain('note: Meant so');
-    const none = await kleidon(['mend', 'tie', '--file', file]);
+    const none = await kleidon(['fix', 'tie', '--file', file]);
     expect([none.code, none.err]).toEqual([
       2,
       'There is no such finding: tie. Those that there are: none.\n',
@@ -316,7 +316,7 @@ describe('who reaches what', () => {
     expect((await ask('landing', '--as', 'wren')).code).toBe(2);
   });
 
-  test('kleidon shown tells which links and parts to show', async () => {
+  test('kleidon visible tells which links and parts to show', async () => {
     const { out } = await ask('shown', '/', '/crew', '--as', 'mia');
     expect(out.split('\n').slice(0, 6)).toEqual([
       'shown   part latest-photos',
@@ -383,7 +383,7 @@ describe('with a service', () => {
       ['reached-by', '--as', 'vik', '--at', '2026-11-23'],
       ['landing', '--after', 'sign-in', '--as', 'mia', '--from', '/journal', '--at', '2026-11-23'],
       ['shown', '/crew', '--visitor', '{ roles: [warden] }'],
-      ['close-by', '/crew/rotta', '--as', 'wren'],
+      ['suggest', '/crew/rotta', '--as', 'wren'],
       ['visit-list', LIST, '--as', 'vik', '--at', '2026-11-23'],
     ];
     const both = questions.map(async (question) => [
@@ -442,10 +442,10 @@ describe('with a service', () => {
   });
 });
 
-describe('kleidon close-by', () => {
+describe('kleidon suggest', () => {
   test('tells what may have been meant, and nothing that is kept from the visitor', async () => {
     const ask = async (address: string, as: string): Promise<string> =>
-      (await kleidon(['close-by', address, '--as', as, '--file', SAMPLE])).out;
+      (await kleidon(['suggest', address, '--as', as, '--file', SAMPLE])).out;
     expect((await ask('/crew/rotta', 'wren')).split('\n')[0]).toBe('/crew/rota Rota');
     expect(await ask('/old/hide-keys', 'vik')).toBe('/crew/hide-keys Where the keys are\n');
     expect(await ask('/old/hide-keys', 'gale')).toBe('Nothing is close to it.\n');
@@ -478,12 +478,12 @@ describe('help', () => {
     'reached-by',
     'landing',
     'shown',
-    'mend',
+    'fix',
     'serve',
     'check',
     'visit',
     'visit-list',
-    'close-by',
+    'suggest',
     'grid',
     'sites add',
     'draft put',

@@ -254,7 +254,7 @@ describe('a website that keeps the rules by itself', () => {
   });
 
   test.each([
-    [['--most', '5'], 'These are 20 visits, and 5 may be made.'],
+    [['--limit', '5'], 'These are 20 visits, and 5 may be made.'],
     [['--as', 'nobody'], 'nobody'],
     [['--under', 'crew'], 'crew'],
   ])('%j is refused', async (more, message) => {

@@ -111,7 +111,7 @@ export interface LandingRequest extends AboutSomeone {
   readonly from?: string;
 }
 
-export interface ShownRequest extends AboutSomeone {
+export interface VisibleRequest extends AboutSomeone {
   readonly links: readonly string[];
 }
 
@@ -200,12 +200,12 @@ export interface ProblemDocument {
 /** The gateway of a site: where it is, and how the website behind it does. */
 export interface GatewayInfo {
   readonly address: string;
-  readonly reachedAt: string;
+  readonly publicAddress: string;
   readonly origin: string;
   /** Where visitors sign in; null where nobody does. */
   readonly provider: string | null;
   /** The provider takes everyone at their word, so that pages can be opened as any visitor. */
-  readonly standIn: boolean;
+  readonly testProvider: boolean;
   /** The website's own login, by signed tokens; null where it has none. */
   readonly login: {
     /** Its name, or where its keys are. */
@@ -244,14 +244,14 @@ export interface Miss {
   readonly referrer: string | null;
   /** The title of the page at this very address, which is not open to those who asked. */
   readonly page: string | null;
-  readonly closeBy: readonly { readonly address: string; readonly title: string }[];
+  readonly suggestions: readonly { readonly address: string; readonly title: string }[];
 }
 
 export interface MissesRequest {
   readonly order?: string | undefined;
   readonly search?: string | undefined;
   readonly skip?: number | undefined;
-  readonly most?: number | undefined;
+  readonly limit?: number | undefined;
 }
 
 /** Someone who is signed in at the gateway. */

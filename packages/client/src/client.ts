@@ -1,5 +1,5 @@
 import type {
-  CloseBy,
+  SuggestedPage,
   Condition,
   Edit,
   Grid,
@@ -12,7 +12,7 @@ import type {
   ReadCondition,
   RedirectsProposal,
   RedirectTable,
-  Shown,
+  Visible,
   UsedRedirect,
   Visit,
   WhoReaches,
@@ -38,7 +38,7 @@ import type {
   ReleaseWithText,
   SavedDraft,
   SessionInfo,
-  ShownRequest,
+  VisibleRequest,
   SiteSummary,
   Traffic,
   VisitListRequest,
@@ -114,7 +114,7 @@ export interface Client {
   grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<Grid>;
   pages(site: string, state?: string): Promise<readonly ListedPage[]>;
   /** The pages closest to an address where nothing is, of those that a visitor of the site file reaches. */
-  closeBy(
+  suggestPages(
     site: string,
     request: {
       readonly address: string;
@@ -122,7 +122,7 @@ export interface Client {
       readonly at?: string;
       readonly state?: string;
     },
-  ): Promise<readonly CloseBy[]>;
+  ): Promise<readonly SuggestedPage[]>;
   whoReaches(site: string, request: WhoRequest, signal?: AbortSignal): Promise<WhoReaches>;
   /** All addresses of a page, and where each leads. */
   addressesOf(
@@ -132,7 +132,7 @@ export interface Client {
   ): Promise<readonly PageAddress[]>;
   reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
   landing(site: string, request: LandingRequest): Promise<Landed>;
-  shown(site: string, request: ShownRequest): Promise<Shown>;
+  visible(site: string, request: VisibleRequest): Promise<Visible>;
   /** The edits that wait under a name. */
   changes(site: string, id: string): Promise<PendingChanges>;
   addChange(site: string, id: string, edit: Edit): Promise<PendingChanges>;
@@ -167,7 +167,7 @@ export interface Client {
   /** The redirects of the live release with how often each was used. */
   redirectUses(
     site: string,
-    request?: { readonly order?: string; readonly skip?: number; readonly most?: number },
+    request?: { readonly order?: string; readonly skip?: number; readonly limit?: number },
   ): Promise<{
     readonly all: number;
     readonly used: number;
@@ -327,7 +327,7 @@ export function createClient(address: string): Client {
     },
     reachedBy: (site, request) => ask(at(site, '/reached-by'), request),
     landing: (site, request) => ask(at(site, '/landings'), request),
-    shown: (site, request) => ask(at(site, '/shown'), request),
+    visible: (site, request) => ask(at(site, '/visible'), request),
     changes: (site, id) => call(at(site, `/changes/${id}`)),
     addChange: (site, id, edit) => post(at(site, `/changes/${id}`), edit),
     dropChange: (site, id, number) =>
@@ -350,9 +350,9 @@ export function createClient(address: string): Client {
     endSessionsOf: (site, visitor) =>
       call(at(site, `/sessions?${queryOf({ visitor })}`), { method: 'DELETE' }),
     document: (site, state) => call(at(site, `/document?state=${state}`)),
-    closeBy: async (site, request) => {
+    suggestPages: async (site, request) => {
       const query = new URLSearchParams({ ...request }).toString();
-      return (await call<{ pages: CloseBy[] }>(at(site, `/close-by?${query}`))).pages;
+      return (await call<{ pages: SuggestedPage[] }>(at(site, `/suggestions?${query}`))).pages;
     },
     whoReaches: (site, request, signal) =>
       call(at(site, `/who-reaches?${queryOf(request)}`), withSignal(signal)),

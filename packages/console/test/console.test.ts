@@ -307,17 +307,17 @@ describe('the site file', () => {
     await page.close();
   });
 
-  test('a finding is mended with one click, and the rest of the file is left alone', async () => {
+  test('a finding is fixed with one click, and the rest of the file is left alone', async () => {
     const text = sample.replace('until: 2027-06-01 # and only', 'until: 2026-06-01 # and only');
-    await stage.client.addSite(text, 'mended');
+    await stage.client.addSite(text, 'fixed');
     const page = await stage.open('');
-    await page.goto(`${stage.service.address}/sites/mended/file`);
+    await page.goto(`${stage.service.address}/sites/fixed/file`);
     const found = page.getByRole('listitem').filter({ hasText: 'gate swaps ended on 2026-06-01' });
-    await found.getByRole('button', { name: 'Mend it' }).click();
+    await found.getByRole('button', { name: 'Fix it' }).click();
     await page.getByText('Mended, and saved as version 2.').waitFor();
-    const mended = (await stage.client.draft('mended')).text;
-    expect(mended).not.toContain('  swaps:\n');
-    expect(mended.split('\n').length).toBe(text.split('\n').length - 6);
+    const fixed = (await stage.client.draft('fixed')).text;
+    expect(fixed).not.toContain('  swaps:\n');
+    expect(fixed.split('\n').length).toBe(text.split('\n').length - 6);
     await page.close();
   });
 

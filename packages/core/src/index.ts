@@ -4,7 +4,7 @@ export { parseCondition } from './condition/parse.ts';
 export { printCondition } from './condition/print.ts';
 export { compareGrids, type ChangedCell, type GridChange } from './comparison/compare-grids.ts';
 export { decide } from './decision/decide.ts';
-export { askedFor, notFoundAt } from './decision/not-found-at.ts';
+export { websiteAddress, notFoundAt } from './decision/not-found-at.ts';
 export type { Edit, ListSection, NamedSection } from './site/edit/edit.ts';
 export { movedPages } from './site/edit/move-page.ts';
 export { planEdits, valueOf, type PlannedEdits } from './site/edit/plan-edits.ts';
@@ -15,13 +15,13 @@ export type { Reason, StageName, Verdict } from './decision/reason.ts';
 export { inspect } from './findings/findings.ts';
 export { introducedFindings } from './findings/introduced.ts';
 export { landing, type Landed } from './landing/landing.ts';
-export { closeBy, pageTitleAt, type CloseBy } from './reach/suggest-pages.ts';
+export { suggestPages, pageTitleAt, type SuggestedPage } from './reach/suggest-pages.ts';
 export { addressesOf, type PageAddress } from './reach/addresses-of.ts';
 export { examplesOf } from './queries/examples.ts';
 export { pageList, type ListedPage } from './reach/page-list.ts';
 export { reachedBy, type ReachedBy } from './reach/reached-by.ts';
 export { whoReaches, type WhoReaches } from './reach/who-reaches.ts';
-export { seesOf, shownTo, type Shown } from './visible/visible.ts';
+export { visibilityOf, visibleTo, type Visible } from './visible/visible.ts';
 export { writeRobots, writeSitemaps, type EngineFile } from './queries/search-engines.ts';
 export { readSitemap, SitemapProblem, type Sitemap } from './formats/sitemap.ts';
 export { grid, type Cell, type Grid, type GridFilter, type Row } from './grid/grid.ts';
@@ -31,7 +31,7 @@ export { proposePages, type FoundPage } from './import/propose-pages.ts';
 export { proposeRedirectsFromCsv, type RedirectsProposal } from './import/redirects-csv.ts';
 export { redirectForList } from './pattern/literally.ts';
 export { REDIRECT_COLUMNS } from './site/fields/redirect-columns.ts';
-export type { Addition, Change, NotTaken, Proposal } from './import/proposal.ts';
+export type { Addition, Change, RejectedRow, Proposal } from './import/proposal.ts';
 export { proposeVisitorsFromCsv } from './import/visitors-csv.ts';
 export {
   compareVisit,
@@ -45,7 +45,7 @@ export { CsvProblem, writeTable } from './formats/csv.ts';
 export {
   REDIRECT_ORDERS,
   redirectTable,
-  STANDINGS,
+  REDIRECT_STATUSES,
   type RedirectFilter,
   type RedirectRow,
   type RedirectTable,
@@ -64,7 +64,7 @@ export { redirectEntry } from './redirects/redirect-entry.ts';
 export { readCondition, type ReadCondition } from './queries/read-condition.ts';
 export { readVisitor, type ReadVisitor } from './site/read/read-visitor.ts';
 export type * from './model/site.ts';
-export type { Place } from './model/source-location.ts';
+export type { SourceLocation } from './model/source-location.ts';
 export type { Attribute, Purchase, Visitor } from './model/visitor.ts';
 export { GUEST } from './model/visitor.ts';
 export { summarize } from './wording/visitor-summary.ts';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { readAddress } from '../src/address/address.ts';
 import { URL as WhatwgUrl } from 'whatwg-url';
-import { matchForm } from '../src/address/tidy.ts';
+import { normalizePath } from '../src/address/tidy.ts';
 import { canonicalPath } from '../src/address/canonical-path.ts';
 import { USUAL_TIDY, type Tidy, AMBIGUOUS_CHARACTERS } from '../src/model/tidy.ts';
 
@@ -151,7 +151,7 @@ describe('addresses', () => {
         accepted++;
         // A URL parser drops spaces at both ends, which a request line can't have.
         const url = new WhatwgUrl(text.replaceAll(' ', '%20'), 'https://test.example');
-        expect(result.address.asked).toBe(canonicalPath(url.pathname));
+        expect(result.address.requestedPath).toBe(canonicalPath(url.pathname));
         expect(result.address.query).toBe(url.search.slice(1));
         expect(result.address.host).toBe(url.host);
       }),
@@ -165,7 +165,7 @@ describe('addresses', () => {
       fc.property(targets, (text) => {
         const result = read(text, false);
         if (!result.ok) return;
-        const { asked, path } = result.address;
+        const { requestedPath: asked, path } = result.address;
         const decoded = canonicalPath(text.replace(/[?#].*$/s, ''))!;
         expect(asked).toBe(removeDotSegments(decoded));
         for (const one of [...asked.split('/'), ...path.split('/')])
@@ -173,7 +173,7 @@ describe('addresses', () => {
         expect(path).not.toMatch(/\/\//);
         // Whoever reads the result again reads the same.
         const again = read(asked, false);
-        expect(asked.startsWith('//') || (again.ok && again.address.asked)).toBe(
+        expect(asked.startsWith('//') || (again.ok && again.address.requestedPath)).toBe(
           asked.startsWith('//') || asked,
         );
       }),
@@ -186,8 +186,8 @@ describe('addresses', () => {
       fc.property(fc.webPath(), fc.boolean(), (path, ignoreCase) => {
         const canonical = canonicalPath(path || '/');
         fc.pre(canonical !== null);
-        const once = matchForm(canonical, tidy(ignoreCase));
-        expect(matchForm(once, tidy(ignoreCase))).toBe(once);
+        const once = normalizePath(canonical, tidy(ignoreCase));
+        expect(normalizePath(once, tidy(ignoreCase))).toBe(once);
         expect(canonicalPath(once)).toBe(once);
       }),
       { numRuns: 2000 },

@@ -1,7 +1,7 @@
 import { clausesOf } from '../src/condition/clauses.ts';
 import { parseCondition } from '../src/condition/parse.ts';
 import { whoReaches } from '../src/index.ts';
-import { leftOut } from '../src/reach/find-excluded.ts';
+import { findExcluded } from '../src/reach/find-excluded.ts';
 import { NOW, siteOf } from './support.ts';
 
 const names = { audiences: new Map([['crew', parseCondition('role a or role b')]]) };
@@ -39,7 +39,7 @@ describe('who is left out', () => {
     'kleidon: 1\nsite: { name: L, address: https://l.example, full-access: role admin }\n',
   );
   const left = (among: string, notAmong: string) =>
-    leftOut(site, parseCondition(among), parseCondition(notAmong));
+    findExcluded(site, parseCondition(among), parseCondition(notAmong));
 
   test.each([
     ['role a', 'signed-in', null],

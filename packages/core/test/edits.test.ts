@@ -145,7 +145,9 @@ describe('moving a page', () => {
   test('there and back leaves no redirect in the way', () => {
     const back: Edit = { ...section, from: '/team', to: '/crew', redirect: false };
     const site = prepared(planEdits(edited(section), [back]).text);
-    expect(site.site.redirects.filter(({ name }) => /^\/crew(\/|$)/.test(name))).toEqual([]);
+    expect(site.site.redirects.filter(({ source: name }) => /^\/crew(\/|$)/.test(name))).toEqual(
+      [],
+    );
     const ada = site.site.visitors.find(({ name }) => name === 'ada')!;
     for (const address of ['/crew', '/crew/rota', '/team/rota', '/crew/ringing-log/118'])
       expect(visit(site, { method: 'GET', address }, ada, NOW).outcome).toBe(

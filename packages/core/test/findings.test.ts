@@ -320,7 +320,7 @@ describe('findings', () => {
     TWINS.map((twin) => [twin[0], twin[1]] as const).filter(
       ([code]) => code !== 'full-access-wide',
     ),
-  )('%s: its fix, where it has one, mends it (%#)', (code, has) => {
+  )('%s: its fix, where it has one, fixes it (%#)', (code, has) => {
     const text = HEAD + has;
     const found = inspected(has).filter((one) => one.code === code && one.fix !== null);
     for (const { fix, about } of found) {

@@ -1,5 +1,5 @@
 import {
-  closeBy,
+  suggestPages,
   decide,
   GUEST,
   inspect,
@@ -70,7 +70,7 @@ visitors: { v: { roles: [x] } }
     );
     const site = siteOf(`pages:\n  /: Home\n${pages.join('\n')}\n`);
     const close = (address: string) =>
-      closeBy(site, address, GUEST, NOW).map(({ address: found }) => found);
+      suggestPages(site, address, GUEST, NOW).map(({ address: found }) => found);
     expect(close('/section-7/page-numbr-1507')[0]).toBe('/section-7/page-number-1507');
     for (let i = 0; i < 200; i++)
       expect(close(`/section-${i % 50}/page-nomber-${i}`)).toContain(

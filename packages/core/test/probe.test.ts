@@ -9,7 +9,7 @@ import {
   readSite,
   redirectKey,
   redirectUses,
-  seesOf,
+  visibilityOf,
   visit,
   writeJunit,
   type Answered,
@@ -188,7 +188,7 @@ test('the page that has an address for itself, open or not; one of many has none
 
 test('a part is seen by whom it admits, and one that is not known by nobody', () => {
   const parts = (visitor: typeof GUEST) =>
-    ['all', 'crew', 'crw'].map((name) => seesOf(site, visitor, AT).part(name));
+    ['all', 'crew', 'crw'].map((name) => visibilityOf(site, visitor, AT).part(name));
   expect(parts(GUEST)).toEqual([true, false, false]);
   expect(parts(crew)).toEqual([true, true, false]);
 });

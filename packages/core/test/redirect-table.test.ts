@@ -56,14 +56,14 @@ describe('the table of redirects', () => {
       [null, 'old.csv', 2],
       [null, 'old.csv', 3],
     ]);
-    expect(rows.map(({ standing }) => standing)).toEqual([
-      'now',
-      'now',
-      'ended',
-      'later',
-      'now',
-      'now',
-      'now',
+    expect(rows.map(({ status }) => status)).toEqual([
+      'active',
+      'active',
+      'expired',
+      'scheduled',
+      'active',
+      'active',
+      'active',
     ]);
     expect(rows[1]).toMatchObject({
       kind: 'permanent',
@@ -81,13 +81,13 @@ describe('the table of redirects', () => {
     [{ search: 'old one' }, ['/x']],
     [{ search: '#part' }, ['/future']],
     [{ kind: 'permanent' }, ['/y', '/m']],
-    [{ standing: 'later' }, ['/future']],
+    [{ status: 'scheduled' }, ['/future']],
     [{ list: '', kind: 'permanent' }, ['/y']],
     [{ list: 'old.csv' }, ['/m', '/n']],
     [{ finding: 'date-passed' }, ['/past']],
     [{ finding: 'none', list: 'old.csv' }, ['/m']],
-    [{ order: 'from', descending: true, most: 2 }, ['/y', '/x']],
-    [{ order: 'until', most: 1 }, ['/past']],
+    [{ order: 'from', descending: true, limit: 2 }, ['/y', '/x']],
+    [{ order: 'until', limit: 1 }, ['/past']],
     [{ order: 'to', skip: 5 }, ['/q?id=:id&all=*', '/x']],
     [{ search: 'nothing like this' }, []],
   ])('%j gives %j', (filter, expected) => {

@@ -4,7 +4,7 @@ import {
   landing,
   prepareSite,
   readSite,
-  shownTo,
+  visibleTo,
   visit,
   type PreparedSite,
   type Visitor,
@@ -88,11 +88,11 @@ test('decides as a model that was written from the documents alone', () => {
       if (!isDeepStrictEqual(decided, end)) throw differing(text, about, decided, end);
       // Links are visits too, so that a few of each site are enough.
       if (i % 8 === 0) {
-        const { parts, menus } = shownTo(prepared, visitor, [], NOW);
+        const { parts, menus } = visibleTo(prepared, visitor, [], NOW);
         const shown = {
-          parts: parts.filter((part) => part.shown).map(({ name }) => name),
+          parts: parts.filter((part) => part.visible).map(({ name }) => name),
           menus: menus.map(({ links }) =>
-            links.filter((link) => link.shown).map((link) => link.address),
+            links.filter((link) => link.visible).map((link) => link.address),
           ),
         };
         const seen = model.seen(person);

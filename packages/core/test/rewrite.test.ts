@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { decide, grid, visit, whoReaches, type Decision, type PreparedSite } from '../src/index.ts';
-import { turnRound } from '../src/pattern/invert-rewrite.ts';
+import { invertRewrite } from '../src/pattern/invert-rewrite.ts';
 import { segmentProblem } from '../src/address/segments.ts';
 import { encodePathText } from '../src/address/canonical-path.ts';
 import { parsePattern } from '../src/pattern/parse.ts';
@@ -162,7 +162,7 @@ describe('a canonical rewrite', () => {
 
   test('the way back is written as a redirect would be', () => {
     const turned = (from: string, serve: string) =>
-      turnRound(parsePattern(from), parseTarget(serve));
+      invertRewrite(parsePattern(from), parseTarget(serve));
     expect(turned('/p/:id(\\d+)/:tab', '/activity.php?tab=:tab&id=:id')).toEqual({
       from: '/activity.php?tab=:tab&id=:id',
       to: '/p/:id/:tab',

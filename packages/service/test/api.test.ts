@@ -465,14 +465,14 @@ describe('the HTTP interface', () => {
 
   test('the pages close to an address are told, of those that the visitor reaches', async () => {
     const close = async (as: string): Promise<string[]> => {
-      const answer = await ask(`/api/sites/merrow/close-by?address=/crew/rotta&as=${as}`);
+      const answer = await ask(`/api/sites/merrow/suggestions?address=/crew/rotta&as=${as}`);
       return ((await answer.json()) as { pages: { address: string }[] }).pages.map(
         ({ address }) => address,
       );
     };
     expect((await close('wren'))[0]).toBe('/crew/rota');
     expect(await close('gale')).not.toContain('/crew/rota');
-    expect((await ask('/api/sites/merrow/close-by?address=/x')).status).toBe(400);
+    expect((await ask('/api/sites/merrow/suggestions?address=/x')).status).toBe(400);
   });
 
   test('many addresses are asked for at once, as JSON or as CSV', async () => {

@@ -1,6 +1,6 @@
 import { createServer } from 'node:http';
 import fc from 'fast-check';
-import { readSite, prepareSite, askedFor, type PreparedSite } from '@kleidon/core';
+import { readSite, prepareSite, websiteAddress, type PreparedSite } from '@kleidon/core';
 import { stageGateway, statusIn, type GatewayStage } from './gateway-stage.ts';
 
 const SITE = `kleidon: 1
@@ -345,7 +345,9 @@ describe('requests that mean to get round a gate', () => {
         const names = one.raw.filter((_, i) => i % 2 === 0);
         const hosts = one.raw.filter((_, i) => i % 2 === 1 && /^host$/i.test(one.raw[i - 1]!));
         // Read again, what was asked for is what it is: nothing in it means something else.
-        expect({ bytes, ...one, again: askedFor(site, one.url) }).toMatchObject({ again: one.url });
+        expect({ bytes, ...one, again: websiteAddress(site, one.url) }).toMatchObject({
+          again: one.url,
+        });
         expect({ bytes, url: one.url, secret: mayBeSecret(one.url) }).toMatchObject({
           secret: false,
         });

@@ -483,7 +483,7 @@ test('settings say what holds where nothing is said', () => {
   const file = join(folder, 'settings.yaml');
   writeFileSync(file, 'gateways: [{ site: s, port: 80, origin: "http://o:1" }]');
   expect(readSettings(file).gateways).toMatchObject([
-    { site: 's', host: '127.0.0.1', port: 80, origin: 'http://o:1', patience: 30 },
+    { site: 's', host: '127.0.0.1', port: 80, origin: 'http://o:1', 'origin-timeout': 30 },
   ]);
   writeFileSync(file, '');
   expect(readSettings(file).gateways).toEqual([]);
@@ -492,9 +492,16 @@ test('settings say what holds where nothing is said', () => {
 test.each([
   ['client: c', '3:5: "provider" of a sign-in is missing'],
   ['provider: http://login.example, client: c', '3:17: "provider" is an address with https:'],
-  ['provider: https://l.example, client: c, stand-in: maybe', '"stand-in" is "yes" or "no".'],
+  [
+    'provider: https://l.example, client: c, test-provider: maybe',
+    '"test-provider" is "yes" or "no".',
+  ],
   ['provider: https://l.example, client: c, lasts: 0', '"lasts" is a number of hours.'],
   ['provider: https://l.example, client: c, idle: 9000', '"idle" is at most 2160 hours.'],
+  [
+    'provider: https://l.example, client: c, stand-in: yes',
+    '"stand-in" is called "test-provider" now.',
+  ],
   ['provider: https://l.example, client: c, claims: { role: x }', '"role" is not a setting here.'],
   [
     'provider: https://l.example, client: c, claims: { roles: { claim: a } }',
@@ -525,17 +532,17 @@ test('a sign-in has its usual times, and its claims as they are written', () => 
     sign-in:
       provider: http://127.0.0.1:9
       client: c
-      stand-in: yes
+      test-provider: yes
       claims: { roles: { claim: realm.roles, as: { theirs: ours } }, attributes: [age] }
 `,
   );
   expect(readSettings(file).gateways[0]).toMatchObject({
-    'keep-days': 90,
+    'retention-days': 90,
     'sign-in': {
       scope: 'openid profile email',
       lasts: 12,
       idle: 2,
-      'stand-in': 'yes',
+      'test-provider': 'yes',
       claims: { roles: { claim: 'realm.roles', as: { theirs: 'ours' } }, attributes: ['age'] },
     },
   });

@@ -54,7 +54,7 @@ export async function stageGateway(options: StageOptions): Promise<GatewayStage>
   - site: stage
     port: 0
     origin: ${options.address?.(port) ?? `http://127.0.0.1:${port}`}
-    patience: 2
+    origin-timeout: 2
     token: { cookie: login, keys: ${keys}, issuer: login, audience: stage }
 ${options.settings ?? ''}
 `,

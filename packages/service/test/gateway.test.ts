@@ -156,7 +156,7 @@ describe('the gateway', () => {
   - site: gate
     port: 0
     origin: http://127.0.0.1:${(origin.address() as AddressInfo).port}
-    patience: 1
+    origin-timeout: 1
     token: { cookie: login, keys: ${keys}, issuer: login }
 `,
     );
@@ -462,7 +462,7 @@ describe('the gateway', () => {
     const turns = turnsWithin({ ...limits, queueTimeout: 1000, minimumRate: 1 });
     const pace = paceFor(1, () => false);
     const at = originAt(`http://127.0.0.1:${(fickle.address() as AddressInfo).port}`, {
-      patience: 3000,
+      originTimeout: 3000,
       turns,
       pace,
     });

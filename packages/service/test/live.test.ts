@@ -12,7 +12,7 @@ interface Miss {
   readonly first: string;
   readonly last: string;
   readonly referrer: string | null;
-  readonly closeBy: readonly { readonly address: string }[];
+  readonly suggestions: readonly { readonly address: string }[];
 }
 interface Use {
   readonly from: string;
@@ -26,7 +26,7 @@ describe('what happens at the gateway', () => {
   let site: SampleSite;
 
   beforeAll(async () => {
-    site = await sampleSite(folder.path, { more: '    keep-days: 30\n' });
+    site = await sampleSite(folder.path, { more: '    retention-days: 30\n' });
   });
   afterAll(async () => {
     await site.end();
@@ -54,10 +54,10 @@ describe('what happens at the gateway', () => {
     const { gateway } = await ask<{ gateway: Record<string, unknown> }>('gateway');
     expect(gateway).toMatchObject({
       address: site.gateway,
-      reachedAt: site.gateway,
+      publicAddress: site.gateway,
       origin: site.website.address,
       provider: site.identity.address,
-      standIn: true,
+      testProvider: true,
       sessions: 0,
       health: { isUp: true, says: '200' },
     });
@@ -70,7 +70,7 @@ describe('what happens at the gateway', () => {
     await get('/people-of/kim@example.org/x');
     const { misses: rows } = await until(misses, ({ found }) => found === 4);
     expect(rows[0]).toMatchObject({ address: '/jurnal', count: 3, referrer: '/about' });
-    expect(rows[0]!.closeBy.map(({ address }) => address)).toContain('/journal');
+    expect(rows[0]!.suggestions.map(({ address }) => address)).toContain('/journal');
     expect(rows[0]!.first <= rows[0]!.last).toBe(true);
     const byAddress = new Map(rows.map((row) => [row.address, row]));
     // The website itself found nothing there, although the rules have a page.
@@ -95,9 +95,9 @@ describe('what happens at the gateway', () => {
   });
 
   test('misses are searched, sorted and paged, and can be forgotten', async () => {
-    const { found, misses: rows } = await misses('search=JUR&most=1');
+    const { found, misses: rows } = await misses('search=JUR&limit=1');
     expect([found, rows.map(({ address }) => address)]).toEqual([1, ['/jurnal']]);
-    const byAddress = await misses('order=address&skip=1&most=2');
+    const byAddress = await misses('order=address&skip=1&limit=2');
     expect(byAddress.misses).toHaveLength(2);
     expect(byAddress.misses[0]!.address < byAddress.misses[1]!.address).toBe(true);
     const drop = (): Promise<Response> =>
@@ -129,7 +129,7 @@ describe('what happens at the gateway', () => {
         [null, 1],
       ]),
     );
-    const [unused] = (await uses('order=unused&most=1')).rows;
+    const [unused] = (await uses('order=unused&limit=1')).rows;
     expect([unused?.count, unused?.last]).toEqual([0, null]);
   });
 
@@ -161,7 +161,7 @@ describe('what happens at the gateway', () => {
     expect(await live('misses', '--search', 'last-of-these')).toMatch(
       /1 +\/last-of-these +20\d\d-\d\d-\d\d \d\d:\d\dZ +not said/,
     );
-    expect(await live('redirects', '--most', '1')).toMatch(/2 +\/birds +\/sightings +20/);
+    expect(await live('redirects', '--limit', '1')).toMatch(/2 +\/birds +\/sightings +20/);
     expect(await live('redirects', '--order', 'unused')).toContain('3 of 15 in use');
     expect(await live('sessions')).toMatch(/ vik +volunteer, in spring-count /);
     expect(JSON.parse(await live('misses', '--json'))).toEqual(await misses());

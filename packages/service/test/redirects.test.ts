@@ -126,12 +126,12 @@ describe('redirects over HTTP', () => {
     ]);
     expect(all.findings).toMatchObject({ 'redirect-chain': 1, 'date-passed': 1 });
     expect(await froms('search=FIRST')).toEqual(['/a']);
-    expect(await froms('search=old-49&order=from&descending=true&most=2')).toEqual([
+    expect(await froms('search=old-49&order=from&descending=true&limit=2')).toEqual([
       '/old-499',
       '/old-498',
     ]);
-    expect(await froms('standing=later')).toEqual(['/soon']);
-    expect(await froms('standing=ended')).toEqual(['/ended']);
+    expect(await froms('status=scheduled')).toEqual(['/soon']);
+    expect(await froms('status=expired')).toEqual(['/ended']);
     expect(await froms('finding=any&order=to')).toEqual(['/a', '/ended']);
     expect(await froms('finding=redirect-chain')).toEqual(['/a']);
     expect(await froms('kind=temporary&list=')).toEqual(['/a', '/ended', '/soon']);

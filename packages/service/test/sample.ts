@@ -51,7 +51,7 @@ export async function freePort(): Promise<number> {
   return port;
 }
 
-/** The sample site as the demo has it: its website, the identity stand-in, and the gateway before it. */
+/** The sample site as the demo has it: its website, the test provider, and the gateway before it. */
 export interface SampleSite {
   readonly gateway: string;
   readonly identity: Program;
@@ -79,12 +79,12 @@ export async function sampleSite(
   - site: merrow-point
     port: ${port}
     origin: ${origin || website.address}
-    patience: 3
+    origin-timeout: 3
     sign-in:
       provider: ${identity.address}
       client: merrow-point
       secret: only-for-the-demo
-      stand-in: yes
+      test-provider: yes
 ${more}`,
   );
   const start = (): Promise<Running> => run(folder, '--settings', settings, '--log-level', 'warn');

@@ -244,7 +244,7 @@ describe('sessions', () => {
   let db: Db;
   const NOW = Date.UTC(2026, 10, 23);
   const MINUTE = 60_000;
-  const times = { most: 12 * 60 * MINUTE, idle: 60 * MINUTE };
+  const times = { lifetime: 12 * 60 * MINUTE, idle: 60 * MINUTE };
   const vik = { id: 'vik', title: 'Vik', summary: 'volunteer' } as Visitor;
 
   beforeAll(() => {
@@ -275,7 +275,7 @@ describe('sessions', () => {
     let at = NOW;
     for (let i = 0; i < 15; i++) {
       at += 50 * MINUTE;
-      const isOver = at >= NOW + times.most;
+      const isOver = at >= NOW + times.lifetime;
       expect(store.find('one', used, times, at) === null).toBe(isOver);
     }
     expect(store.find('one', idle, times, NOW + 61 * MINUTE)).toBeNull();

@@ -18,7 +18,7 @@ interface CheckOptions extends SourceOptions {
 /** `kleidon check`: what is wrong with a site file, and what looks wrong. */
 export function addCheck(program: Command): void {
   withSource(program.command('check'))
-    .description('say what is wrong with a site file, where, and how to mend it')
+    .description('say what is wrong with a site file, where, and how to fix it')
     .addOption(
       new Option(
         '--fail-on <severity>',

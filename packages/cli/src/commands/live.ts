@@ -10,7 +10,7 @@ interface LiveOptions {
   readonly site?: string;
   readonly service: string;
   readonly json?: boolean;
-  readonly most: number;
+  readonly limit: number;
   readonly search?: string;
   readonly order?: string;
 }
@@ -38,10 +38,15 @@ export function addLive(program: Command): void {
         await act(client, await siteFrom(client, options), options);
       });
   const mostOption = () =>
-    new Option('--most <number>', 'how many to list').default(50).argParser(wholeNumber(1, 1000));
+    new Option('--limit <number>', 'how many to list').default(50).argParser(wholeNumber(1, 1000));
 
   add('state', 'where the gateway is, and how the website does', 'state --site www', state);
-  add('misses', 'what was asked for and not found', 'misses --most 20 --json > misses.json', misses)
+  add(
+    'misses',
+    'what was asked for and not found',
+    'misses --limit 20 --json > misses.json',
+    misses,
+  )
     .addOption(mostOption())
     .addOption(new Option('--search <text>', 'only addresses with this in them'))
     .addOption(
@@ -68,10 +73,10 @@ async function state(client: Client, site: string, { json }: LiveOptions): Promi
   const told = await client.gateway(site);
   print(json, told, () => {
     if (!told.gateway) return 'No gateway runs for this site.';
-    const { reachedAt, origin, provider, login, sessions: open, health } = told.gateway;
+    const { publicAddress, origin, provider, login, sessions: open, health } = told.gateway;
     const does = health.isUp ? `answers ${health.says} in ${health.took} ms` : red(health.says);
     return [
-      `gateway   ${reachedAt}`,
+      `gateway   ${publicAddress}`,
       `website   ${origin}, ${does}`,
       ...(provider === null && login ? [] : [`sign-in   ${provider ?? 'none'}`]),
       ...(login ? [`login     tokens of ${login.by}; ${rejectedInWords(login)}`] : []),
@@ -88,16 +93,16 @@ function rejectedInWords({ rejected, last }: NonNullable<GatewayInfo['login']>):
 async function misses(
   client: Client,
   site: string,
-  { json, most, search, order }: LiveOptions,
+  { json, limit, search, order }: LiveOptions,
 ): Promise<void> {
-  const told = await client.misses(site, { most, search, order });
+  const told = await client.misses(site, { limit, search, order });
   print(json, told, () => {
-    const rows = told.misses.map(({ address, count: times, last, referrer, closeBy }) => [
+    const rows = told.misses.map(({ address, count: times, last, referrer, suggestions }) => [
       String(times),
       address,
       minuteOf(last),
       referrer ?? dim('not said'),
-      closeBy[0]?.address ?? '',
+      suggestions[0]?.address ?? '',
     ]);
     const shown = rows.length < told.found ? `, the first ${rows.length} of them` : '';
     return `${tableOf(['times', 'asked for', 'last', 'linked from', 'perhaps'], rows)}\n${told.found} not found${shown}`;
@@ -107,9 +112,9 @@ async function misses(
 async function redirects(
   client: Client,
   site: string,
-  { json, most, order }: LiveOptions,
+  { json, limit, order }: LiveOptions,
 ): Promise<void> {
-  const told = await client.redirectUses(site, { most, ...(order ? { order } : {}) });
+  const told = await client.redirectUses(site, { limit, ...(order ? { order } : {}) });
   print(json, told, () => {
     const rows = told.rows.map(({ count: times, from, to, when, last }) => [
       String(times),

@@ -16,8 +16,8 @@ interface ProbeOptions extends SourceOptions {
   readonly signIn?: string;
   readonly identity?: string;
   readonly pause?: number;
-  readonly patience: number;
-  readonly most: number;
+  readonly timeout: number;
+  readonly limit: number;
   readonly junit?: string;
   readonly json?: boolean;
 }
@@ -41,7 +41,7 @@ export function addProbe(program: Command): void {
     .addOption(
       new Option(
         '--identity <url>',
-        'the identity stand-in behind a gateway; that of the gateway of the service by default',
+        'the test provider behind a gateway; that of the gateway of the service by default',
       ),
     )
     .addOption(
@@ -51,12 +51,12 @@ export function addProbe(program: Command): void {
       ).argParser(wholeNumber(0, 60_000)),
     )
     .addOption(
-      new Option('--patience <seconds>', 'seconds that an answer may take')
+      new Option('--timeout <seconds>', 'seconds that an answer may take')
         .default(20)
         .argParser(wholeNumber(1, 600)),
     )
     .addOption(
-      new Option('--most <number>', 'the most visits to make')
+      new Option('--limit <number>', 'the most visits to make')
         .default(10_000)
         .argParser(wholeNumber(1, 1_000_000)),
     )
@@ -98,31 +98,35 @@ async function probingOf(url: string, options: ProbeOptions, command: Command): 
     ...(site === undefined ? {} : { site }),
     state: isUsual ? 'live' : options.state,
   });
-  const standIn =
+  const testProvider =
     options.identity ??
-    (site === undefined ? null : await standInOf(options.service, site, origin));
-  if (standIn !== null && !URL.canParse(standIn))
-    throw new Stop(EXIT.wrongUse, `"${standIn}" is no address of an identity stand-in.`);
+    (site === undefined ? null : await testProviderOf(options.service, site, origin));
+  if (testProvider !== null && !URL.canParse(testProvider))
+    throw new Stop(EXIT.wrongUse, `"${testProvider}" is no address of an test provider.`);
   return {
     source,
     manner: {
       base: origin,
       home: await source.home(),
       pause: options.pause ?? (LOOPBACK.test(hostname) ? 0 : USUAL_PAUSE),
-      patience: options.patience,
+      timeout: options.timeout,
     },
     under: options.under,
     visitors: options.as,
-    standIn,
+    testProvider,
     credentials: options.signIn === undefined ? new Map() : readCredentials(options.signIn),
-    most: options.most,
+    limit: options.limit,
   };
 }
 
-/** The identity stand-in of the gateway, where the website that is asked is that gateway. */
-async function standInOf(service: string, site: string, website: string): Promise<string | null> {
+/** The test provider of the gateway, where the website that is asked is that gateway. */
+async function testProviderOf(
+  service: string,
+  site: string,
+  website: string,
+): Promise<string | null> {
   const { gateway } = await createClient(service).gateway(site);
-  return gateway?.standIn && gateway.reachedAt === website ? gateway.provider : null;
+  return gateway?.testProvider && gateway.publicAddress === website ? gateway.provider : null;
 }
 
 async function run(probing: Probing): Promise<Probed> {
@@ -135,7 +139,7 @@ async function run(probing: Probing): Promise<Probed> {
     if (!(error instanceof TooMany)) throw error;
     throw new Stop(
       EXIT.wrongUse,
-      `These are ${error.visits} visits, and ${probing.most} may be made. Ask for fewer with --under or --as, or allow more with --most ${error.visits}.`,
+      `These are ${error.visits} visits, and ${probing.limit} may be made. Ask for fewer with --under or --as, or allow more with --limit ${error.visits}.`,
     );
   } finally {
     if (isShown) process.stderr.write('\r\u001b[K');

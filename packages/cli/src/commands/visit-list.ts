@@ -15,7 +15,7 @@ interface VisitListOptions extends SourceOptions {
   readonly at?: string;
   readonly csv?: boolean;
   readonly json?: boolean;
-  readonly most: number;
+  readonly limit: number;
 }
 
 /** A visit to an address of a list; `times` is how often an access log has it. */
@@ -40,7 +40,7 @@ export function addVisitList(program: Command): void {
     )
     .addOption(atOption())
     .addOption(
-      new Option('--most <number>', 'how many addresses of an access log, the most asked first')
+      new Option('--limit <number>', 'how many addresses of an access log, the most asked first')
         .argParser(wholeNumber(1, 20_000))
         .default(USUAL_MOST),
     )
@@ -52,13 +52,13 @@ Access logs are those in Common or Combined Log Format. Of them GET and HEAD cou
 
 Examples:
   kleidon visit-list old-addresses.txt --as gale --file www.site.yaml
-  kleidon visit-list /var/log/httpd/access.log --as gale --most 200 --file www.site.yaml
+  kleidon visit-list /var/log/httpd/access.log --as gale --limit 200 --file www.site.yaml
   kleidon visit-list - --csv --file www.site.yaml < old-addresses.txt > ends.csv`,
     )
     .action(async (list: string, options: VisitListOptions) => {
       const all = await addressesOf(list);
       const isLog = all.some(({ times }) => times !== null);
-      const asked = isLog ? all.slice(0, options.most) : all;
+      const asked = isLog ? all.slice(0, options.limit) : all;
       const visits = await sourceFrom(options).visitList(
         asked.map(({ address }) => address),
         options.as,
@@ -101,7 +101,7 @@ function asTable(visits: readonly Row[], left: number): string {
     ];
   });
   const head = [...(isLog ? ['times'] : []), 'asked', 'visitor', 'outcome', 'hops', 'ends at'];
-  const more = left > 0 ? `; ${count(left, 'address', 'addresses')} left out, see --most` : '';
+  const more = left > 0 ? `; ${count(left, 'address', 'addresses')} left out, see --limit` : '';
   return `${plainTable(
     head.map((one) => dim(one)),
     rows,

@@ -35,7 +35,7 @@ export function printIntroduced(findings: readonly Finding[], about: About): str
 const printFinding = (finding: Finding, about: About): string =>
   printOne(finding, yellow(`${finding.severity} ${finding.code}`), fixOf(finding, about));
 
-/** The command that mends a finding, to be pasted as it is. */
+/** The command that fixes a finding, to be pasted as it is. */
 function fixOf({ code, about, fix }: Finding, { file, site, service }: About): string {
   if (fix === null) return '';
   const options =
@@ -45,7 +45,7 @@ function fixOf({ code, about, fix }: Finding, { file, site, service }: About): s
   const where = Object.entries(options)
     .map(([name, value]) => (value === undefined ? '' : ` --${name} ${quoted(value)}`))
     .join('');
-  return `\n    kleidon mend ${code} --about ${quoted(about)}${where}`;
+  return `\n    kleidon fix ${code} --about ${quoted(about)}${where}`;
 }
 
 /** A word as a POSIX shell takes it. */

@@ -3,7 +3,7 @@ import {
   redirectsOf,
   type Content,
   type Hop,
-  type Place,
+  type SourceLocation,
   type Reason,
   type Visit,
 } from '@kleidon/core';
@@ -58,7 +58,7 @@ function printReason({ stage, verdict, text, place }: Reason): string {
   return verdict === 'passed' ? dim(line) : line;
 }
 
-const placeInWords = ({ file, line }: Place): string =>
+const placeInWords = ({ file, line }: SourceLocation): string =>
   file === undefined ? `line ${line}` : `${file}, line ${line}`;
 
 function printEnd(visit: Visit): string {

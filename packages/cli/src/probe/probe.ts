@@ -2,19 +2,19 @@ import { CookieJar } from 'tough-cookie';
 import { compareVisit, type Answered, type ComparedVisit } from '@kleidon/core';
 import type { Source } from '../source.ts';
 import type { Credentials } from './credentials.ts';
-import { signInThrough, walk, type Belongings, type Manner } from './walk.ts';
+import { signInThrough, walk, type Identity, type RequestOptions } from './walk.ts';
 
 /** What a probe is to try, and how. */
 export interface Probing {
   readonly source: Source;
-  readonly manner: Manner;
+  readonly manner: RequestOptions;
   readonly under: string | undefined;
   readonly visitors: readonly string[] | undefined;
-  /** The address of the identity stand-in; null where there is none. */
-  readonly standIn: string | null;
+  /** The address of the test provider; null where there is none. */
+  readonly testProvider: string | null;
   readonly credentials: ReadonlyMap<string, Credentials>;
   /** The most visits that may be made. */
-  readonly most: number;
+  readonly limit: number;
 }
 
 /** What a website does, beside what the rules say. */
@@ -46,7 +46,7 @@ export class TooMany extends Error {
  * Whether a website that stands for a site with HTTPS, but is asked without, redirects to HTTPS at once: the
  * rules say so of pages that require it, and what comes behind that can't be tried here.
  */
-const isSentToHttps = ([first]: readonly Answered[], { base, home }: Manner): boolean =>
+const isSentToHttps = ([first]: readonly Answered[], { base, home }: RequestOptions): boolean =>
   base.startsWith('http:') &&
   home.startsWith('https:') &&
   first?.status === 308 &&
@@ -57,27 +57,27 @@ const isSentToHttps = ([first]: readonly Answered[], { base, home }: Manner): bo
  * what the rules say of it.
  */
 export async function probe(
-  { source, manner, under, visitors, standIn, credentials, most }: Probing,
+  { source, manner, under, visitors, testProvider, credentials, limit }: Probing,
   onProgress: (done: number, all: number) => void,
 ): Promise<Probed> {
   const grid = await source.grid({ under, visitors });
   const all = grid.rows.length * grid.visitors.length;
-  if (all > most) throw new TooMany(all);
+  if (all > limit) throw new TooMany(all);
   const untried: Untried[] = [];
   const visits: ComparedVisit[] = [];
   for (const { name, summary } of grid.visitors) {
-    const belongings: Belongings = {
+    const identity: Identity = {
       jar: new CookieJar(),
       fields: credentials.get(name)?.fields ?? {},
     };
-    const obstacle = await becomes(name, summary === 'guest', belongings);
+    const obstacle = await authenticate(name, summary === 'guest', identity);
     if (obstacle !== null) {
       untried.push({ visitor: name, ...obstacle });
       continue;
     }
     for (const { visited } of grid.rows) {
       const expected = await source.visit({ address: visited, as: name });
-      const answered = await walk(visited, manner, belongings);
+      const answered = await walk(visited, manner, identity);
       visits.push(
         isSentToHttps(answered, manner)
           ? {
@@ -103,22 +103,22 @@ export async function probe(
     visits,
   };
 
-  /** Why a visitor can't be tried; null where they can, and what it takes is among their belongings. */
-  async function becomes(
+  /** Why a visitor can't be tried; null where they can, and what it takes is among their identity. */
+  async function authenticate(
     name: string,
     isGuest: boolean,
-    belongings: Belongings,
+    identity: Identity,
   ): Promise<Omit<Untried, 'visitor'> | null> {
     const own = credentials.get(name);
     for (const [cookie, value] of Object.entries(own?.cookies ?? {}))
-      await belongings.jar.setCookie(`${cookie}=${value}; Path=/`, manner.base);
+      await identity.jar.setCookie(`${cookie}=${value}; Path=/`, manner.base);
     if (own || isGuest) return null;
-    if (standIn === null)
+    if (testProvider === null)
       return {
         because: 'nothing says how to sign in as them: name their cookies with --sign-in',
         failed: false,
       };
-    const failed = await signInThrough(standIn, name, manner, belongings);
+    const failed = await signInThrough(testProvider, name, manner, identity);
     return failed === null ? null : { because: `signing in did not work: ${failed}`, failed: true };
   }
 }

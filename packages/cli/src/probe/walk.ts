@@ -4,7 +4,7 @@ import type { Answered } from '@kleidon/core';
 import { USER_AGENT } from '../crawl/ask.ts';
 
 /** How a probe asks: where the website is, and how patiently. */
-export interface Manner {
+export interface RequestOptions {
   /** Protocol and host of the website that is asked. */
   readonly base: string;
   /** Protocol and host that the site has in its rules; the website stands for it. */
@@ -12,11 +12,11 @@ export interface Manner {
   /** Milliseconds between two requests. */
   readonly pause: number;
   /** Seconds that an answer may take. */
-  readonly patience: number;
+  readonly timeout: number;
 }
 
 /** What a visitor brings along. */
-export interface Belongings {
+export interface Identity {
   readonly jar: CookieJar;
   readonly fields: Readonly<Record<string, string>>;
 }
@@ -33,36 +33,36 @@ const MOST_READ = 256 * 1024;
  */
 export async function walk(
   address: string,
-  manner: Manner,
-  belongings: Belongings,
+  options: RequestOptions,
+  identity: Identity,
 ): Promise<Answered[]> {
   const answered: Answered[] = [];
   const seen = new Set<string>();
-  let url: string | null = new URL(address, manner.base).href;
+  let url: string | null = new URL(address, options.base).href;
   while (url !== null && !seen.has(url) && answered.length < MOST_HOPS) {
     seen.add(url);
-    const { status, location, failure } = await askPolitely(url, manner, belongings);
+    const { status, location, failure } = await askPolitely(url, options, identity);
     const next: string | null =
       location !== null && URL.canParse(location, url) ? new URL(location, url).href : null;
     answered.push({
-      address: ofSite(url, manner),
+      address: ofSite(url, options),
       status,
-      location: next === null ? location : ofSite(next, manner),
+      location: next === null ? location : ofSite(next, options),
       failure,
     });
-    url = next === null ? null : onWebsite(next, manner);
+    url = next === null ? null : onWebsite(next, options);
   }
   return answered;
 }
 
 /** An address as the rules have it: a path where it is on the site. */
-function ofSite(url: string, { base, home }: Manner): string {
+function ofSite(url: string, { base, home }: RequestOptions): string {
   const { origin, pathname, search, hash } = new URL(url);
   return origin === base || origin === home ? pathname + search + hash : url;
 }
 
 /** Where an address is asked for; null where it is not on the website. */
-function onWebsite(url: string, { base, home }: Manner): string | null {
+function onWebsite(url: string, { base, home }: RequestOptions): string | null {
   const { origin, pathname, search } = new URL(url);
   return origin === base || origin === home ? base + pathname + search : null;
 }
@@ -74,19 +74,19 @@ interface Got {
   readonly retryAfter?: number;
 }
 
-async function askPolitely(url: string, manner: Manner, belongings: Belongings): Promise<Got> {
-  if (manner.pause > 0) await wait(manner.pause);
-  const got = await ask(url, manner, belongings);
+async function askPolitely(url: string, options: RequestOptions, identity: Identity): Promise<Got> {
+  if (options.pause > 0) await wait(options.pause);
+  const got = await ask(url, options, identity);
   const isBusy = got.status === 429 || got.status === 503;
   if (!isBusy || got.retryAfter === undefined || got.retryAfter > LONGEST_RETRY) return got;
   await wait(got.retryAfter * 1000);
-  return ask(url, manner, belongings);
+  return ask(url, options, identity);
 }
 
 async function ask(
   url: string,
-  { patience }: Pick<Manner, 'patience'>,
-  { jar, fields }: Belongings,
+  { timeout }: Pick<RequestOptions, 'timeout'>,
+  { jar, fields }: Identity,
 ): Promise<Got> {
   try {
     const cookie = await jar.getCookieString(url);
@@ -99,7 +99,7 @@ async function ask(
         ...fields,
         ...(cookie === '' ? {} : { Cookie: cookie }),
       },
-      signal: AbortSignal.timeout(patience * 1000),
+      signal: AbortSignal.timeout(timeout * 1000),
     });
     for (const one of response.headers.getSetCookie())
       await jar.setCookie(one, url, { ignoreError: true });
@@ -125,26 +125,26 @@ const afterWaiting = (refresh: string | null): string | null =>
   /^\s*\d+\s*;\s*url=(.+)$/i.exec(refresh ?? '')?.[1] ?? null;
 
 /**
- * Signs in through the gateway at a website, with an identity stand-in that takes a visitor's name at
+ * Signs in through the gateway at a website, with an test provider that takes a visitor's name at
  * its word. Only the two hosts are asked.
  * @returns what went wrong; null where the visitor is signed in
  */
 export async function signInThrough(
-  standIn: string,
+  testProvider: string,
   visitor: string,
-  manner: Manner,
-  belongings: Belongings,
+  options: RequestOptions,
+  identity: Identity,
 ): Promise<string | null> {
-  const hosts = new Set([manner.base, new URL(standIn).origin]);
-  let url = `${manner.base}/.kleidon/open-as?as=${encodeURIComponent(visitor)}&to=/`;
+  const hosts = new Set([options.base, new URL(testProvider).origin]);
+  let url = `${options.base}/.kleidon/open-as?as=${encodeURIComponent(visitor)}&to=/`;
   for (let hop = 0; hop < MOST_HOPS; hop++) {
-    const { status, location, failure } = await ask(url, manner, belongings);
+    const { status, location, failure } = await ask(url, options, identity);
     if (failure !== null) return `${new URL(url).origin} gave ${failure}`;
-    if (location === null) return `${ofSite(url, manner)} answered ${status}`;
+    if (location === null) return `${ofSite(url, options)} answered ${status}`;
     const next = new URL(location, url);
     if (!hosts.has(next.origin)) return `it led to ${next.origin}`;
     // Back on a page of the site, the way is at its end.
-    if (next.href === `${manner.base}/`) return null;
+    if (next.href === `${options.base}/`) return null;
     url = next.href;
   }
   return 'it led round in circles';

@@ -2,7 +2,7 @@ import { useRef, useState } from 'react';
 import { Input } from 'antd';
 import type { Condition } from '@kleidon/core';
 import { client } from '../client.ts';
-import { useLater } from '../edit/use-later.ts';
+import { useDebounced } from '../edit/use-debounced.ts';
 import { useLoad } from '../use-load.ts';
 import { ConditionBuilder, type KnownNames } from './condition-builder.tsx';
 
@@ -25,7 +25,7 @@ const PAUSE = 200;
 export function ConditionField(props: Props) {
   const { site, state, label, value, names, addresses, isOptional = false, onChange } = props;
   const [failure, setFailure] = useState<Error | null>(null);
-  const text = useLater(value, PAUSE);
+  const text = useDebounced(value, PAUSE);
   const isEmpty = text.trim() === '';
   const reading = useLoad(
     isEmpty ? null : JSON.stringify([site, state, text, addresses]),

@@ -4,14 +4,14 @@ import type { Finding, SiteError } from '@kleidon/core';
 
 interface Props {
   readonly check: Check | null;
-  /** Why nothing can be mended at the moment; null when it can. */
+  /** Why nothing can be fixed at the moment; null when it can. */
   readonly noMending: string | null;
   onGoTo(line: number): void;
-  onMend(finding: Finding): void;
+  onFix(finding: Finding): void;
 }
 
-/** Errors and findings of the text as it stands, each a way to its line, and where possible to its mending. */
-export function CheckList({ check, noMending, onGoTo, onMend }: Props) {
+/** Errors and findings of the text as it stands, each a way to its line, and where possible to its fixing. */
+export function CheckList({ check, noMending, onGoTo, onFix }: Props) {
   if (!check) return <aside className="panel checks" aria-label="Errors and findings" />;
   const { errors, findings } = check;
   return (
@@ -42,9 +42,9 @@ export function CheckList({ check, noMending, onGoTo, onMend }: Props) {
                 size="small"
                 disabled={noMending !== null}
                 title={noMending ?? 'Changes the draft and saves it'}
-                onClick={() => onMend(one)}
+                onClick={() => onFix(one)}
               >
-                Mend it
+                Fix it
               </Button>
             )}
           </li>

@@ -118,13 +118,13 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
     }
   };
 
-  const mend = async ({ fix }: Finding): Promise<void> => {
+  const applyFix = async ({ fix }: Finding): Promise<void> => {
     setFailure(null);
     try {
       const { version } = await client.patchDraft(site.id, saved.version, fix ?? []);
-      const { text: mended } = await client.draft(site.id);
-      setSaved({ version, text: mended });
-      setText(mended);
+      const { text: fixed } = await client.draft(site.id);
+      setSaved({ version, text: fixed });
+      setText(fixed);
       setSaid(`Mended, and saved as version ${version}.`);
       reload();
     } catch (error) {
@@ -192,7 +192,7 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
         <CheckList
           check={check}
           noMending={isChanged ? 'Save first.' : null}
-          onMend={(finding) => void mend(finding)}
+          onFix={(finding) => void applyFix(finding)}
           onGoTo={(line) =>
             change({ line: String(line), round: String(Date.now()) }, { replace: true })
           }

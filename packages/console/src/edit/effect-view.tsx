@@ -9,13 +9,13 @@ interface Props {
   readonly error: Error | null;
   readonly isLoading: boolean;
   /** Mends a finding as part of the same work; absent where nothing can be done about it here. */
-  readonly mend?: (finding: Finding) => (() => void) | null;
+  readonly applyFix?: (finding: Finding) => (() => void) | null;
 }
 
 const SHOWN = 100;
 
 /** What edits change in the reach grid: which pages, for whom, from what to what. */
-export function EffectView({ effect, error, isLoading, mend }: Props) {
+export function EffectView({ effect, error, isLoading, applyFix }: Props) {
   if (error) return <Failure error={error} />;
   return (
     <section
@@ -32,20 +32,28 @@ export function EffectView({ effect, error, isLoading, mend }: Props) {
           ))}
         </>
       )}
-      {effect?.findings?.length ? <NewFindings findings={effect.findings} mend={mend} /> : null}
+      {effect?.findings?.length ? (
+        <NewFindings findings={effect.findings} applyFix={applyFix} />
+      ) : null}
       <h2>In the grid</h2>
       {effect === null ? <p className="quiet">Looking …</p> : <Change effect={effect} />}
     </section>
   );
 }
 
-function NewFindings({ findings, mend }: { findings: readonly Finding[]; mend: Props['mend'] }) {
+function NewFindings({
+  findings,
+  applyFix,
+}: {
+  findings: readonly Finding[];
+  applyFix: Props['applyFix'];
+}) {
   return (
     <>
       <h2>What would look wrong</h2>
       <ul className="plain new-findings">
         {findings.slice(0, SHOWN).map((finding) => {
-          const run = mend?.(finding) ?? null;
+          const run = applyFix?.(finding) ?? null;
           return (
             <li key={`${finding.code} ${finding.about} ${finding.message}`}>
               <span aria-hidden>!</span> {finding.message} {finding.remedy}{' '}

@@ -4,7 +4,7 @@ import { useOutletContext } from 'react-router';
 import type { Edit, Finding, ListSection, NamedSection } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
-import { useLater } from '../edit/use-later.ts';
+import { useDebounced } from '../edit/use-debounced.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
@@ -19,7 +19,7 @@ interface Props {
   /** The entry as the site file has it. */
   readonly value: unknown;
   readonly choices: Choices;
-  /** All entries of a list, for mending another one besides. */
+  /** All entries of a list, for fixing another one besides. */
   readonly entries?: readonly unknown[];
   /** What is to be done about a new name, where renaming is not enough. */
   readonly renaming?: Renaming;
@@ -54,7 +54,7 @@ export function EntryPanel({
   const [newName, setNewName] = useState(name ?? '');
   const [failure, setFailure] = useState<Error | null>(null);
   const edits = editsFor(section, name, newName.trim(), value, entry, renaming);
-  const rested = useLater(JSON.stringify(edits), PAUSE);
+  const rested = useDebounced(JSON.stringify(edits), PAUSE);
   const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
     client.effect(site.id, pending.state, JSON.parse(rested) as Edit[], signal),
   );
@@ -71,8 +71,8 @@ export function EntryPanel({
     }
   };
 
-  /** A finding whose mending sets one field of a list's entry: of this one in the form, of another as a change of its own. */
-  const mend = (finding: Finding): (() => void) | null => {
+  /** A finding whose fixing sets one field of a list's entry: of this one in the form, of another as a change of its own. */
+  const applyFix = (finding: Finding): (() => void) | null => {
     const [only, more] = finding.fix ?? [];
     const at = only?.op === 'replace' && more === undefined ? fieldAt(only.path) : null;
     if (at?.section !== section.section || only?.op !== 'replace') return null;
@@ -145,7 +145,7 @@ export function EntryPanel({
             effect={effect.value}
             error={effect.error}
             isLoading={effect.isLoading}
-            mend={mend}
+            applyFix={applyFix}
           />
         </aside>
       )}

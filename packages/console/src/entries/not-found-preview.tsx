@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Input, Select } from 'antd';
 import { Link, useOutletContext } from 'react-router';
 import { client } from '../client.ts';
-import { useLater } from '../edit/use-later.ts';
+import { useDebounced } from '../edit/use-debounced.ts';
 import { ChainView } from '../redirects/chain-view.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -15,7 +15,7 @@ export function NotFoundPreview({ under }: { under: string }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const [address, setAddress] = useState(`${under.replace(/\/$/, '')}/no-such-page`);
   const [as, setAs] = useState<string | null>(null);
-  const asked = useLater(address, PAUSE);
+  const asked = useDebounced(address, PAUSE);
   const names = useLoad(`${site.id} ${pending.key}`, () => client.names(site.id, pending.state));
   const visitors = names.value?.visitors ?? [];
   // Gates come first: the preview is of someone who gets as far as the not-found rule, if anyone does.
@@ -30,7 +30,7 @@ export function NotFoundPreview({ under }: { under: string }) {
     async (signal) => {
       const request = { address: asked, as: who!, state: pending.state };
       const visit = await client.visit(site.id, request, signal);
-      const close = visit.outcome === 'missing' ? await client.closeBy(site.id, request) : [];
+      const close = visit.outcome === 'missing' ? await client.suggestPages(site.id, request) : [];
       return { visit, close };
     },
   );

@@ -4,7 +4,7 @@ import { Link, useOutletContext } from 'react-router';
 import type { Edit } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
-import { useLater } from '../edit/use-later.ts';
+import { useDebounced } from '../edit/use-debounced.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
@@ -54,7 +54,7 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
       ? [{ do: 'remove', section: 'site', name }]
       : [{ do: 'put', section: 'site', name, value }];
   });
-  const rested = useLater(JSON.stringify(edits), PAUSE);
+  const rested = useDebounced(JSON.stringify(edits), PAUSE);
   const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
     client.effect(site.id, pending.state, JSON.parse(rested) as Edit[], signal),
   );

@@ -158,10 +158,10 @@ function openAt(
   name: string,
   address: string,
 ): string | null {
-  if (!gateway?.standIn) return null;
+  if (!gateway?.testProvider) return null;
   const isGuest = visitors.find((one) => one.name === name)?.summary === 'guest';
   const query = new URLSearchParams({ as: isGuest ? '' : name, to: address });
-  return `${gateway.reachedAt}/.kleidon/open-as?${query.toString()}`;
+  return `${gateway.publicAddress}/.kleidon/open-as?${query.toString()}`;
 }
 
 const lines = (text: string): string[] => (text === '' ? [] : text.split('\n'));

@@ -8,7 +8,7 @@ import { useLoad } from '../use-load.ts';
 import { MissesView } from './misses-view.tsx';
 import { NowView } from './now-view.tsx';
 import { SessionsView } from './sessions-view.tsx';
-import { useAgain } from './use-again.ts';
+import { usePolling } from './use-polling.ts';
 import { UsesView } from './uses-view.tsx';
 
 const VIEWS = { now: 'Now', misses: 'Misses', redirects: 'Redirects in use', sessions: 'Sessions' };
@@ -19,7 +19,7 @@ export function LivePage() {
   const { site } = useOutletContext<SiteFrame>();
   const { view = 'now' } = useParams();
   const gateway = useLoad(site.id, () => client.gateway(site.id));
-  useAgain(gateway.reload);
+  usePolling(gateway.reload);
   if (!(view in VIEWS)) return <Nothing />;
   if (gateway.error && !gateway.value)
     return <Failure error={gateway.error} retry={gateway.reload} />;
@@ -38,8 +38,8 @@ export function LivePage() {
           ])}
         />
         {running && (
-          <a href={running.reachedAt} target="_blank" rel="noreferrer">
-            {running.reachedAt} <span className="quiet">(new tab)</span>
+          <a href={running.publicAddress} target="_blank" rel="noreferrer">
+            {running.publicAddress} <span className="quiet">(new tab)</span>
           </a>
         )}
       </div>

@@ -5,10 +5,10 @@ import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useDoing } from '../use-doing.ts';
+import { useAction } from '../use-action.ts';
 import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
-import { useAgain } from './use-again.ts';
+import { usePolling } from './use-polling.ts';
 
 const A_PAGE = 50;
 const ORDERS: Readonly<Record<string, string>> = {
@@ -26,13 +26,13 @@ export function MissesView() {
     order: query.get('order') ?? 'count',
     search: query.get('text') ?? '',
     skip: (page - 1) * A_PAGE,
-    most: A_PAGE,
+    limit: A_PAGE,
   };
   const misses = useLoad(`${site.id} ${JSON.stringify(request)}`, () =>
     client.misses(site.id, request),
   );
-  useAgain(misses.reload);
-  const { said, failure, run } = useDoing();
+  usePolling(misses.reload);
+  const { said, failure, run } = useAction();
   if (misses.error && !misses.value) return <Failure error={misses.error} retry={misses.reload} />;
   if (!misses.value) return <Waiting what="misses" />;
   const waiting = new Set(
@@ -144,14 +144,14 @@ export function MissesView() {
             {
               title: 'Redirect to',
               key: 'close',
-              render: (_, { address, page: title, closeBy }) =>
+              render: (_, { address, page: title, suggestions }) =>
                 title !== null ? (
                   <span className="quiet">The page “{title}” is not open to those who asked.</span>
                 ) : waiting.has(address) ? (
                   <Link to={`/sites/${site.id}/changes`}>A redirect waits to be saved</Link>
                 ) : (
                   <span className="buttons wrap">
-                    {closeBy.slice(0, 3).map((one) => (
+                    {suggestions.slice(0, 3).map((one) => (
                       <Button
                         key={one.address}
                         size="small"

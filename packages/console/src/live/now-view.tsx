@@ -7,7 +7,7 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
-import { useAgain } from './use-again.ts';
+import { usePolling } from './use-polling.ts';
 import { TrafficPlot } from './traffic-plot.tsx';
 
 const HOURS: readonly (readonly [number, string])[] = [
@@ -23,8 +23,8 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
   const { query, change } = useAddressState();
   const hours = Number(query.get('hours') ?? 1);
   const traffic = useLoad(`${site.id} ${hours}`, () => client.traffic(site.id, hours));
-  useAgain(traffic.reload);
-  const { health, origin, provider, login, sessions, reachedAt } = gateway;
+  usePolling(traffic.reload);
+  const { health, origin, provider, login, sessions, publicAddress } = gateway;
   return (
     <div className="live">
       <dl className="facts">
@@ -63,7 +63,7 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
           ) : (
             <>
               <code>{provider}</code>{' '}
-              <a href={`${reachedAt}/.kleidon/test-sign-in`} target="_blank" rel="noreferrer">
+              <a href={`${publicAddress}/.kleidon/test-sign-in`} target="_blank" rel="noreferrer">
                 Test it <span className="quiet">(new tab)</span>
               </a>
             </>

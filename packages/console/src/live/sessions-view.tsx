@@ -4,17 +4,17 @@ import type { GatewayInfo, SessionInfo } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useDoing } from '../use-doing.ts';
+import { useAction } from '../use-action.ts';
 import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
-import { useAgain } from './use-again.ts';
+import { usePolling } from './use-polling.ts';
 
 /** Who is signed in at the gateway; each session can be ended. */
 export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
   const { site } = useOutletContext<SiteFrame>();
   const sessions = useLoad(site.id, () => client.sessions(site.id));
-  useAgain(sessions.reload);
-  const { said, failure, run } = useDoing(sessions.reload);
+  usePolling(sessions.reload);
+  const { said, failure, run } = useAction(sessions.reload);
   if (sessions.error && !sessions.value)
     return <Failure error={sessions.error} retry={sessions.reload} />;
   if (!sessions.value) return <Waiting what="sessions" />;

@@ -7,7 +7,7 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
-import { useAgain } from './use-again.ts';
+import { usePolling } from './use-polling.ts';
 
 const A_PAGE = 100;
 const ORDERS = [
@@ -27,7 +27,7 @@ export function UsesView() {
   const uses = useLoad(`${site.id} ${JSON.stringify(request)}`, () =>
     client.redirectUses(site.id, request),
   );
-  useAgain(uses.reload);
+  usePolling(uses.reload);
   if (uses.error && !uses.value) return <Failure error={uses.error} retry={uses.reload} />;
   if (!uses.value) return <Waiting what="redirects in use" />;
   const { all, used, rows } = uses.value;

@@ -4,7 +4,7 @@ import { useOutletContext } from 'react-router';
 import type { RedirectsProposal } from '@kleidon/core';
 import { client } from '../client.ts';
 import { inShort } from '../entries/entry-value.ts';
-import { useLater } from '../edit/use-later.ts';
+import { useDebounced } from '../edit/use-debounced.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
@@ -19,7 +19,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
   const [text, setText] = useState('');
   const [failure, setFailure] = useState<Error | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const rested = useLater(text, PAUSE);
+  const rested = useDebounced(text, PAUSE);
   const proposal = useLoad(rested.trim() === '' ? null : `${pending.key} ${rested}`, () =>
     client.proposeRedirects(site.id, pending.state, rested),
   );

@@ -7,7 +7,7 @@ import { SectionTabs } from '../entries/section-tabs.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useDoing } from '../use-doing.ts';
+import { useAction } from '../use-action.ts';
 import { useLoad } from '../use-load.ts';
 
 type Listed = Lists['lists'][number];
@@ -18,7 +18,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
   const { query } = useAddressState();
   const input = useRef<HTMLInputElement>(null);
   const [round, setRound] = useState(0);
-  const { said, failure, run } = useDoing(() => {
+  const { said, failure, run } = useAction(() => {
     setRound((before) => before + 1);
     reload();
   });

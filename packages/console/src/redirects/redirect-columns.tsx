@@ -3,10 +3,10 @@ import type { RedirectRow } from '@kleidon/core';
 /** Columns that can be sorted by; the service calls their orders the same. */
 const SORTED = ['from', 'to', 'kind', 'until', 'findings'];
 
-const STANDING: Readonly<Record<RedirectRow['standing'], string>> = {
-  now: '',
-  later: 'not yet',
-  ended: 'ended',
+const STATUS_LABELS: Readonly<Record<RedirectRow['status'], string>> = {
+  active: '',
+  scheduled: 'scheduled',
+  expired: 'expired',
 };
 
 /** The columns of the table of redirects; few where something stands beside it. */
@@ -47,9 +47,9 @@ export function columns(order: string | null, descending: boolean, isBrief: bool
       title: 'Until',
       ...sorted('until'),
       width: 110,
-      render: (_: unknown, { until, standing }: RedirectRow) => (
+      render: (_: unknown, { until, status }: RedirectRow) => (
         <>
-          {until} {STANDING[standing]}
+          {until} {STATUS_LABELS[status]}
         </>
       ),
     },

@@ -44,7 +44,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
     (signal) =>
       client.redirects(
         site.id,
-        { ...request, state: pending.state, skip: (page - 1) * A_PAGE, most: A_PAGE },
+        { ...request, state: pending.state, skip: (page - 1) * A_PAGE, limit: A_PAGE },
         signal,
       ),
   );
@@ -77,7 +77,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
         ...request,
         state: pending.state,
         skip,
-        most: 1000,
+        limit: 1000,
       });
       positions.push(...part.rows.flatMap(({ position }) => position ?? []));
     }
@@ -103,10 +103,10 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
           options={['permanent', 'temporary']}
         />
         <Choice
-          label="State"
-          value={query.get('standing')}
-          onChange={filter('standing')}
-          options={['now', 'later', 'ended']}
+          label="Status"
+          value={query.get('status')}
+          onChange={filter('status')}
+          options={['active', 'scheduled', 'expired']}
         />
         <Choice
           label="Finding"
@@ -247,7 +247,7 @@ function requestFrom(query: URLSearchParams): RedirectsRequest {
   return {
     search: text('text'),
     kind: text('kind'),
-    standing: text('standing'),
+    status: text('status'),
     finding: text('finding'),
     list: list === 'site-file' ? '' : list,
     order: text('order') as RedirectsRequest['order'],

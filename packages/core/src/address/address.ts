@@ -1,6 +1,6 @@
 import { canonicalPath, isAmbiguous } from './canonical-path.ts';
 import { segmentProblem, withoutDotSegments, type SegmentProblem } from './segments.ts';
-import { isSimple, matchForm } from './tidy.ts';
+import { isSimple, normalizePath } from './tidy.ts';
 import type { Tidy } from '../model/tidy.ts';
 
 /** An address of a site, read and brought to one form. */
@@ -9,7 +9,7 @@ export interface Address {
   /** Host with port where it is not the default one. */
   readonly host: string;
   /** The path as asked for, in canonical spelling; it holds no dot segment. */
-  readonly asked: string;
+  readonly requestedPath: string;
   /** The path as rules are matched against it: every spelling of one address has the same. */
   readonly path: string;
   /** It was sent in another spelling: with dot segments, or with escapes that are not needed (RFC 3986, 6.2.2). */
@@ -73,7 +73,7 @@ const [SLASH, DOT] = [0x2f, 0x2e];
  * Whether an address is in its one form already, as most of those asked for are: plain characters,
  * and no segment that is empty, or begins or ends with a dot.
  */
-export function isPlain(text: string): boolean {
+export function isNormalized(text: string): boolean {
   if (text.charCodeAt(0) !== SLASH) return false;
   let before = SLASH;
   for (let i = 1; i < text.length; i++) {
@@ -106,14 +106,14 @@ const PLAIN_QUERY = /^[\w%&=+.~*!$()/:;@,?[\]|^`{}\\-]*$/;
  */
 export function readAddress(text: string, base: Home, tidy: Tidy): ReadAddress {
   if (text.length > MAX_ADDRESS_LENGTH) return refuse('too-long');
-  if (isPlain(text)) {
+  if (isNormalized(text)) {
     return {
       ok: true,
       address: {
         protocol: base.protocol,
         host: base.host,
-        asked: text,
-        path: isSimple(tidy) ? text : matchForm(text, tidy),
+        requestedPath: text,
+        path: isSimple(tidy) ? text : normalizePath(text, tidy),
         isRespelled: false,
         query: '',
       },
@@ -139,8 +139,8 @@ export function readAddress(text: string, base: Home, tidy: Tidy): ReadAddress {
     ok: true,
     address: {
       ...home,
-      asked,
-      path: matchForm(asked, tidy),
+      requestedPath: asked,
+      path: normalizePath(asked, tidy),
       isRespelled: asked !== canonical || RESPELLED.test(rawPath),
       query: canonicalQuery(query),
     },
@@ -172,7 +172,8 @@ const canonicalQuery = (query: string): string =>
 
 /** Prints an address: as a path on `home`, as a whole URL elsewhere. */
 export function printAddress(address: Address, home: Home): string {
-  const path = address.query === '' ? address.asked : `${address.asked}?${address.query}`;
+  const path =
+    address.query === '' ? address.requestedPath : `${address.requestedPath}?${address.query}`;
   const isHome = address.host === home.host && address.protocol === home.protocol;
   return isHome ? path : `${address.protocol}//${address.host}${path}`;
 }

@@ -14,7 +14,7 @@ export const isSimple = ({ endings, index, homes, words }: Tidy): boolean =>
  * address: doubled slashes joined, no final slash, lower case where case makes no difference, Unicode
  * folded, no ending, no index name, one word separator. Applying it twice changes nothing.
  */
-export function matchForm(path: string, tidy: Tidy): string {
+export function normalizePath(path: string, tidy: Tidy): string {
   const joined = withSingleSlashes(path);
   const open = joined.length > 1 && joined.endsWith('/') ? joined.slice(0, -1) : joined;
   const lower = canonicalPath(open, { ignoreCase: tidy.case === 'lower', fold: true })!;

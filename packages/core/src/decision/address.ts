@@ -4,14 +4,14 @@ import {
   readAddress,
   type Address,
 } from '../address/address.ts';
-import type { Deciding, Ending } from './decision.ts';
+import type { DecisionContext, Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
 
 /** What stands for the address until this stage has read it. */
 export const UNREAD: Address = {
   protocol: 'https:',
   host: '',
-  asked: '/',
+  requestedPath: '/',
   path: '/',
   isRespelled: false,
   query: '',
@@ -26,14 +26,18 @@ const READ: Reason = {
 };
 
 /** Reads the address by the WHATWG URL Standard; ends as `invalid` when it can be read two ways. */
-export function addressStage(on: Deciding): Ending | null {
-  const read = readAddress(on.request.address, on.prepared.site, on.prepared.site.tidy);
+export function addressStage(context: DecisionContext): Ending | null {
+  const read = readAddress(
+    context.request.address,
+    context.prepared.site,
+    context.prepared.site.tidy,
+  );
   if (read.ok) {
-    on.address = read.address;
-    on.reasons.push(READ);
+    context.address = read.address;
+    context.reasons.push(READ);
     return null;
   }
-  on.reasons.push({
+  context.reasons.push({
     stage: 'address',
     rule: null,
     verdict: 'invalid',
@@ -41,5 +45,8 @@ export function addressStage(on: Deciding): Ending | null {
     place: null,
   });
   // 414 and 400 are both "invalid": RFC 9110 has a status of its own for an address that is too long.
-  return { outcome: 'invalid', status: on.request.address.length > MAX_ADDRESS_LENGTH ? 414 : 400 };
+  return {
+    outcome: 'invalid',
+    status: context.request.address.length > MAX_ADDRESS_LENGTH ? 414 : 400,
+  };
 }

@@ -1,4 +1,4 @@
-import type { Deciding, Ending } from './decision.ts';
+import type { DecisionContext, Ending } from './decision.ts';
 import { isLeftToWebsite } from './page.ts';
 import type { Reason } from './reason.ts';
 
@@ -12,11 +12,11 @@ const ANSWERED: Reason = {
 const REACHED: Ending = { outcome: 'reach', status: 200 };
 
 /** Answers with the page, and says whether to ask again and whether to list it. */
-export function answerStage(on: Deciding): Ending | null {
-  if (on.found === null && isLeftToWebsite(on)) return REACHED;
-  if (!on.found?.exists) return null;
-  on.reasons.push(ANSWERED);
-  const { refresh, listed } = on.found.page;
+export function answerStage(context: DecisionContext): Ending | null {
+  if (context.found === null && isLeftToWebsite(context)) return REACHED;
+  if (!context.found?.exists) return null;
+  context.reasons.push(ANSWERED);
+  const { refresh, listed } = context.found.page;
   if (refresh === null && listed) return REACHED;
   const headers = {
     ...(refresh === null ? {} : { Refresh: String(refresh) }),

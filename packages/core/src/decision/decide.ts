@@ -3,7 +3,7 @@ import type { PreparedSite } from './prepared-site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { addressStage, UNREAD } from './address.ts';
 import { answerStage } from './answer.ts';
-import type { Deciding, Decision, Ending, Request, Stage } from './decision.ts';
+import type { DecisionContext, Decision, Ending, Request, Stage } from './decision.ts';
 import type { StageName } from './reason.ts';
 import { gateStage } from './gate.ts';
 import { headersOf, isKept } from './headers.ts';
@@ -48,21 +48,21 @@ export function decide(
   visitor: Visitor,
   at: number,
 ): Decision {
-  const on = decidingAt(prepared, request, visitor, at);
+  const context = decisionContext(prepared, request, visitor, at);
   for (const stage of IN_ORDER) {
-    const ending = stage(on);
-    if (ending !== null) return conclude(on, ending);
+    const ending = stage(context);
+    if (ending !== null) return conclude(context, ending);
   }
   throw new Error('The last stage did not end the decision.');
 }
 
 /** A decision of which nothing is known yet. */
-export function decidingAt(
+export function decisionContext(
   prepared: PreparedSite,
   request: Request,
   visitor: Visitor,
   at: number,
-): Deciding {
+): DecisionContext {
   return {
     prepared,
     request,
@@ -82,17 +82,19 @@ export function decidingAt(
 const temporaryStatus = (status: number): number =>
   status === 301 ? 302 : status === 308 ? 307 : status;
 
-function conclude(on: Deciding, ending: Ending): Decision {
+function conclude(context: DecisionContext, ending: Ending): Decision {
   return {
     outcome: ending.outcome,
     status:
-      ending.permanent === true && !isKept(on) ? temporaryStatus(ending.status) : ending.status,
+      ending.permanent === true && !isKept(context)
+        ? temporaryStatus(ending.status)
+        : ending.status,
     location: ending.location === undefined ? null : encodeLocation(ending.location),
-    page: on.found?.exists ? on.found.page.address : null,
+    page: context.found?.exists ? context.found.page.address : null,
     content: ending.content ?? null,
-    served: ending.outcome === 'reach' ? (on.served?.location ?? null) : null,
-    headers: headersOf(on, ending),
-    fullAccess: on.fullAccess,
-    reasons: on.reasons,
+    served: ending.outcome === 'reach' ? (context.served?.location ?? null) : null,
+    headers: headersOf(context, ending),
+    fullAccess: context.fullAccess,
+    reasons: context.reasons,
   };
 }

@@ -77,7 +77,7 @@ export interface Ending {
 }
 
 /** A stage passes (null) or ends the decision, and leaves a reason either way. */
-export type Stage = (on: Deciding) => Ending | null;
+export type Stage = (context: DecisionContext) => Ending | null;
 
 /** The page at an address, and whether it is there for this visitor now. */
 export interface FoundPage {
@@ -99,7 +99,7 @@ export interface Served {
 }
 
 /** A decision in the making; what one stage found out, the later ones use. */
-export interface Deciding {
+export interface DecisionContext {
   readonly prepared: PreparedSite;
   readonly request: Request;
   readonly visitor: Visitor;
@@ -115,18 +115,21 @@ export interface Deciding {
 
 /** Whether a condition holds for who is asking; notes what the answer therefore depends on. */
 export function holds(
-  on: Deciding,
+  context: DecisionContext,
   condition: Condition,
   path: Readonly<Record<string, string>>,
-  { visitor = on.visitor, query = on.address.query }: { visitor?: Visitor; query?: string } = {},
+  {
+    visitor = context.visitor,
+    query = context.address.query,
+  }: { visitor?: Visitor; query?: string } = {},
 ): boolean {
-  const { names } = on.prepared;
+  const { names } = context.prepared;
   if (condition.is !== 'anyone') {
     const reads = readsOf(condition, names);
-    if (reads.visitor) on.readsVisitor = true;
-    if (reads.language) on.readsLanguage = true;
+    if (reads.visitor) context.readsVisitor = true;
+    if (reads.language) context.readsLanguage = true;
   }
-  return evaluate(condition, { visitor, at: on.at, path, query }, names);
+  return evaluate(condition, { visitor, at: context.at, path, query }, names);
 }
 
 /** GET and HEAD only look; every other method asks to change something. */

@@ -1,4 +1,4 @@
-import type { Deciding, Ending } from './decision.ts';
+import type { DecisionContext, Ending } from './decision.ts';
 
 type Headers = Readonly<Record<string, string>>;
 
@@ -14,28 +14,28 @@ const HOUR = 3600;
 const LASTING: Headers = Object.freeze({ 'Cache-Control': `public, max-age=${HOUR}` });
 
 /** The headers of an answer: one that depends on who is asking is never stored (RFC 9111). */
-export function headersOf(on: Deciding, ending: Ending): Headers {
-  const caching = cachingOf(on, ending);
+export function headersOf(context: DecisionContext, ending: Ending): Headers {
+  const caching = cachingOf(context, ending);
   return ending.headers ? { ...caching, ...ending.headers } : caching;
 }
 
 /** Whether browsers may store a permanent answer: it is the same for everyone. */
-export const isKept = ({ readsVisitor, readsLanguage }: Deciding): boolean =>
+export const isKept = ({ readsVisitor, readsLanguage }: DecisionContext): boolean =>
   !readsVisitor && !readsLanguage;
 
 /** A rule that ends soon is kept no longer than that. */
-function lastingFor({ at }: Deciding, { keepFor = HOUR, until }: Ending): Headers {
+function lastingFor({ at }: DecisionContext, { keepFor = HOUR, until }: Ending): Headers {
   if (keepFor === HOUR && until === undefined) return LASTING;
   const left = until === undefined ? keepFor : Math.floor((until - at) / 1000);
   const seconds = Math.max(0, Math.min(keepFor, left));
   return seconds === HOUR ? LASTING : { 'Cache-Control': `public, max-age=${seconds}` };
 }
 
-function cachingOf(on: Deciding, ending: Ending): Headers {
+function cachingOf(context: DecisionContext, ending: Ending): Headers {
   // The same for a page that is hidden as for none: what differs would tell the two apart.
   if (ending.outcome === 'missing') return MISSING;
-  if (on.readsVisitor) return on.readsLanguage ? PRIVATE_LANGUAGE : PRIVATE;
-  if (ending.forSome) return on.readsLanguage ? FOR_SOME_LANGUAGE : FOR_SOME;
-  if (ending.permanent && isKept(on)) return lastingFor(on, ending);
-  return on.readsLanguage ? LANGUAGE : NONE;
+  if (context.readsVisitor) return context.readsLanguage ? PRIVATE_LANGUAGE : PRIVATE;
+  if (ending.forSome) return context.readsLanguage ? FOR_SOME_LANGUAGE : FOR_SOME;
+  if (ending.permanent && isKept(context)) return lastingFor(context, ending);
+  return context.readsLanguage ? LANGUAGE : NONE;
 }

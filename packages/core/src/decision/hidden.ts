@@ -1,28 +1,34 @@
 import { readAddress, type Address } from '../address/address.ts';
-import { called, type Deciding, type Ending } from './decision.ts';
+import { called, type DecisionContext, type Ending } from './decision.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
-import { chainOf, gateAt } from './gate.ts';
+import { gateChainAt, gateAt } from './gate.ts';
 import { answerMissing } from './not-found.ts';
 
 /**
  * Whether a gate hides what is at an address from this visitor. Stages before the gate ask, so that what
  * they do is the same as where nothing is.
  */
-export function isHidden(on: Deciding, address: Address): boolean {
-  if (!mayBeHidden(on, address)) return false;
-  const apart: Deciding = { ...on, address, reasons: [], found: undefined, served: null };
+export function isHidden(context: DecisionContext, address: Address): boolean {
+  if (!mayBeHidden(context, address)) return false;
+  const apart: DecisionContext = {
+    ...context,
+    address,
+    reasons: [],
+    found: undefined,
+    served: null,
+  };
   const ending = gateAt(apart, address);
-  on.readsVisitor ||= apart.readsVisitor;
-  on.readsLanguage ||= apart.readsLanguage;
+  context.readsVisitor ||= apart.readsVisitor;
+  context.readsLanguage ||= apart.readsLanguage;
   return ending?.outcome === 'missing';
 }
 
 /** Whether a gate hides an address from anyone: only then does what is found here depend on who asks. */
-function mayBeHidden(on: Deciding, { path }: Address): boolean {
-  const { hides, gates } = on.prepared;
+function mayBeHidden(context: DecisionContext, { path }: Address): boolean {
+  const { hides, gates } = context.prepared;
   if (!hides) return false;
   return (['view', 'change'] as const).some((right) =>
-    chainOf(on, lookUp(gates[right], path)).asked.some(({ rule }) =>
+    gateChainAt(context, lookUp(gates[right], path)).effectiveGates.some(({ rule }) =>
       rule.otherwise.some((step) => step.do === 'hide'),
     ),
   );
@@ -32,19 +38,19 @@ function mayBeHidden(on: Deciding, { path }: Address): boolean {
  * A redirect that tells that a page is there, unless that page is hidden from this visitor: then the
  * answer of an address where nothing is.
  */
-export function unlessHidden(on: Deciding, redirect: Ending): Ending {
-  const { site, hides } = on.prepared;
+export function unlessHidden(context: DecisionContext, redirect: Ending): Ending {
+  const { site, hides } = context.prepared;
   if (!hides) return redirect;
   const read = readAddress(redirect.location!, site, site.tidy);
-  if (isHidden(on, on.address) || (read.ok && isHidden(on, read.address))) {
-    on.reasons.push({
+  if (isHidden(context, context.address) || (read.ok && isHidden(context, read.address))) {
+    context.reasons.push({
       stage: 'gate',
       rule: null,
       verdict: 'refused',
-      text: `What this address leads to is hidden from ${called(on.visitor)}.`,
+      text: `What this address leads to is hidden from ${called(context.visitor)}.`,
       place: null,
     });
-    return answerMissing(on);
+    return answerMissing(context);
   }
   return redirect;
 }

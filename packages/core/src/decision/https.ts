@@ -1,4 +1,4 @@
-import type { Deciding, Ending } from './decision.ts';
+import type { DecisionContext, Ending } from './decision.ts';
 import type { Page } from '../model/site.ts';
 import type { Reason } from './reason.ts';
 import { unlessHidden } from './hidden.ts';
@@ -14,34 +14,34 @@ const SECURE: Reason = {
 };
 
 /** Sends a request to HTTPS where the site or the page requires it. */
-export function httpsStage(on: Deciding): Ending | null {
-  const { site } = on.prepared;
-  const { protocol, host } = on.address;
-  if (isEncrypted(on) || host !== site.host) {
-    on.reasons.push(SECURE);
+export function httpsStage(context: DecisionContext): Ending | null {
+  const { site } = context.prepared;
+  const { protocol, host } = context.address;
+  if (isEncrypted(context) || host !== site.host) {
+    context.reasons.push(SECURE);
     return null;
   }
   const isTriedOut = protocol === 'https:';
   const isForSite = site.protocol === 'https:' && !isTriedOut;
-  const page = isForSite ? null : pageAt(on);
+  const page = isForSite ? null : pageAt(context);
   if (!isForSite && !page?.https) {
-    on.reasons.push(SECURE);
+    context.reasons.push(SECURE);
     return null;
   }
-  return toHttps(on, page ?? null);
+  return toHttps(context, page ?? null);
 }
 
 /** The page at the address, whether it is there for this visitor now or not. */
-const pageAt = ({ prepared, address }: Deciding): Page | undefined =>
+const pageAt = ({ prepared, address }: DecisionContext): Page | undefined =>
   lookUp(prepared.pages, address.path)[0]?.rule.page;
 
 /** Whether a request came over HTTPS. */
-export const isEncrypted = ({ request, address }: Deciding): boolean =>
+export const isEncrypted = ({ request, address }: DecisionContext): boolean =>
   (request.protocol ?? address.protocol) === 'https:';
 
 /** The redirect to HTTPS that a page requires; or the whole site, where no page is given. */
-export function toHttps(on: Deciding, page: Page | null): Ending {
-  on.reasons.push({
+export function toHttps(context: DecisionContext, page: Page | null): Ending {
+  context.reasons.push({
     stage: 'https',
     rule: page ? `page ${page.address}` : 'site address',
     verdict: 'redirected',
@@ -50,8 +50,8 @@ export function toHttps(on: Deciding, page: Page | null): Ending {
       : 'This site is only to be had over HTTPS.',
     place: page?.place ?? null,
   });
-  const { host, query } = on.address;
-  const location = `https://${host}${pathInOneHop(on.prepared, on.address)}${query === '' ? '' : `?${query}`}`;
+  const { host, query } = context.address;
+  const location = `https://${host}${pathInOneHop(context.prepared, context.address)}${query === '' ? '' : `?${query}`}`;
   const ending: Ending = { outcome: 'redirect', status: 308, location, permanent: true };
-  return page ? unlessHidden(on, ending) : ending;
+  return page ? unlessHidden(context, ending) : ending;
 }

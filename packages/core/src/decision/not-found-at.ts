@@ -1,7 +1,7 @@
 import { readAddress } from '../address/address.ts';
 import { withSingleSlashes } from '../address/segments.ts';
 import type { Visitor } from '../model/visitor.ts';
-import { decidingAt } from './decide.ts';
+import { decisionContext } from './decide.ts';
 import type { Content } from './decision.ts';
 import { answerMissing } from './not-found.ts';
 import type { PreparedSite } from './prepared-site.ts';
@@ -16,10 +16,10 @@ export function notFoundAt(
   visitor: Visitor,
   at: number,
 ): { status: number; content: Content | null } {
-  const on = decidingAt(prepared, { method: 'GET', address }, visitor, at);
+  const context = decisionContext(prepared, { method: 'GET', address }, visitor, at);
   const read = readAddress(address, prepared.site, prepared.site.tidy);
-  if (read.ok) on.address = read.address;
-  const { status, content = null } = answerMissing(on);
+  if (read.ok) context.address = read.address;
+  const { status, content = null } = answerMissing(context);
   return { status, content };
 }
 
@@ -28,10 +28,10 @@ export function notFoundAt(
  * that the website can't read it another way.
  * @returns a path with query; null for what is no address
  */
-export function askedFor({ site }: PreparedSite, address: string): string | null {
+export function websiteAddress({ site }: PreparedSite, address: string): string | null {
   const read = readAddress(address, site, site.tidy);
   if (!read.ok) return null;
   const { query } = read.address;
-  const asked = withSingleSlashes(read.address.asked);
+  const asked = withSingleSlashes(read.address.requestedPath);
   return query === '' ? asked : `${asked}?${query}`;
 }

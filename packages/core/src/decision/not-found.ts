@@ -2,7 +2,7 @@ import { decodePathText } from '../address/canonical-path.ts';
 import type { Groups } from '../pattern/fill.ts';
 import type { NotFoundRule } from '../model/site.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
-import type { Content, Deciding, Ending } from './decision.ts';
+import type { Content, DecisionContext, Ending } from './decision.ts';
 import type { Reason } from './reason.ts';
 
 const PLAIN: Reason = {
@@ -14,20 +14,20 @@ const PLAIN: Reason = {
 };
 
 /** Answers for what is not there with the nearest not-found rule. Always ends. */
-export const notFoundStage = (on: Deciding): Ending => answerMissing(on);
+export const notFoundStage = (context: DecisionContext): Ending => answerMissing(context);
 
 /**
  * The answer where nothing is. A gate that hides a page gives it too, so that a hidden page and a
  * missing one can't be told apart.
  */
-export function answerMissing(on: Deciding): Ending {
-  const [match] = lookUp(on.prepared.notFound, on.address.path);
+export function answerMissing(context: DecisionContext): Ending {
+  const [match] = lookUp(context.prepared.notFound, context.address.path);
   if (match === undefined) {
-    on.reasons.push(PLAIN);
+    context.reasons.push(PLAIN);
     return { outcome: 'missing', status: 404 };
   }
   const { rule } = match;
-  on.reasons.push({
+  context.reasons.push({
     stage: 'not-found',
     rule: `not-found ${rule.name}`,
     verdict: 'missing',
@@ -35,22 +35,21 @@ export function answerMissing(on: Deciding): Ending {
     place: rule.place,
   });
   const content: Content | null =
-    rule.show === null ? wordsOf(on, match) : { is: 'page', address: rule.show };
+    rule.show === null ? wordsOf(context, match) : { is: 'page', address: rule.show };
   return { outcome: 'missing', status: rule.status, content };
 }
 
 /** The steps of the address beyond the section that the rule is for. */
-function remainder(on: Deciding, { rule }: Match<NotFoundRule>): string[] {
-  const depth =
-    rule.extent.pattern.text === '/' ? 0 : rule.extent.pattern.text.split('/').length - 1;
-  return on.address.path.split('/').slice(depth + 1);
+function remainder(context: DecisionContext, { rule }: Match<NotFoundRule>): string[] {
+  const depth = rule.scope.pattern.text === '/' ? 0 : rule.scope.pattern.text.split('/').length - 1;
+  return context.address.path.split('/').slice(depth + 1);
 }
 
 /** The words of a rule; null where every sentence wants something that is absent. */
-function wordsOf(on: Deciding, match: Match<NotFoundRule>): Content | null {
-  const values = { ...match.groups, ...groupsAt(on) };
-  const rest = remainder(on, match).map(decodePathText);
-  const query = new URLSearchParams(on.address.query);
+function wordsOf(context: DecisionContext, match: Match<NotFoundRule>): Content | null {
+  const values = { ...match.groups, ...groupsAt(context) };
+  const rest = remainder(context, match).map(decodePathText);
+  const query = new URLSearchParams(context.address.query);
   const valueOf = (kind: string, name: string): string | null | undefined => {
     if (kind === 'query') return query.get(name);
     if (kind === 'path')
@@ -62,7 +61,7 @@ function wordsOf(on: Deciding, match: Match<NotFoundRule>): Content | null {
 }
 
 /** What a page at this address matches, whether it is there or not: what is hidden says the same as what is missing. */
-function groupsAt({ prepared: { pages }, address, served }: Deciding): Groups {
+function groupsAt({ prepared: { pages }, address, served }: DecisionContext): Groups {
   const asked = lookUp(pages, address.path)[0]?.groups;
   return asked ?? (served?.address ? lookUp(pages, served.address.path)[0]?.groups : null) ?? {};
 }

@@ -5,7 +5,7 @@ import { decodePathText } from '../address/canonical-path.ts';
 import { printCondition } from '../condition/print.ts';
 import { printDay } from '../time/instant.ts';
 import type { Page, Rewrite } from '../model/site.ts';
-import { holds, type Deciding, type Ending, type FoundPage } from './decision.ts';
+import { holds, type DecisionContext, type Ending, type FoundPage } from './decision.ts';
 import type { Reason } from './reason.ts';
 
 const NONE: Reason = {
@@ -31,33 +31,33 @@ const NONE_SERVED: Reason = {
  * Finds the page: an exact one before a pattern. Where an address is served from another, what is
  * known of either must be there. What is not there is left to the not-found stage.
  */
-export function pageStage(on: Deciding): Ending | null {
-  const asked = findPage(on);
-  const none = isLeftToWebsite(on) ? UNDECLARED : NONE;
-  if (asked?.byFullAccess) on.fullAccess = true;
-  if (on.served === null || asked?.exists === false) {
-    on.reasons.push(asked?.reason ?? none);
+export function pageStage(context: DecisionContext): Ending | null {
+  const asked = findPage(context);
+  const none = isLeftToWebsite(context) ? UNDECLARED : NONE;
+  if (asked?.byFullAccess) context.fullAccess = true;
+  if (context.served === null || asked?.exists === false) {
+    context.reasons.push(asked?.reason ?? none);
     return null;
   }
-  const { address, rewrite } = on.served;
-  const served = address === null ? elsewhere(rewrite) : look(on, address);
-  const noneServed = isLeftToWebsite(on) ? UNDECLARED : NONE_SERVED;
-  on.reasons.push(asked?.reason ?? served?.reason ?? noneServed);
-  if (served?.byFullAccess) on.fullAccess = true;
-  if (served?.exists) on.found = asked ?? served;
+  const { address, rewrite } = context.served;
+  const served = address === null ? elsewhere(rewrite) : look(context, address);
+  const noneServed = isLeftToWebsite(context) ? UNDECLARED : NONE_SERVED;
+  context.reasons.push(asked?.reason ?? served?.reason ?? noneServed);
+  if (served?.byFullAccess) context.fullAccess = true;
+  if (served?.exists) context.found = asked ?? served;
   else {
-    if (asked) on.reasons.push(served?.reason ?? noneServed);
-    on.found = served;
+    if (asked) context.reasons.push(served?.reason ?? noneServed);
+    context.found = served;
   }
   return null;
 }
 
 /** Whether the website itself is asked where no page is declared. */
-export const isLeftToWebsite = ({ prepared: { site }, address }: Deciding): boolean =>
+export const isLeftToWebsite = ({ prepared: { site }, address }: DecisionContext): boolean =>
   site.undeclared === 'website' && address.host === site.host;
 
 /** What another server has is not known page by page: all that is served from there counts as one. */
-function elsewhere({ name, pattern, serve, place }: Rewrite): FoundPage {
+function elsewhere({ source: name, pattern, serve, place }: Rewrite): FoundPage {
   const page: Page = {
     address: name,
     aliases: [],
@@ -65,8 +65,8 @@ function elsewhere({ name, pattern, serve, place }: Rewrite): FoundPage {
     title: name,
     kind: 'file',
     missingUnless: null,
-    from: null,
-    until: null,
+    validFrom: null,
+    validUntil: null,
     draft: false,
     leadsTo: null,
     https: false,
@@ -82,18 +82,18 @@ function elsewhere({ name, pattern, serve, place }: Rewrite): FoundPage {
 }
 
 /** The page at the address of a request; several stages ask, and it is looked up once. */
-export function findPage(on: Deciding): FoundPage | null {
-  if (on.found === undefined) on.found = look(on, on.address);
-  return on.found;
+export function findPage(context: DecisionContext): FoundPage | null {
+  if (context.found === undefined) context.found = look(context, context.address);
+  return context.found;
 }
 
-function look(on: Deciding, { host, path, query }: Address): FoundPage | null {
-  if (host !== on.prepared.site.host) return null;
-  const [match] = lookUp(on.prepared.pages, path);
+function look(context: DecisionContext, { host, path, query }: Address): FoundPage | null {
+  if (host !== context.prepared.site.host) return null;
+  const [match] = lookUp(context.prepared.pages, path);
   if (match === undefined) return null;
   const { page, found } = match.rule;
   const { groups } = match;
-  const absence = absenceOf(on, page, groups, query);
+  const absence = absenceOf(context, page, groups, query);
   if (absence !== null) {
     const reason = missing(page, absence);
     return { page, groups, exists: false, byFullAccess: false, reason };
@@ -101,22 +101,27 @@ function look(on: Deciding, { host, path, query }: Address): FoundPage | null {
   return { page, groups, exists: true, byFullAccess: page.draft, reason: found };
 }
 
-function absenceOf(on: Deciding, page: Page, groups: Groups, query: string): string | null {
-  const { timeZone, fullAccess } = on.prepared.site;
+function absenceOf(
+  context: DecisionContext,
+  page: Page,
+  groups: Groups,
+  query: string,
+): string | null {
+  const { timeZone, fullAccess } = context.prepared.site;
   if (page.draft) {
-    on.readsVisitor = true;
-    if (fullAccess === null || !holds(on, fullAccess, {}))
+    context.readsVisitor = true;
+    if (fullAccess === null || !holds(context, fullAccess, {}))
       return `The page ${page.address} is a draft.`;
   }
-  if (page.from !== null && on.at < page.from)
-    return `The page ${page.address} opens on ${printDay(page.from, timeZone)}.`;
-  if (page.until !== null && on.at >= page.until)
-    return `The page ${page.address} closed on ${printDay(page.until, timeZone)}.`;
+  if (page.validFrom !== null && context.at < page.validFrom)
+    return `The page ${page.address} opens on ${printDay(page.validFrom, timeZone)}.`;
+  if (page.validUntil !== null && context.at >= page.validUntil)
+    return `The page ${page.address} closed on ${printDay(page.validUntil, timeZone)}.`;
   if (page.missingUnless !== null) {
     const path = Object.fromEntries(
       Object.entries(groups).map(([name, value]) => [name, decodePathText(value)]),
     );
-    if (!holds(on, page.missingUnless, path, { query })) {
+    if (!holds(context, page.missingUnless, path, { query })) {
       return `The page ${page.address} is there only if ${printCondition(page.missingUnless)}.`;
     }
   }

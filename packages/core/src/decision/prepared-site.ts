@@ -1,4 +1,4 @@
-import { matchForm } from '../address/tidy.ts';
+import { normalizePath } from '../address/tidy.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Names } from '../condition/evaluate.ts';
 import {
@@ -78,8 +78,8 @@ function primaryAddresses({ pages, tidy }: Site): Map<string, string> {
   return new Map(
     all
       .map(([alias, address]): [string, string] => [
-        matchForm(alias, tidy),
-        matchForm(address, tidy),
+        normalizePath(alias, tidy),
+        normalizePath(address, tidy),
       ])
       .filter(([alias, address]) => alias !== address),
   );
@@ -113,7 +113,7 @@ export function indexedGates(site: Site, right: Right): Indexed<Gate>[] {
   return site.gates
     .filter((gate) => gate.right === right)
     .flatMap((gate) =>
-      gate.extents.map(({ pattern, under }) => ({
+      gate.scopes.map(({ pattern, under }) => ({
         rule: gate,
         pattern,
         under,
@@ -130,21 +130,21 @@ export const indexedRedirect = (redirect: Redirect): Indexed<Redirect> => ({
   pattern: redirect.pattern,
   under: false,
   rank: redirect.rank,
-  fields: redirect.asked.length,
-  values: redirect.asked.filter(({ value }) => value !== null).length,
+  fields: redirect.queryConstraints.length,
+  values: redirect.queryConstraints.filter(({ value }) => value !== null).length,
   conditional: isForSome(redirect.when),
   only: valueAsked(redirect),
-  name: `${redirect.name} → ${redirect.to.text}`,
+  name: `${redirect.source} → ${redirect.to.text}`,
 });
 
-function valueAsked({ asked }: Redirect): QueryValue | undefined {
+function valueAsked({ queryConstraints: asked }: Redirect): QueryValue | undefined {
   for (const { field, value } of asked) if (value !== null) return { field, value };
   return undefined;
 }
 
 /** The redirect from what a canonical rewrite serves to where it is asked for. */
 function redirectBack(rewrite: Rewrite): Redirect[] {
-  const { canonical, when, from, until, rank, place } = rewrite;
+  const { canonical, when, validFrom: from, validUntil: until, rank, place } = rewrite;
   if (canonical === null) return [];
   return [
     {
@@ -152,14 +152,14 @@ function redirectBack(rewrite: Rewrite): Redirect[] {
       kind: 'permanent',
       query: 'keep',
       when,
-      from,
-      until,
+      validFrom: from,
+      validUntil: until,
       unlessPage: false,
       keepFor: null,
       wait: null,
       note: null,
       rank,
-      turns: rewrite,
+      inverseOf: rewrite,
       place,
     },
   ];
@@ -173,12 +173,12 @@ export const indexedRewrite = (rewrite: Rewrite): Indexed<Rewrite> => ({
   rank: rewrite.rank,
   ...PATH_ALONE,
   conditional: isForSome(rewrite.when),
-  name: `${rewrite.name} → ${rewrite.serve.text}`,
+  name: `${rewrite.source} → ${rewrite.serve.text}`,
 });
 
 const indexedNotFound = (rule: NotFoundRule): Indexed<NotFoundRule> => ({
   rule,
-  pattern: rule.extent.pattern,
+  pattern: rule.scope.pattern,
   under: true,
   rank: rule.rank,
   ...PATH_ALONE,

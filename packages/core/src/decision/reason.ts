@@ -1,4 +1,4 @@
-import type { Place } from '../model/source-location.ts';
+import type { SourceLocation } from '../model/source-location.ts';
 
 export type StageName =
   | 'address'
@@ -34,5 +34,5 @@ export interface Reason {
   readonly verdict: Verdict;
   readonly text: string;
   /** Where the rule stands in the site file. */
-  readonly place: Place | null;
+  readonly place: SourceLocation | null;
 }

@@ -4,10 +4,10 @@ import type { Groups } from '../pattern/fill.ts';
 import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
 import type { Redirect, Rewrite, Wait } from '../model/site.ts';
-import { holds, isView, type Deciding, type Ending } from './decision.ts';
-import { objectionTo } from './skip-reason.ts';
+import { holds, isView, type DecisionContext, type Ending } from './decision.ts';
+import { skipReason } from './skip-reason.ts';
 import type { Reason } from './reason.ts';
-import { isPlain, readAddress } from '../address/address.ts';
+import { isNormalized, readAddress } from '../address/address.ts';
 import { encodeLocation } from '../address/location.ts';
 import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
@@ -27,46 +27,53 @@ const NONE: Reason = {
 };
 
 /** Applies the most specific redirect whose condition, dates and `unless-page` hold. */
-export function redirectStage(on: Deciding): Ending | null {
-  const ending = redirectAt(on);
-  const { host } = on.address;
-  if (ending !== null || host === on.prepared.site.host) return ending;
+export function redirectStage(context: DecisionContext): Ending | null {
+  const ending = redirectAt(context);
+  const { host } = context.address;
+  if (ending !== null || host === context.prepared.site.host) return ending;
   const text = `${host} is there for redirects alone.`;
-  on.reasons.push({ stage: 'redirect', rule: null, verdict: 'missing', text, place: null });
+  context.reasons.push({ stage: 'redirect', rule: null, verdict: 'missing', text, place: null });
   return { outcome: 'missing', status: 404 };
 }
 
 /** The redirect that applies at the host that is asked; null where none does. */
-export function redirectAt(on: Deciding): Ending | null {
-  const { prepared, address } = on;
+export function redirectAt(context: DecisionContext): Ending | null {
+  const { prepared, address } = context;
   const index =
     address.host === prepared.site.host
       ? prepared.redirects
       : prepared.redirectsByHost.get(address.host);
   const matches = index ? lookUp(index, address.path, address.query) : [];
   if (matches.length === 0) {
-    on.reasons.push(NONE);
+    context.reasons.push(NONE);
     return null;
   }
   for (const [position, { rule, groups }] of matches.entries()) {
-    const asked = rule.asked.length === 0 ? NO_PIECES : matchQuery(rule.asked, address.query);
+    const asked =
+      rule.queryConstraints.length === 0
+        ? NO_PIECES
+        : matchQuery(rule.queryConstraints, address.query);
     const match =
       asked === NO_PIECES ? matches[position]! : { rule, groups: { ...groups, ...asked } };
     const objection =
-      asked === null ? `The redirect from ${rule.name} is for another query.` : whyNot(on, match);
+      asked === null
+        ? `The redirect from ${rule.source} is for another query.`
+        : skipReasonFor(context, match);
     if (objection !== null) {
-      on.reasons.push(reason(match.rule, 'skipped', objection));
+      context.reasons.push(reason(match.rule, 'skipped', objection));
       continue;
     }
     // To lead to the readable address of a hidden page would tell that it is there.
     const ending =
-      match.rule.turns === null ? apply(on, match) : unlessHidden(on, apply(on, match));
+      match.rule.inverseOf === null
+        ? apply(context, match)
+        : unlessHidden(context, apply(context, match));
     for (const { rule } of matches.slice(position + 1)) {
-      on.reasons.push(
+      context.reasons.push(
         reason(
           rule,
           'skipped',
-          `The redirect from ${rule.name} matches too, and is less specific.`,
+          `The redirect from ${rule.source} matches too, and is less specific.`,
         ),
       );
     }
@@ -76,24 +83,25 @@ export function redirectAt(on: Deciding): Ending | null {
 }
 
 /** Why a redirect that matches does not apply; null when it does. */
-function whyNot(on: Deciding, { rule, groups }: Match<Redirect>): string | null {
-  const objection = objectionTo(on, `The redirect from ${rule.name}`, rule, groups);
-  if (objection !== null || rule.turns === null || comesBack(on, rule, groups)) return objection;
-  return `${rule.turns.name} would serve something else than this address.`;
+function skipReasonFor(context: DecisionContext, { rule, groups }: Match<Redirect>): string | null {
+  const objection = skipReason(context, `The redirect from ${rule.source}`, rule, groups);
+  if (objection !== null || rule.inverseOf === null || roundTrips(context, rule, groups))
+    return objection;
+  return `${rule.inverseOf.source} would serve something else than this address.`;
 }
 
 /** Whether the address that a canonical rewrite leads back to is served from the one asked for. */
-function comesBack(on: Deciding, rule: Redirect, groups: Groups): boolean {
-  const { prepared } = on;
+function roundTrips(context: DecisionContext, rule: Redirect, groups: Groups): boolean {
+  const { prepared } = context;
   const { site } = prepared;
   const back = readAddress(fillTarget(rule.to, groups, ''), site, site.tidy);
   if (!back.ok) return false;
   const [there] = lookUp(prepared.pages, back.address.path);
-  if (leavesAlone(rule.turns!, there?.rule.page)) return false;
+  if (leavesAlone(rule.inverseOf!, there?.rule.page)) return false;
   const first = lookUp(prepared.rewrites, back.address.path).find(
-    (match) => match.rule === rule.turns || isInForce(on, match),
+    (match) => match.rule === rule.inverseOf || isInForce(context, match),
   );
-  if (first?.rule !== rule.turns) return false;
+  if (first?.rule !== rule.inverseOf) return false;
   const ignoreCase = site.tidy.case === 'lower';
   return Object.entries(first.groups).every(
     ([name, value]) => canonicalPath(groups[name] ?? '', { ignoreCase }) === value,
@@ -101,24 +109,24 @@ function comesBack(on: Deciding, rule: Redirect, groups: Groups): boolean {
 }
 
 /** Whether another rewrite would apply at this time and for this visitor. */
-const isInForce = (on: Deciding, { rule, groups }: Match<Rewrite>): boolean =>
-  (rule.from === null || on.at >= rule.from) &&
-  (rule.until === null || on.at < rule.until) &&
-  (rule.when === null || holds(on, rule.when, groups));
+const isInForce = (context: DecisionContext, { rule, groups }: Match<Rewrite>): boolean =>
+  (rule.validFrom === null || context.at >= rule.validFrom) &&
+  (rule.validUntil === null || context.at < rule.validUntil) &&
+  (rule.when === null || holds(context, rule.when, groups));
 
-function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
-  const { site, hosts } = on.prepared;
+function apply(context: DecisionContext, { rule, groups }: Match<Redirect>): Ending {
+  const { site, hosts } = context.prepared;
   const kept =
     rule.query === 'keep'
       ? withoutFields(
-          rule.asked.map(({ field }) => field),
-          on.address.query,
+          rule.queryConstraints.map(({ field }) => field),
+          context.address.query,
         )
       : '';
   const filled = fillTarget(rule.to, groups, kept);
-  const target = tidied(on, filled);
+  const target = tidied(context, filled);
   const home = `${site.protocol}//${site.host}`;
-  const isAtHome = on.address.host === site.host;
+  const isAtHome = context.address.host === site.host;
   const location = target.startsWith('/')
     ? isAtHome
       ? target
@@ -129,38 +137,42 @@ function apply(on: Deciding, { rule, groups }: Match<Redirect>): Ending {
   const isAway = !location.startsWith('/') && !hosts.has(new URL(location).host);
   // A browser keeps a permanent redirect for everyone who uses it: it must be for everyone.
   const forSome = rule.when !== null && rule.when.is !== 'anyone';
-  const permanent = rule.kind === 'permanent' && !forSome && !on.readsVisitor && !on.readsLanguage;
+  const permanent =
+    rule.kind === 'permanent' && !forSome && !context.readsVisitor && !context.readsLanguage;
   const demoted =
     rule.kind === 'permanent' && !permanent
       ? ' It is sent as temporary, because it is not for everyone.'
       : '';
-  const wait = isView(on.request.method) ? rule.wait : null;
+  const wait = isView(context.request.method) ? rule.wait : null;
   const first = wait === null ? '' : `, after ${wait.seconds} seconds on a page in between`;
   const note = rule.note ? ` Note: ${rule.note}.` : '';
-  on.reasons.push(
+  context.reasons.push(
     reason(
       rule,
       'redirected',
-      `The redirect from ${rule.name} leads to ${location}, ${permanent ? 'for good' : 'for now'}${first}.${demoted}${note}`,
+      `The redirect from ${rule.source} leads to ${location}, ${permanent ? 'for good' : 'for now'}${first}.${demoted}${note}`,
     ),
   );
   const outcome = isAway ? 'away' : 'redirect';
   if (wait !== null) return { ...waiting(outcome, location, wait), forSome };
   return {
     outcome,
-    status: statusOf(permanent, on.request.method),
+    status: statusOf(permanent, context.request.method),
     location,
     permanent,
     forSome,
     keepFor: rule.keepFor ?? undefined,
-    until: endOf(on, rule) ?? undefined,
+    until: endOf(context, rule) ?? undefined,
   };
 }
 
 /** When a redirect stops to apply: at its end, or when the page of `unless-page` opens; null where it has no end. */
-function endOf(on: Deciding, { until, unlessPage }: Redirect): number | null {
-  const opens = unlessPage ? (findPage(on)?.page.from ?? null) : null;
-  const later = opens !== null && opens > on.at ? opens : null;
+function endOf(
+  context: DecisionContext,
+  { validUntil: until, unlessPage }: Redirect,
+): number | null {
+  const opens = unlessPage ? (findPage(context)?.page.validFrom ?? null) : null;
+  const later = opens !== null && opens > context.at ? opens : null;
   return until === null || (later !== null && later < until) ? later : until;
 }
 
@@ -177,7 +189,7 @@ function waiting(outcome: Ending['outcome'], target: string, { seconds, say }: W
 }
 
 /** A target on this site in its one form at once: the tidying would cost another hop. */
-function tidied({ prepared }: Deciding, target: string): string {
+function tidied({ prepared }: DecisionContext, target: string): string {
   if (!target.startsWith('/') || isTidy(prepared, target)) return target;
   const [, path = '', rest = ''] = /^([^?#]*)(.*)$/s.exec(target)!;
   const read = readAddress(path, prepared.site, prepared.site.tidy);
@@ -186,7 +198,7 @@ function tidied({ prepared }: Deciding, target: string): string {
 
 /** Most targets are plain and tidy: a look at their characters tells. */
 const isTidy = ({ primary, site: { tidy } }: PreparedSite, target: string): boolean =>
-  tidy.finalSlash !== 'add' && isSimple(tidy) && isPlain(target) && !primary.has(target);
+  tidy.finalSlash !== 'add' && isSimple(tidy) && isNormalized(target) && !primary.has(target);
 
 /** GET and HEAD are redirected with 301 and 302, other methods with 308 and 307, which keep the method. */
 function statusOf(permanent: boolean, method: string): number {
@@ -196,7 +208,7 @@ function statusOf(permanent: boolean, method: string): number {
 
 const reason = (rule: Redirect, verdict: Reason['verdict'], text: string): Reason => ({
   stage: 'redirect',
-  rule: rule.turns === null ? `redirect ${rule.name}` : `rewrite ${rule.turns.name}`,
+  rule: rule.inverseOf === null ? `redirect ${rule.source}` : `rewrite ${rule.inverseOf.source}`,
   verdict,
   text,
   place: rule.place,

@@ -1,20 +1,20 @@
 import { readAddress } from '../address/address.ts';
 import { withSingleSlashes } from '../address/segments.ts';
-import { matchForm } from '../address/tidy.ts';
+import { normalizePath } from '../address/tidy.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import { withoutFields } from '../pattern/query.ts';
 import { fillTarget, splitQuery } from '../pattern/target.ts';
 import { literalOf } from '../model/pattern.ts';
 import { exampleOf } from '../pattern/example.ts';
 import type { Page, Rewrite } from '../model/site.ts';
-import type { Deciding, Ending, Served } from './decision.ts';
+import type { DecisionContext, Ending, Served } from './decision.ts';
 import { isEncrypted, toHttps } from './https.ts';
-import { objectionTo } from './skip-reason.ts';
+import { skipReason } from './skip-reason.ts';
 import { findPage } from './page.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Reason } from './reason.ts';
 import type { Target } from '../model/target.ts';
-import { formOf } from '../pattern/shape.ts';
+import { patternShapeKey } from '../pattern/shape.ts';
 
 const NONE: Reason = {
   stage: 'rewrite',
@@ -25,46 +25,46 @@ const NONE: Reason = {
 };
 
 /** Applies one rewrite, never a second; from here both the asked and the served address count. */
-export function rewriteStage(on: Deciding): Ending | null {
-  const matches = rewritesAt(on);
+export function rewriteStage(context: DecisionContext): Ending | null {
+  const matches = rewritesAt(context);
   if (matches.length === 0) {
-    on.reasons.push(NONE);
+    context.reasons.push(NONE);
     return null;
   }
   for (const [position, match] of matches.entries()) {
     const { rule } = match;
-    const unlessPage = leavesAlone(rule, findPage(on)?.page);
-    const objection = objectionTo(
-      on,
-      `The rewrite of ${rule.name}`,
+    const unlessPage = leavesAlone(rule, findPage(context)?.page);
+    const objection = skipReason(
+      context,
+      `The rewrite of ${rule.source}`,
       { ...rule, unlessPage },
       match.groups,
     );
     if (objection !== null) {
-      on.reasons.push(reason(rule, 'skipped', objection));
+      context.reasons.push(reason(rule, 'skipped', objection));
       continue;
     }
-    const served = serve(on, match);
+    const served = serve(context, match);
     if (served === null) {
-      on.reasons.push(
-        reason(rule, 'invalid', `What ${rule.name} would be served from is no address.`),
+      context.reasons.push(
+        reason(rule, 'invalid', `What ${rule.source} would be served from is no address.`),
       );
       return { outcome: 'invalid', status: 400 };
     }
-    on.served = served;
-    on.reasons.push(
-      reason(rule, 'rewritten', `${rule.name} is served from ${served.location}.`),
+    context.served = served;
+    context.reasons.push(
+      reason(rule, 'rewritten', `${rule.source} is served from ${served.location}.`),
       ...matches
         .slice(position + 1)
         .map((other) =>
           reason(
             other.rule,
             'skipped',
-            `The rewrite of ${other.rule.name} matches too, and is less specific.`,
+            `The rewrite of ${other.rule.source} matches too, and is less specific.`,
           ),
         ),
     );
-    return secured(on, served);
+    return secured(context, served);
   }
   return null;
 }
@@ -75,29 +75,29 @@ export function rewriteStage(on: Deciding): Ending | null {
  */
 export function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undefined): boolean {
   if (!unlessPage || page === undefined) return false;
-  return literalOf(pattern) !== null || formOf(page.pattern) !== formOf(pattern);
+  return literalOf(pattern) !== null || patternShapeKey(page.pattern) !== patternShapeKey(pattern);
 }
 
 /** A page that is only to be had over HTTPS is so from wherever it is served. */
-function secured(on: Deciding, { address }: Served): Ending | null {
-  if (address === null || isEncrypted(on)) return null;
-  const page = lookUp(on.prepared.pages, address.path)[0]?.rule.page;
-  return page?.https ? toHttps(on, page) : null;
+function secured(context: DecisionContext, { address }: Served): Ending | null {
+  if (address === null || isEncrypted(context)) return null;
+  const page = lookUp(context.prepared.pages, address.path)[0]?.rule.page;
+  return page?.https ? toHttps(context, page) : null;
 }
 
-function rewritesAt({ prepared, address }: Deciding): readonly Match<Rewrite>[] {
+function rewritesAt({ prepared, address }: DecisionContext): readonly Match<Rewrite>[] {
   return prepared.site.rewrites.length === 0 || address.host !== prepared.site.host
     ? []
     : lookUp(prepared.rewrites, address.path);
 }
 
 /** What is asked of the server instead; null where the filled address can be read two ways. */
-function serve(on: Deciding, { rule, groups }: Match<Rewrite>): Served | null {
-  const { site } = on.prepared;
-  const filled = fillTarget(rule.serve, groups, keptQuery(rule.serve, on.address.query));
+function serve(context: DecisionContext, { rule, groups }: Match<Rewrite>): Served | null {
+  const { site } = context.prepared;
+  const filled = fillTarget(rule.serve, groups, keptQuery(rule.serve, context.address.query));
   const read = readAddress(filled, site, site.tidy);
   if (!read.ok) return null;
-  const address = { ...read.address, asked: withSingleSlashes(read.address.asked) };
+  const address = { ...read.address, asked: withSingleSlashes(read.address.requestedPath) };
   // Printed from what was read, so that the server is asked for the very address that was judged.
   const location = address.asked + (address.query === '' ? '' : `?${address.query}`);
   return rule.serve.origin === null
@@ -108,7 +108,7 @@ function serve(on: Deciding, { rule, groups }: Match<Rewrite>): Served | null {
 /** The path that an example of a rewrite is served from; null on another server. */
 export function servedExample(prepared: PreparedSite, rewrite: Rewrite): string | null {
   const { site, rewrites } = prepared;
-  const path = matchForm(exampleOf(rewrite.pattern, null), site.tidy);
+  const path = normalizePath(exampleOf(rewrite.pattern, null), site.tidy);
   const match = lookUp(rewrites, path).find(({ rule }) => rule === rewrite);
   if (!match || rewrite.serve.origin !== null) return null;
   const read = readAddress(fillTarget(rewrite.serve, match.groups, ''), site, site.tidy);
@@ -125,7 +125,7 @@ function keptQuery({ text }: Target, query: string): string {
 
 const reason = (rule: Rewrite, verdict: Reason['verdict'], text: string): Reason => ({
   stage: 'rewrite',
-  rule: `rewrite ${rule.name}`,
+  rule: `rewrite ${rule.source}`,
   verdict,
   text,
   place: rule.place,

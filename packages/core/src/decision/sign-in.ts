@@ -7,7 +7,8 @@ const RETURN_FIELD = 'return';
 /** Where a guest is asked to sign in, with the way back to what they asked for. */
 export function signInLocation(prepared: PreparedSite, address: Address): string {
   const { site } = prepared;
-  const asked = address.query === '' ? address.asked : `${address.asked}?${address.query}`;
+  const asked =
+    address.query === '' ? address.requestedPath : `${address.requestedPath}?${address.query}`;
   const read = readAddress(site.signIn!, site, site.tidy);
   const isSignInPage =
     read.ok && read.address.host === address.host && read.address.path === address.path;

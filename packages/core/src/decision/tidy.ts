@@ -2,7 +2,7 @@ import { withFinalSlash } from '../address/tidy.ts';
 import type { Address } from '../address/address.ts';
 import { canonicalPath } from '../address/canonical-path.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
-import { isView, type Deciding, type Ending } from './decision.ts';
+import { isView, type DecisionContext, type Ending } from './decision.ts';
 import { unlessHidden } from './hidden.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Reason } from './reason.ts';
@@ -16,20 +16,20 @@ const TIDY: Reason = {
 };
 
 /** Sends every other spelling, and every other address, of a page to its primary address: all at once. */
-export function tidyStage(on: Deciding): Ending | null {
-  const { address, prepared } = on;
+export function tidyStage(context: DecisionContext): Ending | null {
+  const { address, prepared } = context;
   if (address.host !== prepared.site.host) {
-    on.reasons.push(TIDY);
+    context.reasons.push(TIDY);
     return null;
   }
   const path = tidyPath(prepared, address);
-  const isOneForm = path === address.asked || path === folded(address.asked);
+  const isOneForm = path === address.requestedPath || path === folded(address.requestedPath);
   if (isOneForm && !address.isRespelled) {
-    on.reasons.push(TIDY);
+    context.reasons.push(TIDY);
     return null;
   }
   const isAlias = prepared.primary.has(address.path);
-  on.reasons.push({
+  context.reasons.push({
     stage: 'tidy',
     rule: isAlias ? `page ${path}` : 'site tidy',
     verdict: 'redirected',
@@ -39,9 +39,9 @@ export function tidyStage(on: Deciding): Ending | null {
     place: null,
   });
   const location = `${path}${address.query === '' ? '' : `?${address.query}`}`;
-  const status = isView(on.request.method) ? 301 : 308;
+  const status = isView(context.request.method) ? 301 : 308;
   const ending: Ending = { outcome: 'redirect', status, location, permanent: true };
-  return isAlias ? unlessHidden(on, ending) : ending;
+  return isAlias ? unlessHidden(context, ending) : ending;
 }
 
 /** Letters that Unicode takes for the same are one address, and the website is asked for the one that was sent. */
@@ -57,12 +57,15 @@ export function pathInOneHop(prepared: PreparedSite, address: Address): string {
   const isLeft =
     primary.has(address.path) && lookUp(redirects, address.path, address.query).length > 0;
   return isLeft
-    ? withFinalSlash(address.path, address.asked, site.tidy)
+    ? withFinalSlash(address.path, address.requestedPath, site.tidy)
     : tidyPath(prepared, address);
 }
 
 /** The path of the primary address, spelled as the site spells its addresses. */
-function tidyPath({ primary, site }: PreparedSite, { path, asked }: Address): string {
+function tidyPath(
+  { primary, site }: PreparedSite,
+  { path, requestedPath: asked }: Address,
+): string {
   const other = primary.size === 0 ? undefined : primary.get(path);
   return withFinalSlash(other ?? path, other ?? asked, site.tidy);
 }

@@ -1,17 +1,17 @@
-import { leftOut } from '../reach/find-excluded.ts';
+import { findExcluded } from '../reach/find-excluded.ts';
 import { conditionOf } from '../reach/who-reaches.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** Someone may change a page that they may not see. */
-export function changeWithoutView({ prepared, at }: Inspected): Found[] {
+export function changeWithoutView({ prepared, at }: InspectionContext): FindingDraft[] {
   const seen = new Set<string>();
-  return prepared.site.pages.flatMap((page): Found[] => {
+  return prepared.site.pages.flatMap((page): FindingDraft[] => {
     const change = conditionOf(prepared, page, at, 'change');
     const [name] = change.gates;
     const gate = prepared.site.gates.find((one) => one.name === name && one.right === 'change');
     if (!gate || seen.has(gate.name)) return [];
     const view = conditionOf(prepared, page, at, 'view');
-    const who = leftOut(prepared, change.condition, view.condition, view.byFullAccess);
+    const who = findExcluded(prepared, change.condition, view.condition, view.byFullAccess);
     if (who === null) return [];
     seen.add(gate.name);
     return [

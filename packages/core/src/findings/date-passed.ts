@@ -1,18 +1,18 @@
 import type { Period, Redirect } from '../model/site.ts';
 import { printDay } from '../time/instant.ts';
 import { pointer } from '../site/yaml/pointer.ts';
-import type { Found, Inspected } from './finding-draft.ts';
-import type { Place } from '../model/source-location.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
+import type { SourceLocation } from '../model/source-location.ts';
 
 interface Dated extends Period {
   readonly about: string;
   /** Null for one that stands in a list of its own. */
   readonly path: string | null;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 /** Something that was meant for a while has ended, and is still in the site file. */
-export function datePassed({ prepared: { site }, at }: Inspected): Found[] {
+export function datePassed({ prepared: { site }, at }: InspectionContext): FindingDraft[] {
   const dated: Dated[] = [
     ...site.pages.map((page) => ({
       ...page,
@@ -29,12 +29,12 @@ export function datePassed({ prepared: { site }, at }: Inspected): Found[] {
     ),
     ...site.rewrites.map((rewrite, i) => ({
       ...rewrite,
-      about: `rewrite ${rewrite.name}`,
+      about: `rewrite ${rewrite.source}`,
       path: pointer('rewrites', i),
     })),
   ];
-  return dated.flatMap(({ about, path, place, until }): Found[] =>
-    !isPast({ until }, at)
+  return dated.flatMap(({ about, path, place, validUntil }): FindingDraft[] =>
+    !isPast({ validUntil }, at)
       ? []
       : [
           {
@@ -42,7 +42,7 @@ export function datePassed({ prepared: { site }, at }: Inspected): Found[] {
             severity: about.startsWith('gate') ? 'high' : 'low',
             about,
             place,
-            message: `The ${about} ended on ${printDay(until!, site.timeZone)}${about.startsWith('gate') ? ': what it closed is open, or left to the gate above' : ''}.`,
+            message: `The ${about} ended on ${printDay(validUntil!, site.timeZone)}${about.startsWith('gate') ? ': what it closed is open, or left to the gate above' : ''}.`,
             remedy: 'Remove it, or give it a later date.',
             fix: path === null ? null : [{ op: 'remove', path }],
           },
@@ -50,11 +50,11 @@ export function datePassed({ prepared: { site }, at }: Inspected): Found[] {
   );
 }
 
-const isPast = ({ until }: Pick<Period, 'until'>, at: number): boolean =>
-  until !== null && at >= until;
+const isPast = ({ validUntil }: Pick<Period, 'validUntil'>, at: number): boolean =>
+  validUntil !== null && at >= validUntil;
 
 const redirectAt = (redirect: Redirect, position: number): Dated => ({
   ...redirect,
-  about: `redirect ${redirect.name}`,
+  about: `redirect ${redirect.source}`,
   path: redirect.place.file === undefined ? pointer('redirects', position) : null,
 });

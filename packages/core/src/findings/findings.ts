@@ -1,7 +1,7 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { changeWithoutView } from './change-without-view.ts';
 import { datePassed } from './date-passed.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { fullAccessWide } from './full-access-wide.ts';
 import { gateCoversNothing } from './gate-covers-nothing.ts';
 import { landingClosed } from './landing-closed.ts';
@@ -34,7 +34,7 @@ import { unusedAcceptance } from './unused-acceptance.ts';
 import type { Finding } from '../model/finding.ts';
 
 /** Everything that is looked for, one file each. */
-const INSPECTIONS: readonly ((inspected: Inspected) => Found[])[] = [
+const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[] = [
   signInClosed,
   legalPageClosed,
   newcomerPageClosed,
@@ -76,7 +76,7 @@ export function inspect(prepared: PreparedSite, file: string, at: number): Findi
   const inspected = { prepared, at };
   const found = INSPECTIONS.flatMap((inspection) => inspection(inspected));
   const { accepted } = prepared.site;
-  const isAccepted = ({ code, about }: Found): boolean =>
+  const isAccepted = ({ code, about }: FindingDraft): boolean =>
     accepted.some((one) => one.finding === code && (one.about === null || one.about === about));
   return [...found.filter((one) => !isAccepted(one)), ...unusedAcceptance(accepted, found)]
     .map(({ place, fix = null, ...rest }) => ({ ...rest, fix, file, ...place }))

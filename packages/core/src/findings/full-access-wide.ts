@@ -1,9 +1,9 @@
 import { clausesOf } from '../condition/clauses.ts';
 import { printCondition } from '../condition/print.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** Full access is not bound to a role, a group or a person: anyone who signs in could have it. */
-export function fullAccessWide({ prepared }: Inspected): Found[] {
+export function fullAccessWide({ prepared }: InspectionContext): FindingDraft[] {
   const { fullAccess, place } = prepared.site;
   if (fullAccess === null) return [];
   const clauses = clausesOf(fullAccess, prepared.names);

@@ -1,17 +1,17 @@
-import { matchForm } from '../address/tidy.ts';
+import { normalizePath } from '../address/tidy.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { pathOf } from '../reach/who-reaches.ts';
 import { exampleOf } from '../pattern/example.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate under which the site file has no page: its address may be mistyped. */
-export function gateCoversNothing({ prepared }: Inspected): Found[] {
+export function gateCoversNothing({ prepared }: InspectionContext): FindingDraft[] {
   const { pages, gates, rewrites, tidy, undeclared } = prepared.site;
   // What the website has besides is for gates to cover, too.
   if (undeclared === 'website') return [];
   const paths = [
     ...pages.map((page) => pathOf(prepared, page)),
-    ...rewrites.map(({ pattern }) => matchForm(exampleOf(pattern, null), tidy)),
+    ...rewrites.map(({ pattern }) => normalizePath(exampleOf(pattern, null), tidy)),
   ];
   const covering = new Set(
     paths.flatMap((path) =>
@@ -22,12 +22,12 @@ export function gateCoversNothing({ prepared }: Inspected): Found[] {
   );
   return gates
     .filter(({ name }) => !covering.has(name))
-    .map(({ name, extents, place }) => ({
+    .map(({ name, scopes: extents, place }) => ({
       code: 'gate-covers-nothing',
       severity: 'medium' as const,
       about: `gate ${name}`,
       place,
       message: `The gate ${name} stands ${extents.map(({ pattern, under }) => `${under ? 'under' : 'at'} ${pattern.text}`).join(', ')}, where the site file has no page.`,
-      remedy: 'Mend its address, add the pages, or remove the gate.',
+      remedy: 'Fix its address, add the pages, or remove the gate.',
     }));
 }

@@ -1,14 +1,14 @@
 import type { Condition } from '../model/condition.ts';
 import { compareLandings } from '../landing/landing.ts';
-import { leftOut } from '../reach/find-excluded.ts';
+import { findExcluded } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
 import type { Landing } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { GUEST } from '../model/visitor.ts';
 
 /** Some of those who land on a page after signing in or out can't see it. */
-export function landingClosed(inspected: Inspected): Found[] {
+export function landingClosed(inspected: InspectionContext): FindingDraft[] {
   return inspected.prepared.site.landings.flatMap((landing) => {
     const who =
       landing.after === 'sign-out'
@@ -28,12 +28,12 @@ export function landingClosed(inspected: Inspected): Found[] {
   });
 }
 
-function afterSignOut({ prepared, at }: Inspected, { go }: Landing): string | null {
+function afterSignOut({ prepared, at }: InspectionContext, { go }: Landing): string | null {
   const { outcome } = visit(prepared, { method: 'GET', address: go }, GUEST, at);
   return outcome === 'reach' || outcome === 'away' ? null : 'everyone';
 }
 
-function afterSignIn({ prepared, at }: Inspected, landing: Landing): string | null {
+function afterSignIn({ prepared, at }: InspectionContext, landing: Landing): string | null {
   const { site } = prepared;
   const landers: Condition = {
     is: 'and',
@@ -42,9 +42,9 @@ function afterSignIn({ prepared, at }: Inspected, landing: Landing): string | nu
   const found = pageAt(prepared, landing.go);
   if (!found && site.undeclared === 'website') return null;
   if (!found || closedNow(found.rule.page, at, site.timeZone) !== null)
-    return leftOut(prepared, landers, { is: 'nobody' });
+    return findExcluded(prepared, landers, { is: 'nobody' });
   const { condition, byFullAccess } = conditionOf(prepared, found.rule.page, at, 'view');
-  return leftOut(prepared, landers, condition, byFullAccess);
+  return findExcluded(prepared, landers, condition, byFullAccess);
 }
 
 /** Whoever a landing is for that comes first does not land here. */

@@ -1,14 +1,14 @@
 import type { Condition } from '../model/condition.ts';
 import { pointer } from '../site/yaml/pointer.ts';
-import { leftOut } from '../reach/find-excluded.ts';
+import { findExcluded } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
 import type { Menu } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { GUEST } from '../model/visitor.ts';
 
 /** A menu that shows everything leads some of those who see it to a refusal, or to nothing. */
-export function menuLeadsNowhere({ prepared, at }: Inspected): Found[] {
+export function menuLeadsNowhere({ prepared, at }: InspectionContext): FindingDraft[] {
   const whole = prepared.site.menus.filter(({ onlyUsable }) => !onlyUsable);
   return whole.flatMap((menu) => {
     const seenBy = seersOf({ prepared, at }, menu);
@@ -35,7 +35,7 @@ export function menuLeadsNowhere({ prepared, at }: Inspected): Found[] {
 }
 
 /** Everyone who reaches a page on which the menu stands. */
-function seersOf({ prepared, at }: Inspected, { on }: Menu): Condition {
+function seersOf({ prepared, at }: InspectionContext, { on }: Menu): Condition {
   const pages = on.map((address) => pageAt(prepared, address));
   const conditions = pages.map((found): Condition =>
     found === null
@@ -46,7 +46,11 @@ function seersOf({ prepared, at }: Inspected, { on }: Menu): Condition {
 }
 
 /** Who of them is refused, or told that nothing is there; to be asked to sign in is no refusal. */
-function turnedAway({ prepared, at }: Inspected, link: string, seenBy: Condition): string | null {
+function turnedAway(
+  { prepared, at }: InspectionContext,
+  link: string,
+  seenBy: Condition,
+): string | null {
   if (!link.startsWith('/')) return null;
   const found = pageAt(prepared, link.replace(/[?#].*$/, ''));
   const { outcome } = visit(prepared, { method: 'GET', address: link }, GUEST, at);
@@ -55,5 +59,5 @@ function turnedAway({ prepared, at }: Inspected, link: string, seenBy: Condition
   const isThere = closedNow(found.rule.page, at, prepared.site.timeZone) === null;
   const reach = isThere ? conditionOf(prepared, found.rule.page, at, 'view') : NOT_THERE;
   const among: Condition = isAsked ? { is: 'and', of: [seenBy, { is: 'signed-in' }] } : seenBy;
-  return leftOut(prepared, among, reach.condition, reach.byFullAccess);
+  return findExcluded(prepared, among, reach.condition, reach.byFullAccess);
 }

@@ -1,12 +1,12 @@
 import { decide } from '../decision/decide.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { candidates } from './redirect-samples.ts';
 
 /** A menu leads to an address that a redirect leads on from: each click costs a second request. */
-export function menuRedirects({ prepared, at }: Inspected): Found[] {
+export function menuRedirects({ prepared, at }: InspectionContext): FindingDraft[] {
   const visitors = candidates(prepared.site);
   return prepared.site.menus.flatMap(({ name, links, place }) =>
-    links.flatMap((link): Found[] => {
+    links.flatMap((link): FindingDraft[] => {
       const request = { method: 'GET', address: link };
       const redirected = visitors
         .map((visitor) => decide(prepared, request, visitor, at))

@@ -1,20 +1,20 @@
 import { pathOf } from '../reach/who-reaches.ts';
 import type { Page } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { openingGate } from './sign-in-closed.ts';
 import { GUEST } from '../model/visitor.ts';
 
 interface Need {
-  readonly severity: Found['severity'];
+  readonly severity: FindingDraft['severity'];
   readonly what: string;
 }
 
 /** Finds pages that guests need before they have an account, on a site that is closed as a whole. */
-export function newcomerPageClosed({ prepared, at }: Inspected): Found[] {
+export function newcomerPageClosed({ prepared, at }: InspectionContext): FindingDraft[] {
   const { signIn, pages, gates } = prepared.site;
   if (signIn === null) return [];
-  return pages.flatMap((page): Found[] => {
+  return pages.flatMap((page): FindingDraft[] => {
     const need = needOf(page, pathOf(prepared, page));
     if (need === null || page.address === signIn) return [];
     const { outcome, hops } = visit(prepared, { method: 'GET', address: page.example }, GUEST, at);
@@ -25,7 +25,7 @@ export function newcomerPageClosed({ prepared, at }: Inspected): Found[] {
     // A gate that stands at the page itself, or at its section, is meant.
     const gate = gates.find(({ name }) => closing?.rule === `gate ${name}`);
     const isWhole =
-      gate?.extents.some(({ pattern, under }) => under && pattern.text === '/') ?? true;
+      gate?.scopes.some(({ pattern, under }) => under && pattern.text === '/') ?? true;
     if (!isWhole) return [];
     return [
       {

@@ -1,9 +1,9 @@
 import { reachOf } from '../reach/who-reaches.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** No visitor there could be reaches a page, although nothing says that it is closed. */
-export function nobodyReaches({ prepared, at }: Inspected): Found[] {
-  return prepared.site.pages.flatMap((page): Found[] => {
+export function nobodyReaches({ prepared, at }: InspectionContext): FindingDraft[] {
+  return prepared.site.pages.flatMap((page): FindingDraft[] => {
     const { address, draft, place } = page;
     if (draft) return [];
     const who = reachOf(prepared, page, at);

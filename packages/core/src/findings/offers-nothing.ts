@@ -1,8 +1,8 @@
 import { clausesOf } from '../condition/clauses.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate offers what would admit, and no product that is sold somewhere would. */
-export function offersNothing({ prepared }: Inspected): Found[] {
+export function offersNothing({ prepared }: InspectionContext): FindingDraft[] {
   const { gates, products } = prepared.site;
   return gates
     .filter(({ otherwise }) => otherwise.some((step) => step.do === 'offer'))

@@ -1,20 +1,20 @@
 import { lookUp } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
 import { inWords } from '../text/list.ts';
-import { leftOut } from '../reach/find-excluded.ts';
+import { findExcluded } from '../reach/find-excluded.ts';
 import { pathOf } from '../reach/who-reaches.ts';
 import type { Gate } from '../model/site.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate inside a section lets people in whom the section keeps out. */
-export function openBeneath({ prepared }: Inspected): Found[] {
+export function openBeneath({ prepared }: InspectionContext): FindingDraft[] {
   const seen = new Set<string>();
-  return prepared.site.pages.flatMap((page): Found[] => {
+  return prepared.site.pages.flatMap((page): FindingDraft[] => {
     const [inner, outer] = lookUp(prepared.gates.view, pathOf(prepared, page)).map(
       ({ rule }) => rule,
     );
     if (!inner || !outer || inner.narrows || seen.has(inner.name) || !isSection(outer)) return [];
-    const who = leftOut(prepared, inner.admit, outer.admit, outer.fullAccess);
+    const who = findExcluded(prepared, inner.admit, outer.admit, outer.fullAccess);
     if (who === null) return [];
     seen.add(inner.name);
     return [
@@ -24,7 +24,7 @@ export function openBeneath({ prepared }: Inspected): Found[] {
         about: `gate ${inner.name}`,
         place: inner.place,
         message: isException(inner)
-          ? `The gate ${inner.name} makes an exception from the gate ${outer.name} above it: ${who} may see ${inWords(inner.extents.map(({ pattern }) => pattern.text))}.`
+          ? `The gate ${inner.name} makes an exception from the gate ${outer.name} above it: ${who} may see ${inWords(inner.scopes.map(({ pattern }) => pattern.text))}.`
           : `The gate ${inner.name} lets in ${who}, whom the gate ${outer.name} above it keeps out.`,
         remedy: `If that is meant, accept this finding with a note. If it is not, add "narrows: yes" to ${inner.name}.`,
       },
@@ -33,7 +33,7 @@ export function openBeneath({ prepared }: Inspected): Found[] {
 }
 
 /** It stands at single pages, as people write what is to be open in a closed section. */
-const isException = ({ extents }: Gate): boolean =>
+const isException = ({ scopes: extents }: Gate): boolean =>
   extents.every(({ pattern, under }) => !under && literalOf(pattern) !== null);
 
-const isSection = ({ extents }: Gate): boolean => extents.some(({ under }) => under);
+const isSection = ({ scopes: extents }: Gate): boolean => extents.some(({ under }) => under);

@@ -2,12 +2,12 @@ import type { Condition } from '../model/condition.ts';
 import { clausesOf } from '../condition/clauses.ts';
 import { printCondition } from '../condition/print.ts';
 import { pointer } from '../site/yaml/pointer.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** An entry of "otherwise" that nobody can come to: the gate or the entries before it take everyone. */
-export function otherwiseUnused({ prepared }: Inspected): Found[] {
+export function otherwiseUnused({ prepared }: InspectionContext): FindingDraft[] {
   return prepared.site.gates.flatMap((gate) =>
-    gate.otherwise.flatMap((step, position): Found[] => {
+    gate.otherwise.flatMap((step, position): FindingDraft[] => {
       const before = gate.otherwise
         .slice(0, position)
         .map(({ who }): Condition => ({ is: 'not', of: who }));

@@ -1,23 +1,23 @@
-import { matchForm } from '../address/tidy.ts';
+import { normalizePath } from '../address/tidy.ts';
 import { walk, type Condition, type Value } from '../model/condition.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { encodePathText } from '../address/canonical-path.ts';
 import { fillPattern } from '../pattern/fill.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
 import { regexpOf } from '../pattern/regexp.ts';
-import type { Found, Inspected } from './finding-draft.ts';
-import type { Place } from '../model/source-location.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
+import type { SourceLocation } from '../model/source-location.ts';
 
 /**
  * A page has an address that is a person's: `/people/:name` for people, and a page `/people/rules`. A
  * piece is a person's name where a gate compares it with the visitor, and where it alone stands in a
  * pattern that one of the site's visitors fits.
  */
-export function personPageClash({ prepared }: Inspected): Found[] {
+export function personPageClash({ prepared }: InspectionContext): FindingDraft[] {
   const { pages, visitors } = prepared.site;
   const taken = takenAddresses(prepared);
   const byRule = patternsOfPeople(prepared).flatMap((pattern) =>
-    [...taken].flatMap(([path, { address, place }]): Found[] =>
+    [...taken].flatMap(([path, { address, place }]): FindingDraft[] =>
       // A page beneath a person's address is that person's.
       regexpOf(pattern).matches(path)
         ? [clash(address, place, `${pattern.text} is for people by name`)]
@@ -31,10 +31,10 @@ export function personPageClash({ prepared }: Inspected): Found[] {
   const byVisitor = others
     .filter(({ names, parts }) => names.length === 1 && parts.some(({ is }) => is === 'segment'))
     .flatMap((pattern) =>
-      visitors.flatMap(({ id, title }): Found[] => {
+      visitors.flatMap(({ id, title }): FindingDraft[] => {
         if (id === null) return [];
         const filled = fillPattern(pattern, { [pattern.names[0]!]: encodePathText(id) });
-        const page = taken.get(matchForm(filled, prepared.site.tidy));
+        const page = taken.get(normalizePath(filled, prepared.site.tidy));
         return page
           ? [clash(page.address, page.place, `${title} would have it by ${pattern.text}`)]
           : [];
@@ -44,7 +44,7 @@ export function personPageClash({ prepared }: Inspected): Found[] {
   return [...all.values()];
 }
 
-const clash = (address: string, place: Place, because: string): Found => ({
+const clash = (address: string, place: SourceLocation, because: string): FindingDraft => ({
   code: 'person-page-clash',
   severity: 'medium',
   about: `page ${address}`,
@@ -55,11 +55,13 @@ const clash = (address: string, place: Place, because: string): Found => ({
 });
 
 /** Every plain address that leads to a page, by the form that it is matched in. */
-function takenAddresses({ site }: PreparedSite): Map<string, { address: string; place: Place }> {
+function takenAddresses({
+  site,
+}: PreparedSite): Map<string, { address: string; place: SourceLocation }> {
   return new Map(
     site.pages.flatMap(({ address, aliases, pattern, place }) =>
       [...(literalOf(pattern) === null ? [] : [address]), ...aliases].map(
-        (one) => [matchForm(one, site.tidy), { address: one, place }] as const,
+        (one) => [normalizePath(one, site.tidy), { address: one, place }] as const,
       ),
     ),
   );
@@ -67,7 +69,7 @@ function takenAddresses({ site }: PreparedSite): Map<string, { address: string; 
 
 /** The patterns with a piece that a gate compares with who is asking. */
 function patternsOfPeople({ site }: PreparedSite): Pattern[] {
-  return site.gates.flatMap(({ admit, extents }) => {
+  return site.gates.flatMap(({ admit, scopes: extents }) => {
     const pieces = personPieces(admit);
     return extents
       .map(({ pattern }) => pattern)

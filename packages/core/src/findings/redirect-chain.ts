@@ -1,11 +1,11 @@
 import { literalOf } from '../model/pattern.ts';
 import { pointer } from '../site/yaml/pointer.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { redirectSamples, type Sample } from './redirect-samples.ts';
 import type { PatchOperation } from '../model/patch-operation.ts';
 
 /** A redirect leads to another redirect: each hop costs a request, and search engines give up after a few. */
-export function redirectChain(inspected: Inspected): Found[] {
+export function redirectChain(inspected: InspectionContext): FindingDraft[] {
   return redirectSamples(inspected)
     .filter(({ outcome, chain }) => outcome !== 'loop' && chain.length > 1)
     .map((sample) => {
@@ -15,9 +15,9 @@ export function redirectChain(inspected: Inspected): Found[] {
       return {
         code: 'redirect-chain',
         severity: 'low',
-        about: `redirect ${redirect.name}`,
+        about: `redirect ${redirect.source}`,
         place: redirect.place,
-        message: `The redirect from ${redirect.name} leads to another one: ${trail.join(' → ')}.`,
+        message: `The redirect from ${redirect.source} leads to another one: ${trail.join(' → ')}.`,
         remedy: `Let it lead to ${end} at once.`,
         fix: shortened(sample, end),
       };
@@ -27,7 +27,16 @@ export function redirectChain(inspected: Inspected): Found[] {
 /** Where all of the chain is plain and for everyone, the first redirect can lead to its end. */
 function shortened({ position, chain }: Sample, end: string): PatchOperation[] | null {
   const isPlain = chain.every(
-    ({ rule: { when, pattern, from, until, unlessPage, asked } }) =>
+    ({
+      rule: {
+        when,
+        pattern,
+        validFrom: from,
+        validUntil: until,
+        unlessPage,
+        queryConstraints: asked,
+      },
+    }) =>
       when === null &&
       !unlessPage &&
       asked.length === 0 &&

@@ -1,9 +1,9 @@
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { literalOf } from '../model/pattern.ts';
 import { redirectSamples } from './redirect-samples.ts';
 
 /** A redirect leads to where no page is. */
-export function redirectDeadEnd(inspected: Inspected): Found[] {
+export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
   return redirectSamples(inspected)
     .filter(({ redirect, outcome, page }) => {
       // Where the address is filled in, an example says nothing about the others.
@@ -13,9 +13,9 @@ export function redirectDeadEnd(inspected: Inspected): Found[] {
     .map(({ redirect, final }) => ({
       code: 'redirect-dead-end',
       severity: 'medium',
-      about: `redirect ${redirect.name}`,
+      about: `redirect ${redirect.source}`,
       place: redirect.place,
-      message: `The redirect from ${redirect.name} leads to ${final}, and there is no such page.`,
+      message: `The redirect from ${redirect.source} leads to ${final}, and there is no such page.`,
       remedy: 'Let it lead to a page that is there, or remove it and let the address be missing.',
     }));
 }

@@ -3,30 +3,30 @@ import { literalOf } from '../model/pattern.ts';
 import { pathOf } from '../reach/who-reaches.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { Redirect } from '../model/site.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A redirect stands before a page that is there: nobody reaches the page, or some do not. */
-export function redirectHidesPage({ prepared, at }: Inspected): Found[] {
+export function redirectHidesPage({ prepared, at }: InspectionContext): FindingDraft[] {
   const { pages, redirects } = prepared.site;
   const hidden = new Map<Redirect, string[]>();
   for (const page of pages) {
     if (literalOf(page.pattern) === null) continue;
     const match = lookUp(prepared.redirects, pathOf(prepared, page)).find(
       ({ rule }) =>
-        rule.turns === null &&
+        rule.inverseOf === null &&
         !rule.unlessPage &&
-        rule.asked.length === 0 &&
-        (rule.from === null || at >= rule.from) &&
-        (rule.until === null || at < rule.until),
+        rule.queryConstraints.length === 0 &&
+        (rule.validFrom === null || at >= rule.validFrom) &&
+        (rule.validUntil === null || at < rule.validUntil),
     );
     if (match) hidden.set(match.rule, [...(hidden.get(match.rule) ?? []), page.address]);
   }
   return [...hidden].map(([redirect, addresses]) => ({
     code: 'redirect-hides-page',
     severity: redirect.when === null ? 'high' : 'low',
-    about: `redirect ${redirect.name}`,
+    about: `redirect ${redirect.source}`,
     place: redirect.place,
-    message: `The redirect from ${redirect.name} stands before ${addresses.join(', ')}: ${redirect.when === null ? 'nobody reaches what is there' : 'those it is for do not reach what is there'}.`,
+    message: `The redirect from ${redirect.source} stands before ${addresses.join(', ')}: ${redirect.when === null ? 'nobody reaches what is there' : 'those it is for do not reach what is there'}.`,
     remedy: 'Write "unless-page: yes", or remove the page or the redirect.',
     fix:
       redirect.place.file === undefined

@@ -1,14 +1,14 @@
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { redirectSamples } from './redirect-samples.ts';
 
 /** A redirect leads back to where it came from, at once or after others: browsers give up. */
-export function redirectLoop(inspected: Inspected): Found[] {
+export function redirectLoop(inspected: InspectionContext): FindingDraft[] {
   return redirectSamples(inspected)
     .filter(({ outcome }) => outcome === 'loop')
     .map(({ redirect, address, met, final }) => ({
       code: 'redirect-loop',
       severity: 'high',
-      about: `redirect ${redirect.name}`,
+      about: `redirect ${redirect.source}`,
       place: redirect.place,
       message: `Whoever asks for ${address} goes round and round: ${[...met, final].join(' → ')}.`,
       remedy: 'Let it lead to a page, or remove one of the redirects.',

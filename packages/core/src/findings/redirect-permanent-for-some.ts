@@ -1,11 +1,13 @@
 import { readsOf } from '../condition/reads.ts';
 import { pointer } from '../site/yaml/pointer.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A permanent redirect depends on who asks: browsers would keep it for whoever comes next. */
-export function redirectPermanentForSome({ prepared: { site, names } }: Inspected): Found[] {
-  return site.redirects.flatMap((redirect, position): Found[] => {
-    const { name, kind, when, place } = redirect;
+export function redirectPermanentForSome({
+  prepared: { site, names },
+}: InspectionContext): FindingDraft[] {
+  return site.redirects.flatMap((redirect, position): FindingDraft[] => {
+    const { source: name, kind, when, place } = redirect;
     if (kind !== 'permanent' || when === null || !readsOf(when, names).visitor) return [];
     return [
       {

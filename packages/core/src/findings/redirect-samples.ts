@@ -2,9 +2,9 @@ import { evaluate } from '../condition/evaluate.ts';
 import { exampleOfRedirect } from '../pattern/example.ts';
 import type { Redirect, Site } from '../model/site.ts';
 import { type Visitor, GUEST } from '../model/visitor.ts';
-import { courseOf, type Hop, type Outcome } from '../visit/visit.ts';
-import type { Inspected } from './finding-draft.ts';
-import type { Place } from '../model/source-location.ts';
+import { followRedirects, type Hop, type Outcome } from '../visit/visit.ts';
+import type { InspectionContext } from './finding-draft.ts';
+import type { SourceLocation } from '../model/source-location.ts';
 
 /** What a redirect does to an address that it is for. */
 export interface Sample {
@@ -29,21 +29,21 @@ interface Step {
 }
 
 // Several findings look at them, and on a long list they are most of the work.
-const known = new WeakMap<Inspected, Sample[]>();
+const known = new WeakMap<InspectionContext, Sample[]>();
 
 /** One visit for each redirect that has a say now, by someone it is for; redirects that others forestall are left out. */
-export function redirectSamples(inspected: Inspected): Sample[] {
+export function redirectSamples(inspected: InspectionContext): Sample[] {
   let samples = known.get(inspected);
   if (!samples) known.set(inspected, (samples = sampleAll(inspected)));
   return samples;
 }
 
-function sampleAll({ prepared, at }: Inspected): Sample[] {
+function sampleAll({ prepared, at }: InspectionContext): Sample[] {
   const { site, names } = prepared;
   const visitors = candidates(site);
   const rules = new Map(site.redirects.map((redirect) => [redirect.place, redirect]));
   return site.redirects.flatMap((redirect, position): Sample[] => {
-    const { from, until, when, place } = redirect;
+    const { validFrom: from, validUntil: until, when, place } = redirect;
     if ((from !== null && at < from) || (until !== null && at >= until)) return [];
     const address = exampleOfRedirect(redirect);
     const situation = { at, path: {}, query: '' };
@@ -51,7 +51,12 @@ function sampleAll({ prepared, at }: Inspected): Sample[] {
       (one) => when === null || evaluate(when, { ...situation, visitor: one }, names),
     );
     if (!visitor) return [];
-    const { hops, outcome, final } = courseOf(prepared, { method: 'GET', address }, visitor, at);
+    const { hops, outcome, final } = followRedirects(
+      prepared,
+      { method: 'GET', address },
+      visitor,
+      at,
+    );
     const chain = hops.flatMap((hop) => stepOf(hop, rules));
     if (chain[0]?.rule !== redirect || chain[0].address !== address) return [];
     // Only what is looked at is kept: the reasons of 100,000 visits would fill the memory.
@@ -62,7 +67,7 @@ function sampleAll({ prepared, at }: Inspected): Sample[] {
   });
 }
 
-function stepOf({ address, decision }: Hop, rules: ReadonlyMap<Place, Redirect>): Step[] {
+function stepOf({ address, decision }: Hop, rules: ReadonlyMap<SourceLocation, Redirect>): Step[] {
   const { location, reasons } = decision;
   if (location === null) return [];
   const place = reasons.find(({ verdict }) => verdict === 'redirected')?.place;

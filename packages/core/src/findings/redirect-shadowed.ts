@@ -1,21 +1,21 @@
-import { matchForm } from '../address/tidy.ts';
+import { normalizePath } from '../address/tidy.ts';
 import { fillPattern } from '../pattern/fill.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
 import type { Redirect } from '../model/site.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A redirect that never applies, because another one is always first at its addresses. */
-export function redirectShadowed({ prepared }: Inspected): Found[] {
+export function redirectShadowed({ prepared }: InspectionContext): FindingDraft[] {
   const { site, redirects, redirectsByHost } = prepared;
-  return site.redirects.flatMap((redirect): Found[] => {
-    const { host, name, place, pattern, asked } = redirect;
+  return site.redirects.flatMap((redirect): FindingDraft[] => {
+    const { host, source: name, place, pattern, queryConstraints: asked } = redirect;
     const index = host === null || host === site.host ? redirects : redirectsByHost.get(host);
     const query = new URLSearchParams(
       asked.map(({ field, value }) => [field, value ?? 'zq7']),
     ).toString();
     const firstAt = (address: string): Redirect | null => {
-      const matches = index ? lookUp(index, matchForm(address, site.tidy), query) : [];
+      const matches = index ? lookUp(index, normalizePath(address, site.tidy), query) : [];
       const own = matches.findIndex(({ rule }) => rule === redirect);
       const before = matches
         .slice(0, Math.max(own, 0))
@@ -33,7 +33,7 @@ export function redirectShadowed({ prepared }: Inspected): Found[] {
         severity: 'medium',
         about: `redirect ${name}`,
         place,
-        message: `The redirect from ${name} never applies: the one from ${before.name} (line ${before.place.line}) comes first.`,
+        message: `The redirect from ${name} never applies: the one from ${before.source} (line ${before.place.line}) comes first.`,
         remedy: 'Remove it, or give it the higher "rank".',
       },
     ];
@@ -56,12 +56,15 @@ function anyAddresses(pattern: Pattern): string[] {
 }
 
 /** Whether a redirect applies to whatever query another one is for, whoever asks and whenever. */
-const isAlways = ({ when, from, until, unlessPage, asked }: Redirect, other: Redirect): boolean =>
+const isAlways = (
+  { when, validFrom: from, validUntil: until, unlessPage, queryConstraints: asked }: Redirect,
+  other: Redirect,
+): boolean =>
   when === null &&
   from === null &&
   until === null &&
   !unlessPage &&
-  (asked.length === 0 || JSON.stringify(asked) === JSON.stringify(other.asked));
+  (asked.length === 0 || JSON.stringify(asked) === JSON.stringify(other.queryConstraints));
 
 /** Two that only their names tell apart are found as a tie. */
 const isTie = (one: Redirect, other: Redirect): boolean =>

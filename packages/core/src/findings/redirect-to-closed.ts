@@ -1,17 +1,17 @@
 import type { Condition } from '../model/condition.ts';
 import { literalOf } from '../model/pattern.ts';
-import { leftOut } from '../reach/find-excluded.ts';
+import { findExcluded } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
-import { courseOf } from '../visit/visit.ts';
+import { followRedirects } from '../visit/visit.ts';
 import type { Redirect } from '../model/site.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { redirectSamples } from './redirect-samples.ts';
 import { GUEST } from '../model/visitor.ts';
 
 /** A redirect sends people to a page that turns some of them away. To be asked to sign in is no refusal. */
-export function redirectToClosed(inspected: Inspected): Found[] {
+export function redirectToClosed(inspected: InspectionContext): FindingDraft[] {
   const leftOutAt = new Map<string, string | null>();
-  return redirectSamples(inspected).flatMap(({ redirect, met }): Found[] => {
+  return redirectSamples(inspected).flatMap(({ redirect, met }): FindingDraft[] => {
     const target = met[1];
     if (target === undefined || literalOf(redirect.to.path) === null) return [];
     // Many old addresses lead to few pages.
@@ -23,9 +23,9 @@ export function redirectToClosed(inspected: Inspected): Found[] {
       {
         code: 'redirect-to-closed',
         severity: 'low',
-        about: `redirect ${redirect.name}`,
+        about: `redirect ${redirect.source}`,
         place: redirect.place,
-        message: `The redirect from ${redirect.name} leads to ${target}, which ${who} can't see.`,
+        message: `The redirect from ${redirect.source} leads to ${target}, which ${who} can't see.`,
         remedy: 'Say with "when" whom it is for, and send the others elsewhere.',
       },
     ];
@@ -33,10 +33,14 @@ export function redirectToClosed(inspected: Inspected): Found[] {
 }
 
 /** Which of those whom a redirect is for its target does not let in, in words; null where it lets in all. */
-function notLetIn({ prepared, at }: Inspected, redirect: Redirect, target: string): string | null {
+function notLetIn(
+  { prepared, at }: InspectionContext,
+  redirect: Redirect,
+  target: string,
+): string | null {
   const page = pageAt(prepared, target)?.rule.page;
   if (!page || closedNow(page, at, prepared.site.timeZone) !== null) return null;
-  const { outcome } = courseOf(prepared, { method: 'GET', address: target }, GUEST, at);
+  const { outcome } = followRedirects(prepared, { method: 'GET', address: target }, GUEST, at);
   // Where guests may sign in, an old address leads to a closed page as the page's own address does.
   if (redirect.when === null && outcome === 'sign-in') return null;
   const sent: Condition[] = [
@@ -44,5 +48,5 @@ function notLetIn({ prepared, at }: Inspected, redirect: Redirect, target: strin
     ...(outcome === 'sign-in' ? [{ is: 'signed-in' as const }] : []),
   ];
   const { condition, byFullAccess } = conditionOf(prepared, page, at, 'view');
-  return leftOut(prepared, { is: 'and', of: sent }, condition, byFullAccess);
+  return findExcluded(prepared, { is: 'and', of: sent }, condition, byFullAccess);
 }

@@ -1,12 +1,12 @@
 import { servedExample } from '../decision/rewrite.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A rewrite serves an address at which no page is: whoever asks is told that there is nothing. */
-export function rewriteDeadEnd({ prepared }: Inspected): Found[] {
+export function rewriteDeadEnd({ prepared }: InspectionContext): FindingDraft[] {
   if (prepared.site.undeclared === 'website') return [];
-  return prepared.site.rewrites.flatMap((rewrite): Found[] => {
+  return prepared.site.rewrites.flatMap((rewrite): FindingDraft[] => {
     const served = servedExample(prepared, rewrite);
     // Where the path is filled in, an example says nothing about the others.
     const isPlain = literalOf(rewrite.serve.path) !== null;
@@ -15,9 +15,9 @@ export function rewriteDeadEnd({ prepared }: Inspected): Found[] {
       {
         code: 'rewrite-dead-end',
         severity: 'medium',
-        about: `rewrite ${rewrite.name}`,
+        about: `rewrite ${rewrite.source}`,
         place: rewrite.place,
-        message: `${rewrite.name} is served from ${served}, and there is no such page.`,
+        message: `${rewrite.source} is served from ${served}, and there is no such page.`,
         remedy: 'Serve it from a page that is there, or add the page.',
       },
     ];

@@ -3,10 +3,10 @@ import { literalOf } from '../model/pattern.ts';
 import { pathOf } from '../reach/who-reaches.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { Rewrite } from '../model/site.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A page has an address that a rewrite of many serves from elsewhere: what is at the page is never shown. */
-export function rewriteHidesPage({ prepared }: Inspected): Found[] {
+export function rewriteHidesPage({ prepared }: InspectionContext): FindingDraft[] {
   const { pages, rewrites } = prepared.site;
   const hidden = new Map<Rewrite, string[]>();
   for (const page of pages) {
@@ -19,9 +19,9 @@ export function rewriteHidesPage({ prepared }: Inspected): Found[] {
   return [...hidden].map(([rewrite, addresses]) => ({
     code: 'rewrite-hides-page',
     severity: 'high',
-    about: `rewrite ${rewrite.name}`,
+    about: `rewrite ${rewrite.source}`,
     place: rewrite.place,
-    message: `The rewrite of ${rewrite.name} is for ${addresses.join(', ')} too, and shows ${rewrite.serve.text} there instead of the page.`,
+    message: `The rewrite of ${rewrite.source} is for ${addresses.join(', ')} too, and shows ${rewrite.serve.text} there instead of the page.`,
     remedy: 'Write "unless-page: yes", or give the page another address.',
     fix: [
       {

@@ -1,28 +1,30 @@
-import { chainOf } from '../decision/gate.ts';
+import { gateChainAt } from '../decision/gate.ts';
 import { servedExample } from '../decision/rewrite.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
-import { matchForm } from '../address/tidy.ts';
+import { normalizePath } from '../address/tidy.ts';
 import { exampleOf } from '../pattern/example.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate stands at the readable address and none at the one it is served from, which anyone may ask for. */
-export function rewriteRoundGate({ prepared, at }: Inspected): Found[] {
+export function rewriteRoundGate({ prepared, at }: InspectionContext): FindingDraft[] {
   const { site, gates } = prepared;
   const gatesAt = (path: string): string[] =>
-    chainOf({ prepared, at }, lookUp(gates.view, path)).asked.map(({ rule }) => rule.name);
-  return site.rewrites.flatMap((rewrite): Found[] => {
+    gateChainAt({ prepared, at }, lookUp(gates.view, path)).effectiveGates.map(
+      ({ rule }) => rule.name,
+    );
+  return site.rewrites.flatMap((rewrite): FindingDraft[] => {
     const served = servedExample(prepared, rewrite);
     // Whoever asks for what a canonical rewrite serves is led to the gate.
     if (served === null || (rewrite.canonical !== null && rewrite.when === null)) return [];
-    const [gate] = gatesAt(matchForm(exampleOf(rewrite.pattern, null), site.tidy));
+    const [gate] = gatesAt(normalizePath(exampleOf(rewrite.pattern, null), site.tidy));
     if (gate === undefined || gatesAt(served).length > 0) return [];
     return [
       {
         code: 'rewrite-round-gate',
         severity: 'high',
-        about: `rewrite ${rewrite.name}`,
+        about: `rewrite ${rewrite.source}`,
         place: rewrite.place,
-        message: `The gate ${gate} stands at ${rewrite.name}, and whoever asks for ${rewrite.serve.text} gets the same without it.`,
+        message: `The gate ${gate} stands at ${rewrite.source}, and whoever asks for ${rewrite.serve.text} gets the same without it.`,
         remedy: `Put the gate at ${served} too, or write "canonical: yes", so that the other address leads here.`,
       },
     ];

@@ -1,20 +1,20 @@
 import type { Condition } from '../model/condition.ts';
-import { leftOut } from '../reach/find-excluded.ts';
+import { findExcluded } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
 import type { Gate } from '../model/site.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate sends people to a page that they can't see either: they are lost, or go round and round. */
-export function sendsToClosed({ prepared, at }: Inspected): Found[] {
+export function sendsToClosed({ prepared, at }: InspectionContext): FindingDraft[] {
   return prepared.site.gates.flatMap((gate) =>
-    gate.otherwise.flatMap((step, position): Found[] => {
+    gate.otherwise.flatMap((step, position): FindingDraft[] => {
       if (step.do !== 'send' || !step.to.startsWith('/')) return [];
       const found = pageAt(prepared, step.to.replace(/[?#].*$/, ''));
       if (found === null && prepared.site.undeclared === 'website') return [];
       const isThere =
         found !== null && closedNow(found.rule.page, at, prepared.site.timeZone) === null;
       const seen = isThere ? conditionOf(prepared, found.rule.page, at, 'view') : NOT_THERE;
-      const who = leftOut(
+      const who = findExcluded(
         prepared,
         sentBy(gate, position),
         seen.condition,

@@ -1,14 +1,14 @@
 import { pageAt } from '../reach/who-reaches.ts';
 import { pointer } from '../site/yaml/pointer.ts';
-import type { Found, Inspected } from './finding-draft.ts';
-import type { Place } from '../model/source-location.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
+import type { SourceLocation } from '../model/source-location.ts';
 
 /** A refusal, a not-found rule or a product names a page of the site that is not there. */
-export function showsMissing({ prepared }: Inspected): Found[] {
+export function showsMissing({ prepared }: InspectionContext): FindingDraft[] {
   const { gates, notFound, products, place, undeclared } = prepared.site;
   // Whether the website has it is not for the site file to say.
   if (undeclared === 'website') return [];
-  const named: { about: string; address: string; place: Place; what: string }[] = [
+  const named: { about: string; address: string; place: SourceLocation; what: string }[] = [
     ...gates.flatMap(({ name, otherwise, place: at }) =>
       otherwise.flatMap((step) =>
         step.do === 'refuse' && step.show !== null

@@ -1,10 +1,10 @@
 import { visit } from '../visit/visit.ts';
 import { pointer } from '../site/yaml/pointer.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { GUEST } from '../model/visitor.ts';
 
 /** Guests are asked to sign in at a page that they can't reach: nobody gets in. */
-export function signInClosed({ prepared, at }: Inspected): Found[] {
+export function signInClosed({ prepared, at }: InspectionContext): FindingDraft[] {
   const { signIn, pages, gates } = prepared.site;
   if (signIn === null) return [];
   const made = visit(prepared, { method: 'GET', address: signIn }, GUEST, at);

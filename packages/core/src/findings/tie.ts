@@ -1,19 +1,24 @@
-import { matchForm } from '../address/tidy.ts';
+import { normalizePath } from '../address/tidy.ts';
 import { indexedGates, indexedRedirect, indexedRewrite } from '../decision/prepared-site.ts';
 import { tiedAt, ties, type Indexed, type PatternIndex } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
 import { exampleOf } from '../pattern/example.ts';
 import { inWords } from '../text/list.ts';
-import type { Redirect } from '../model/site.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { Gate, Redirect, Rewrite } from '../model/site.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import type { Tidy } from '../model/tidy.ts';
-import type { Place } from '../model/source-location.ts';
+
+type Rule = Gate | Redirect | Rewrite;
+
+/** What a rule is called in the site file: a gate has a name, the others their source. */
+const nameOf = (rule: Rule): string => ('source' in rule ? rule.source : rule.name);
 
 /** Two rules of one kind are for the same addresses, and nothing says which of them applies. */
-export function tie({ prepared }: Inspected): Found[] {
+export function tie({ prepared }: InspectionContext): FindingDraft[] {
   const { site, gates, redirects, rewrites } = prepared;
   // Redirects of other hosts, or for other queries, are never for the same requests.
-  const requestsOf = ({ host, asked }: Redirect): string => JSON.stringify([host, asked]);
+  const requestsOf = ({ host, queryConstraints }: Redirect): string =>
+    JSON.stringify([host, queryConstraints]);
   return [
     ...(['view', 'change'] as const).flatMap((right) =>
       tiesAmong('gates', indexedGates(site, right), gates[right], site.tidy),
@@ -33,25 +38,25 @@ export function tie({ prepared }: Inspected): Found[] {
  * Finds rules that have the same addresses, and rules of which one matches an example of another.
  * @param requestsOf tells rules apart that are never for the same request, whatever its path
  */
-function tiesAmong<T extends { readonly name: string; readonly place: Place }>(
+function tiesAmong<T extends Rule>(
   kind: string,
   rules: readonly Indexed<T>[],
   index: PatternIndex<T>,
   tidy: Tidy,
   requestsOf: (rule: T) => string = () => '',
-): Found[] {
-  const found = new Map<string, Found>();
+): FindingDraft[] {
+  const found = new Map<string, FindingDraft>();
   const add = (tied: readonly T[], address: string | null): void => {
     if (tied.length < 2) return;
     // The same rules may come in another order.
-    const key = JSON.stringify(tied.map(({ name }) => name).sort());
+    const key = JSON.stringify(tied.map(nameOf).sort());
     if (!found.has(key)) found.set(key, describeTie(kind, tied, address));
   };
   for (const group of groupBy(rules, ({ rule }) => requestsOf(rule)))
     for (const tied of ties(group)) add(tied, null);
   for (const { pattern, under } of rules) {
     if (literalOf(pattern) !== null && !under) continue;
-    const address = matchForm(exampleOf(pattern, null), tidy);
+    const address = normalizePath(exampleOf(pattern, null), tidy);
     for (const tied of tiedAt(index, address))
       for (const group of groupBy(tied, requestsOf)) add(group, address);
   }
@@ -69,17 +74,13 @@ function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): T[][] {
   return [...groups.values()];
 }
 
-function describeTie(
-  kind: string,
-  rules: readonly { name: string; place: Place }[],
-  address: string | null,
-): Found {
-  const named = inWords(rules.map(({ name, place }) => `${name} (line ${place.line})`));
+function describeTie(kind: string, rules: readonly Rule[], address: string | null): FindingDraft {
+  const named = inWords(rules.map((rule) => `${nameOf(rule)} (line ${rule.place.line})`));
   const both = address === null ? 'are for the same addresses' : `are all for ${address}`;
   return {
     code: 'tie',
     severity: 'medium',
-    about: `${kind} ${rules.map(({ name }) => name).join(', ')}`,
+    about: `${kind} ${rules.map(nameOf).join(', ')}`,
     place: rules.at(-1)!.place,
     message: `The ${kind} ${named} ${both}, and only their names settle which one applies.`,
     remedy: 'Remove all but one, or give the one that is to apply a higher "rank".',

@@ -1,13 +1,13 @@
 import { pageAt } from '../reach/who-reaches.ts';
-import type { Found, Inspected } from './finding-draft.ts';
+import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A page kept from search engines stands in a menu on pages that they list: they find it there. */
-export function unlistedLinked({ prepared }: Inspected): Found[] {
+export function unlistedLinked({ prepared }: InspectionContext): FindingDraft[] {
   return prepared.site.menus.flatMap(({ name, links, on, place }) => {
     const standsOn = on.map((address) => pageAt(prepared, address)?.rule.page);
     const isOnListed = on.length === 0 || standsOn.some((page) => page?.listed !== false);
     if (!isOnListed) return [];
-    return links.flatMap((link): Found[] => {
+    return links.flatMap((link): FindingDraft[] => {
       const page = link.startsWith('/') ? pageAt(prepared, link.replace(/[?#].*$/, '')) : null;
       if (page === null || page.rule.page.listed) return [];
       return [

@@ -1,8 +1,11 @@
 import type { Accepted } from '../model/site.ts';
-import type { Found } from './finding-draft.ts';
+import type { FindingDraft } from './finding-draft.ts';
 
 /** Something was accepted that is no longer found: the note would hide it if it came back. */
-export function unusedAcceptance(accepted: readonly Accepted[], found: readonly Found[]): Found[] {
+export function unusedAcceptance(
+  accepted: readonly Accepted[],
+  found: readonly FindingDraft[],
+): FindingDraft[] {
   return accepted
     .filter(
       ({ finding, about }) =>

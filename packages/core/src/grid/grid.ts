@@ -5,7 +5,7 @@ import { PATH_ALONE, type PreparedSite } from '../decision/prepared-site.ts';
 import type { Page } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
-import { courseOf, redirectsOf, type Outcome } from '../visit/visit.ts';
+import { followRedirects, redirectsOf, type Outcome } from '../visit/visit.ts';
 import type { Tidy } from '../model/tidy.ts';
 
 /** How one visitor's visit to one page ends. */
@@ -97,7 +97,7 @@ export function grid(
 }
 
 function cellOf(prepared: PreparedSite, address: string, visitor: Visitor, at: number): Cell {
-  const course = courseOf(prepared, { method: 'GET', address }, visitor, at);
+  const course = followRedirects(prepared, { method: 'GET', address }, visitor, at);
   const { outcome, status, final, fullAccess } = course;
   return { outcome, status, final, hops: redirectsOf(course), fullAccess };
 }

@@ -1,6 +1,6 @@
 import { readSite } from '../site/read/read.ts';
 import type { SiteValue } from '../site/edit/edit.ts';
-import type { Addition, NotTaken } from './proposal.ts';
+import type { Addition, RejectedRow } from './proposal.ts';
 
 /** An entry of a file of lines. */
 export interface LineEntry {
@@ -15,7 +15,7 @@ export interface LineEntry {
  */
 export function takeOnce<T extends { readonly line: number }>(
   taken: Map<string, T>,
-  refused: NotTaken[],
+  refused: RejectedRow[],
   name: string,
   row: T,
   what = name,
@@ -26,17 +26,17 @@ export function takeOnce<T extends { readonly line: number }>(
 }
 
 /** Parts entries into those that a site file can have and those that it can't; both in the order of the lines. */
-export function sortOut(
+export function partitionValid(
   site: SiteValue,
   section: 'pages' | 'visitors' | 'redirects',
   entries: readonly LineEntry[],
-  refusedBefore: readonly NotTaken[],
-): { additions: Addition[]; refused: NotTaken[] } {
+  refusedBefore: readonly RejectedRow[],
+): { additions: Addition[]; refused: RejectedRow[] } {
   const wrong = checkEntries(site, section, entries);
   const additions = entries
     .filter((_, i) => wrong[i] === null)
     .map(({ name, value, line }): Addition => ({ section, name, value, line }));
-  const refused = entries.flatMap(({ name, line }, i): NotTaken[] => {
+  const refused = entries.flatMap(({ name, line }, i): RejectedRow[] => {
     const why = wrong[i] ?? null;
     return why === null ? [] : [{ what: name, line, why }];
   });

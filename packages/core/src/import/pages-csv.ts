@@ -4,8 +4,8 @@ import type { SiteValue } from '../site/edit/edit.ts';
 import { readTable, type Row } from '../formats/csv.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { asAddress, hasPieces } from '../pattern/literally.ts';
-import { sortOut, takeOnce } from './check-entries.ts';
-import type { NotTaken, Proposal } from './proposal.ts';
+import { partitionValid, takeOnce } from './check-entries.ts';
+import type { RejectedRow, Proposal } from './proposal.ts';
 
 const COLUMNS = {
   address: ['path', 'url', 'page', 'link'],
@@ -44,7 +44,7 @@ export function proposePagesFromCsv(
 ): CsvProposal {
   const { rows, unread } = readTable(text, COLUMNS, 'address');
   const addresses = new Set(prepared.site.pages.map((page) => page.address));
-  const refused: NotTaken[] = [];
+  const refused: RejectedRow[] = [];
   const taken = new Map<string, Row<Column>>();
   let known = 0;
   let elsewhere = 0;
@@ -68,7 +68,7 @@ export function proposePagesFromCsv(
     value: pageFrom(row),
     line: row.line,
   }));
-  const sorted = sortOut(site, 'pages', entries, refused);
+  const sorted = partitionValid(site, 'pages', entries, refused);
   return {
     ...sorted,
     known,

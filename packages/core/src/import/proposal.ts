@@ -22,11 +22,11 @@ export interface Proposal {
   readonly known: number;
   /** Addresses of other hosts. */
   readonly elsewhere: number;
-  readonly refused: readonly NotTaken[];
+  readonly refused: readonly RejectedRow[];
 }
 
 /** Something that can't be taken over, and why. */
-export interface NotTaken {
+export interface RejectedRow {
   readonly what: string;
   /** Where it stands, in a file of lines; null elsewhere. */
   readonly line: number | null;

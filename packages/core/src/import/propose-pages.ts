@@ -3,7 +3,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import { decodePathText } from '../address/canonical-path.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { escapePattern } from '../pattern/parse.ts';
-import type { Addition, NotTaken, Proposal } from './proposal.ts';
+import type { Addition, RejectedRow, Proposal } from './proposal.ts';
 
 /** A page as a sitemap, a crawl or a list knows it. */
 export interface FoundPage {
@@ -19,7 +19,7 @@ const FILE = /\.(?!html?$|php$|aspx?$|jsp$)[a-z0-9]{1,5}$/;
 export function proposePages(prepared: PreparedSite, found: Iterable<FoundPage>): Proposal {
   const { site, hosts } = prepared;
   const pages = new Map<string, Addition>();
-  const refused: NotTaken[] = [];
+  const refused: RejectedRow[] = [];
   let known = 0;
   let elsewhere = 0;
   for (const page of found) {

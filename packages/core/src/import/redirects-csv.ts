@@ -4,10 +4,10 @@ import { readTable } from '../formats/csv.ts';
 import { COLUMNS, redirectFrom } from '../site/fields/redirect-columns.ts';
 import { isRecord } from '../site/fields/schema-kinds.ts';
 import { inWords } from '../text/list.ts';
-import { sortOut, type LineEntry } from './check-entries.ts';
+import { partitionValid, type LineEntry } from './check-entries.ts';
 import { hasPieces } from '../pattern/literally.ts';
 import type { CsvProposal } from './pages-csv.ts';
-import type { Change, NotTaken } from './proposal.ts';
+import type { Change, RejectedRow } from './proposal.ts';
 
 /** What of a CSV file of redirects is new, what changes one that is there, and what became of the rest. */
 export interface RedirectsProposal extends CsvProposal {
@@ -30,7 +30,7 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
       .filter(isRecord)
       .map((redirect) => [keyOf(redirect, ignoreCase), redirect]),
   );
-  const refused: NotTaken[] = [];
+  const refused: RejectedRow[] = [];
   const byKey = new Map<string, Taken[]>();
   for (const row of rows) {
     const { line, problem } = row;
@@ -43,7 +43,7 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
     byKey.set(key, [...(byKey.get(key) ?? []), { value, line, from: row.values.from ?? '' }]);
   }
   const entries = [...byKey.values()].flatMap((same) => chosen(same, refused));
-  const sorted = sortOut(site, 'redirects', entries, refused);
+  const sorted = partitionValid(site, 'redirects', entries, refused);
   const values = sorted.additions.map((addition) => ({
     addition,
     was: there.get(keyOf(addition.value as Readonly<Record<string, unknown>>, ignoreCase)),
@@ -71,7 +71,7 @@ interface Taken {
 }
 
 /** Chooses one of several rows for the same address; none where their targets differ. */
-function chosen(same: readonly Taken[], refused: NotTaken[]): LineEntry[] {
+function chosen(same: readonly Taken[], refused: RejectedRow[]): LineEntry[] {
   const [first, ...others] = same as [Taken, ...Taken[]];
   const differing = others.filter(({ value }) => value['to'] !== first.value['to']);
   const why = (line: number): string | null => {

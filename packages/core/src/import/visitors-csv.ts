@@ -1,9 +1,9 @@
 import type { SiteValue } from '../site/edit/edit.ts';
 import { entriesOf } from '../site/edit/refused.ts';
 import { readTable, type Row } from '../formats/csv.ts';
-import { sortOut, takeOnce } from './check-entries.ts';
+import { partitionValid, takeOnce } from './check-entries.ts';
 import type { CsvProposal } from './pages-csv.ts';
-import type { NotTaken } from './proposal.ts';
+import type { RejectedRow } from './proposal.ts';
 
 const COLUMNS = {
   name: ['login', 'user', 'visitor'],
@@ -28,7 +28,7 @@ type Column = keyof typeof COLUMNS;
 export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvProposal {
   const { rows, unread } = readTable(text, COLUMNS, 'name');
   const there = entriesOf(site, 'visitors');
-  const refused: NotTaken[] = [];
+  const refused: RejectedRow[] = [];
   const taken = new Map<string, Row<Column>>();
   let known = 0;
   for (const row of rows) {
@@ -44,7 +44,7 @@ export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvPropos
     line: row.line,
   }));
   return {
-    ...sortOut(site, 'visitors', entries, refused),
+    ...partitionValid(site, 'visitors', entries, refused),
     known,
     elsewhere: 0,
     unread,

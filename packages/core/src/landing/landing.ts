@@ -5,7 +5,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Landing } from '../model/site.ts';
 import { type Visitor, GUEST } from '../model/visitor.ts';
 import { visit, type Visit } from '../visit/visit.ts';
-import type { Place } from '../model/source-location.ts';
+import type { SourceLocation } from '../model/source-location.ts';
 
 /** Where someone is taken after signing in or out, why, and what becomes of them there. */
 export interface Landed {
@@ -14,7 +14,7 @@ export interface Landed {
   readonly address: string;
   readonly reason: string;
   /** Where the rule stands in the site file; null where none applied. */
-  readonly place: Place | null;
+  readonly place: SourceLocation | null;
   readonly visit: Visit;
 }
 

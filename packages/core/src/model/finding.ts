@@ -1,6 +1,6 @@
 import type { PatchOperation } from './patch-operation.ts';
 
-/** Something that looks wrong in a site file which can be read, with how to mend it. */
+/** Something that looks wrong in a site file which can be read, with how to fix it. */
 export interface Finding {
   readonly code: string;
   readonly severity: 'high' | 'medium' | 'low';
@@ -11,6 +11,6 @@ export interface Finding {
   readonly column: number;
   readonly message: string;
   readonly remedy: string;
-  /** The change of the site file that mends it, where there is a small one. */
+  /** The change of the site file that fixes it, where there is a small one. */
   readonly fix: readonly PatchOperation[] | null;
 }

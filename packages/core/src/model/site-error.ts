@@ -21,7 +21,7 @@ export type SiteErrorCode =
   | 'csv'
   | 'too-large';
 
-/** One error of a site file: what, where, and how to mend it. */
+/** One error of a site file: what, where, and how to fix it. */
 export interface SiteError {
   readonly code: SiteErrorCode;
   readonly file: string;

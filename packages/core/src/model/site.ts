@@ -2,9 +2,9 @@ import type { Condition } from './condition.ts';
 import type { Pattern } from './pattern.ts';
 import type { Visitor } from './visitor.ts';
 import type { Target } from './target.ts';
-import type { QueryPiece } from './query-constraint.ts';
+import type { QueryConstraint } from './query-constraint.ts';
 import type { Tidy } from './tidy.ts';
-import type { Place } from './source-location.ts';
+import type { SourceLocation } from './source-location.ts';
 
 /** A site as its file defines it, with every default filled in. Times are milliseconds since 1970. */
 export interface Site {
@@ -41,7 +41,7 @@ export interface Site {
   readonly menus: readonly Menu[];
   readonly accepted: readonly Accepted[];
   readonly visitors: readonly Visitor[];
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 export interface Product {
@@ -52,8 +52,8 @@ export interface Product {
 
 /** What is true between two moments; null is open on that side, and `until` is the first moment after. */
 export interface Period {
-  readonly from: number | null;
-  readonly until: number | null;
+  readonly validFrom: number | null;
+  readonly validUntil: number | null;
 }
 
 export interface Page extends Period {
@@ -75,20 +75,20 @@ export interface Page extends Period {
   readonly inGrid: boolean;
   /** A real address of the page: its own, unless that is a pattern. */
   readonly example: string;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 export type Right = 'view' | 'change';
 
 /** A section (`under`) or exactly one address (`at`) that a rule is for. */
-export interface Extent {
+export interface Scope {
   readonly pattern: Pattern;
   readonly under: boolean;
 }
 
 export interface Gate extends Period {
   readonly name: string;
-  readonly extents: readonly Extent[];
+  readonly scopes: readonly Scope[];
   readonly right: Right;
   readonly admit: Condition;
   readonly otherwise: readonly Otherwise[];
@@ -97,7 +97,7 @@ export interface Gate extends Period {
   /** Whether full access passes here. */
   readonly fullAccess: boolean;
   readonly rank: number;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 /** What becomes of those whom a gate does not admit. */
@@ -114,11 +114,11 @@ export interface Wait {
 }
 
 export interface Redirect extends Period {
-  readonly name: string;
+  readonly source: string;
   readonly host: string | null;
   readonly pattern: Pattern;
   /** What the query must have; nothing as a rule. */
-  readonly asked: readonly QueryPiece[];
+  readonly queryConstraints: readonly QueryConstraint[];
   readonly to: Target;
   readonly kind: 'permanent' | 'temporary';
   readonly query: 'keep' | 'drop';
@@ -131,35 +131,38 @@ export interface Redirect extends Period {
   readonly note: string | null;
   readonly rank: number;
   /** The rewrite that this is the way back of; null for a redirect of the site file. */
-  readonly turns: Rewrite | null;
-  readonly place: Place;
+  readonly inverseOf: Rewrite | null;
+  readonly place: SourceLocation;
 }
 
 /** What a redirect matches, and where it leads. */
-export type WayBack = Pick<Redirect, 'name' | 'host' | 'pattern' | 'asked' | 'to'>;
+export type InverseRedirect = Pick<
+  Redirect,
+  'source' | 'host' | 'pattern' | 'queryConstraints' | 'to'
+>;
 
 /** An address that is served from another one. */
 export interface Rewrite extends Period {
-  readonly name: string;
+  readonly source: string;
   readonly pattern: Pattern;
   readonly serve: Target;
   /** The way back from what is served, for those who ask for that; null where nobody is sent back. */
-  readonly canonical: WayBack | null;
+  readonly canonical: InverseRedirect | null;
   readonly when: Condition | null;
   readonly unlessPage: boolean;
   readonly note: string | null;
   readonly rank: number;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 export interface NotFoundRule {
   readonly name: string;
-  readonly extent: Extent;
+  readonly scope: Scope;
   readonly show: string | null;
   readonly say: string | null;
   readonly status: 404 | 410;
   readonly rank: number;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 /** Where visitors are taken after signing in or out. */
@@ -170,14 +173,14 @@ export interface Landing {
   /** The page first asked for comes first, where the visitor reaches it. */
   readonly returnFirst: boolean;
   readonly rank: number;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 /** A block of a page, or a menu entry, that only some visitors see. */
 export interface SitePart {
   readonly name: string;
   readonly admit: Condition;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 /** Links that stand on several pages. */
@@ -188,7 +191,7 @@ export interface Menu {
   readonly on: readonly string[];
   /** Links that lead this visitor to a refusal, a sign-in or nothing are left out. */
   readonly onlyUsable: boolean;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }
 
 /** A finding that someone looked at and lets stand. */
@@ -197,5 +200,5 @@ export interface Accepted {
   /** What the finding is about, such as `gate crew-room`; null for all findings of this kind. */
   readonly about: string | null;
   readonly note: string;
-  readonly place: Place;
+  readonly place: SourceLocation;
 }

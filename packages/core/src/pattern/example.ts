@@ -73,7 +73,7 @@ const valuesByName = (pattern: Pattern): Groups =>
   );
 
 /** An address that a redirect is for. */
-export function exampleOfRedirect({ host, pattern, asked }: Redirect): string {
+export function exampleOfRedirect({ host, pattern, queryConstraints: asked }: Redirect): string {
   const path = exampleOf(pattern, null);
   const query = new URLSearchParams(asked.map(({ field, value }) => [field, value ?? 'example']));
   const address = asked.length === 0 ? path : `${path}?${query.toString()}`;

@@ -19,7 +19,7 @@ export interface NotTurnable {
  * Works out the inverse of “`from` is served from `serve`”: which addresses `serve` can give, and
  * which `from` each of them came from. Filling `serve` and turning it round gives the pieces back.
  */
-export function turnRound(from: Pattern, serve: Target): TurnedRound | NotTurnable {
+export function invertRewrite(from: Pattern, serve: Target): TurnedRound | NotTurnable {
   const groups = new Map(groupsOf(from.parts).map((group) => [group.name, group]));
   if (serve.origin !== null) return because('it is served by another server');
   const query = splitQuery(serve.text.replace(/#.*$/s, ''))[1];

@@ -1,5 +1,5 @@
 import { segmentProblem, withoutDotSegments } from '../address/segments.ts';
-import { matchForm, SEPARATORS } from '../address/tidy.ts';
+import { normalizePath, SEPARATORS } from '../address/tidy.ts';
 import { escapePattern, parsePattern, PatternProblem } from './parse.ts';
 import { normalizeGroupSource } from './normalize-group.ts';
 import { literalOf, type Part, type Pattern } from '../model/pattern.ts';
@@ -31,7 +31,7 @@ export function normalizePattern(pattern: Pattern, tidy: Tidy): Pattern {
 
 function normalizeLiteral(pattern: Pattern, literal: string, tidy: Tidy): Pattern {
   if (!literal.startsWith('/')) return pattern;
-  const form = matchForm(withoutDotSegments(literal), tidy);
+  const form = normalizePath(withoutDotSegments(literal), tidy);
   if (segmentProblem(form, tidy.allow) !== null) throw unreachable(form);
   if (form === literal) return pattern;
   const { ignoreCase, text } = pattern;
@@ -161,7 +161,7 @@ function checkSample(sample: string, tidy: Tidy): void {
       'Write the address that is meant, without "." and "..".',
     );
   if (segmentProblem(sample, tidy.allow) !== null) throw unreachable(sample);
-  const form = matchForm(sample, tidy);
+  const form = normalizePath(sample, tidy);
   if (form === sample) return;
   const [asked, matched] = [sample, form].map((one) => one.replaceAll(SAMPLE, '…'));
   throw new PatternProblem(

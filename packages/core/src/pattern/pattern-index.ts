@@ -1,7 +1,7 @@
 import type { Groups } from './fill.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
 import { regexpOf } from './regexp.ts';
-import { shapeOf, shapesOf, type Segment, type Shape, formOf } from './shape.ts';
+import { shapeOf, shapesOf, type Segment, type Shape, patternShapeKey } from './shape.ts';
 import { compareSpecificity, type Specificity } from './specificity.ts';
 
 /** A rule as the index takes it; what is not said here, `Specificity` says. */
@@ -190,7 +190,7 @@ function byPrecedence<T>(a: Entry<T>, b: Entry<T>): number {
 export function ties<T>(rules: readonly Indexed<T>[]): T[][] {
   const bySource = new Map<string, Indexed<T>[]>();
   for (const rule of rules) {
-    const key = [formOf(rule.pattern), rule.under, rule.rank, rule.conditional].join('|');
+    const key = [patternShapeKey(rule.pattern), rule.under, rule.rank, rule.conditional].join('|');
     push(bySource, key, rule);
   }
   return [...bySource.values()]

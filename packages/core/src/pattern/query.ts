@@ -1,17 +1,17 @@
 import { encodePathText } from '../address/canonical-path.ts';
 import type { Groups } from './fill.ts';
-import type { QueryPiece } from '../model/query-constraint.ts';
+import type { QueryConstraint } from '../model/query-constraint.ts';
 
 /** Reads the query of a pattern: `person=:name&tab=log&all=*`. Null where a field stands without a value. */
-export function parseQuery(text: string): QueryPiece[] | null {
-  const pieces = text.split('&').map((pair): QueryPiece | null => {
+export function parseQuery(text: string): QueryConstraint[] | null {
+  const pieces = text.split('&').map((pair): QueryConstraint | null => {
     const [field = '', value] = pair.split(/=(.*)/s);
     if (field === '' || value === undefined) return null;
     const name = /^:([\p{ID_Start}$_][\p{ID_Continue}$_]*)$/u.exec(value)?.[1];
     if (name !== undefined) return { field: plain(field), value: null, piece: name };
     return { field: plain(field), value: value === '*' ? null : plain(value), piece: null };
   });
-  return pieces.includes(null) ? null : (pieces as QueryPiece[]);
+  return pieces.includes(null) ? null : (pieces as QueryConstraint[]);
 }
 
 const plain = (text: string): string => new URLSearchParams(`x=${text}`).get('x')!;
@@ -23,7 +23,7 @@ const ONE_STEP = /^[^/\\\u0000-\u001f\u007f]+$/;
  * Matches a query as forms write it (URL Standard, application/x-www-form-urlencoded).
  * @returns what the named pieces took, as it stands in a path; null where the query does not match
  */
-export function matchQuery(pieces: readonly QueryPiece[], query: string): Groups | null {
+export function matchQuery(pieces: readonly QueryConstraint[], query: string): Groups | null {
   const fields = new URLSearchParams(query);
   const groups: Record<string, string> = {};
   for (const { field, value, piece } of pieces) {

@@ -193,6 +193,6 @@ function lastSegmentOf(atoms: readonly Atom[]): string | null {
 }
 
 /** What two patterns have in common that match the same addresses and differ in the names of their pieces alone. */
-export function formOf({ parts }: Pattern): string {
+export function patternShapeKey({ parts }: Pattern): string {
   return JSON.stringify(parts.map((part) => (part.is === 'text' ? part : { ...part, name: '' })));
 }

@@ -11,13 +11,13 @@ const MOST_NODES = 5000;
  * @param most how many are wanted
  * @returns none where nothing that can stand in an address matches, or the expression is too large to tell
  */
-export function wordsOfGroup(source: string, most: number): string[] {
+export function wordsOfGroup(source: string, limit: number): string[] {
   try {
     const group = automatonOf(source);
     for (const allowed of [PLAIN_WORD, ANY_WORD]) {
       const words: string[] = [];
       for (const word of getIntersectionWords(group, automatonOf(allowed.source))) {
-        if (words.push(Words.fromUnicodeToString(word)) === most) break;
+        if (words.push(Words.fromUnicodeToString(word)) === limit) break;
       }
       if (words.length > 0) return words;
     }

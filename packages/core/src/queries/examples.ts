@@ -1,4 +1,4 @@
-import { matchForm } from '../address/tidy.ts';
+import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
@@ -26,18 +26,18 @@ function exampleFor({ site, pages }: PreparedSite, section: string, value: unkno
   if (!isRecord(value)) return [];
   if (section === 'redirects') {
     const { from, to } = value;
-    const rule = site.redirects.find((one) => one.name === from && one.to.text === to);
+    const rule = site.redirects.find((one) => one.source === from && one.to.text === to);
     return rule ? [exampleOfRedirect(rule)] : [];
   }
   if (section === 'rewrites') {
-    const rule = site.rewrites.find(({ name }) => name === value['from']);
+    const rule = site.rewrites.find(({ source: name }) => name === value['from']);
     return rule ? [exampleOf(rule.pattern, null)] : [];
   }
   if (section !== 'not-found') return [];
   const rule = site.notFound.find(({ name }) => name === value['under']);
   if (!rule) return [];
-  const beneath = exampleOf(rule.extent.pattern, null).replace(/\/$/, '');
+  const beneath = exampleOf(rule.scope.pattern, null).replace(/\/$/, '');
   // The section itself may well be there; something beneath it that nobody named is not.
-  const isThere = lookUp(pages, matchForm(beneath || '/', site.tidy)).length > 0;
+  const isThere = lookUp(pages, normalizePath(beneath || '/', site.tidy)).length > 0;
   return [isThere ? `${beneath}/no-such-page` : beneath];
 }

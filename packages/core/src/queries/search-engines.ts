@@ -4,7 +4,7 @@ import { literalOf, type Pattern } from '../model/pattern.ts';
 import type { Page } from '../model/site.ts';
 import { decide } from '../decision/decide.ts';
 import { exampleOf } from '../pattern/example.ts';
-import { courseOf } from '../visit/visit.ts';
+import { followRedirects } from '../visit/visit.ts';
 import { GUEST } from '../model/visitor.ts';
 
 /** The most addresses that the protocol allows in one file. */
@@ -75,7 +75,7 @@ export function writeRobots(
 function closedSections(prepared: PreparedSite, at: number): string[] {
   const rules = prepared.site.gates
     .filter(({ right }) => right === 'view')
-    .flatMap(({ extents }) => extents)
+    .flatMap(({ scopes: extents }) => extents)
     .filter(({ pattern }) => {
       const request = { method: 'GET', address: exampleOf(pattern, null) };
       const { outcome, reasons } = decide(prepared, request, GUEST, at);
@@ -112,7 +112,7 @@ function covers(rule: string, address: string): boolean {
 function openPages(prepared: PreparedSite, at: number): Page[] {
   return prepared.site.pages.filter(({ listed, example }) => {
     if (!listed) return false;
-    const course = courseOf(prepared, { method: 'GET', address: example }, GUEST, at);
+    const course = followRedirects(prepared, { method: 'GET', address: example }, GUEST, at);
     return course.outcome === 'reach' && course.hops.length === 1;
   });
 }

@@ -5,7 +5,7 @@ import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Page } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
-import { courseOf, redirectsOf, type Outcome } from '../visit/visit.ts';
+import { followRedirects, redirectsOf, type Outcome } from '../visit/visit.ts';
 import { pageAt, pathOf } from './who-reaches.ts';
 
 /** One of the addresses of a page, and where it leads. */
@@ -54,7 +54,7 @@ export function addressesOf(
     ...spellingsOf(prepared, page).map((one) => [one, 'spelling'] as const),
   ] as const;
   return all.map(([one, by]) => {
-    const course = courseOf(prepared, { method: 'GET', address: one }, visitor, at);
+    const course = followRedirects(prepared, { method: 'GET', address: one }, visitor, at);
     const { outcome, final } = course;
     return { address: one, by, outcome, final, hops: redirectsOf(course) };
   });

@@ -10,7 +10,7 @@ import { titleOf } from './who-reaches.ts';
  * @param byFullAccess whether full access lets in those others do not have among them
  * @returns null when there can be nobody
  */
-export function leftOut(
+export function findExcluded(
   prepared: PreparedSite,
   among: Condition,
   notAmong: Condition,

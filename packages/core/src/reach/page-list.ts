@@ -34,7 +34,7 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
 
 const SHOWN = 3;
 
-function whereOf({ extents }: Gate): string {
+function whereOf({ scopes: extents }: Gate): string {
   const all = extents.map(({ pattern, under }) => `${under ? 'under' : 'at'} ${pattern.text}`);
   return all.length > SHOWN
     ? `${all.slice(0, SHOWN).join(', ')} and ${all.length - SHOWN} more`

@@ -6,10 +6,10 @@ import { literalOf } from '../model/pattern.ts';
 import { editDistance } from '../text/nearest.ts';
 import type { Page } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
-import { courseOf } from '../visit/visit.ts';
+import { followRedirects } from '../visit/visit.ts';
 
 /** A page that may have been meant. */
-export interface CloseBy {
+export interface SuggestedPage {
   readonly address: string;
   readonly title: string;
 }
@@ -25,18 +25,18 @@ const ELSEWHERE = 0.2;
  * section. Only those that this visitor reaches are told, and none that is kept from search engines:
  * a suggestion must not give away what a gate hides.
  */
-export function closeBy(
+export function suggestPages(
   prepared: PreparedSite,
   address: string,
   visitor: Visitor,
   at: number,
-): CloseBy[] {
+): SuggestedPage[] {
   const read = readAddress(address, prepared.site, prepared.site.tidy);
   if (!read.ok) return [];
-  const close: CloseBy[] = [];
+  const close: SuggestedPage[] = [];
   for (const page of nearestPages(prepared, decodePathText(read.address.path).toLowerCase())) {
     const request = { method: 'GET', address: page.example };
-    if (courseOf(prepared, request, visitor, at).outcome !== 'reach') continue;
+    if (followRedirects(prepared, request, visitor, at).outcome !== 'reach') continue;
     close.push({ address: page.address, title: page.title });
     if (close.length === MOST) break;
   }

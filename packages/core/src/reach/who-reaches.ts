@@ -2,7 +2,7 @@ import { clausesOf } from '../condition/clauses.ts';
 import type { Condition, Value } from '../model/condition.ts';
 import { printCondition } from '../condition/print.ts';
 import { clausesInWords } from '../condition/words.ts';
-import { chainOf } from '../decision/gate.ts';
+import { gateChainAt } from '../decision/gate.ts';
 import { leavesAlone } from '../decision/rewrite.ts';
 import type { PreparedPage, PreparedSite } from '../decision/prepared-site.ts';
 import { decodePathText } from '../address/canonical-path.ts';
@@ -95,7 +95,11 @@ export function pageAt(prepared: PreparedSite, address: string): Match<PreparedP
 }
 
 /** Why a page is not there at the moment, whoever asks; null when it is. */
-export function closedNow({ from, until }: Page, at: number, timeZone: string): string | null {
+export function closedNow(
+  { validFrom: from, validUntil: until }: Page,
+  at: number,
+  timeZone: string,
+): string | null {
   if (from !== null && at < from) return `It opens on ${printDay(from, timeZone)}.`;
   return until !== null && at >= until ? `It closed on ${printDay(until, timeZone)}.` : null;
 }
@@ -110,9 +114,9 @@ function redirectsAt(prepared: PreparedSite, page: Page, at: number) {
   return lookUp(prepared.redirects, pathOf(prepared, page)).filter(
     ({ rule }) =>
       !rule.unlessPage &&
-      rule.asked.length === 0 &&
-      (rule.from === null || at >= rule.from) &&
-      (rule.until === null || at < rule.until),
+      rule.queryConstraints.length === 0 &&
+      (rule.validFrom === null || at >= rule.validFrom) &&
+      (rule.validUntil === null || at < rule.validUntil),
   );
 }
 
@@ -187,8 +191,8 @@ function servingsOf(
   const matches = lookUp(prepared.rewrites, pathOf(prepared, page)).filter(
     ({ rule }) =>
       !leavesAlone(rule, page) &&
-      (rule.from === null || at >= rule.from) &&
-      (rule.until === null || at < rule.until),
+      (rule.validFrom === null || at >= rule.validFrom) &&
+      (rule.validUntil === null || at < rule.validUntil),
   );
   const always = matches.findIndex(({ rule }) => rule.when === null);
   return matches
@@ -212,9 +216,14 @@ const eitherOr = (when: Condition, then: Condition, otherwise: Condition): Condi
 });
 
 function gatesFor(prepared: PreparedSite, path: string, at: number, right: Right) {
-  const { asked } = chainOf({ prepared, at }, lookUp(prepared.gates[right], path));
+  const { effectiveGates: asked } = gateChainAt(
+    { prepared, at },
+    lookUp(prepared.gates[right], path),
+  );
   const follows = right === 'change' && asked.length === 0 && prepared.site.change === 'as-view';
-  return follows ? chainOf({ prepared, at }, lookUp(prepared.gates.view, path)).asked : asked;
+  return follows
+    ? gateChainAt({ prepared, at }, lookUp(prepared.gates.view, path)).effectiveGates
+    : asked;
 }
 
 function allOf(conditions: readonly Condition[]): Condition {

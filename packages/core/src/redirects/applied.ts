@@ -2,15 +2,15 @@ import { printCondition } from '../condition/print.ts';
 import type { Decision } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Redirect } from '../model/site.ts';
-import type { Place } from '../model/source-location.ts';
+import type { SourceLocation } from '../model/source-location.ts';
 
-const byPlace = new WeakMap<PreparedSite, ReadonlyMap<Place, Redirect>>();
+const byPlace = new WeakMap<PreparedSite, ReadonlyMap<SourceLocation, Redirect>>();
 
 /**
  * What to count a redirect by: the address that it is from, and for whom it is. It stays the same when
  * the redirect moves in the file or leads elsewhere.
  */
-export const redirectKey = ({ name, when }: Pick<Redirect, 'name' | 'when'>): string =>
+export const redirectKey = ({ source: name, when }: Pick<Redirect, 'source' | 'when'>): string =>
   when === null ? name : `${name} when ${printCondition(when)}`;
 
 /** The redirect that decided; null where none of the site's own did. */

@@ -4,8 +4,20 @@ import { printInstant } from '../time/instant.ts';
 
 /** A redirect as the entry of a site file; what is as usual is left out. */
 export function redirectEntry(redirect: Redirect): Readonly<Record<string, unknown>> {
-  const { name, to, kind, query, when, from, until, unlessPage, keepFor, wait, note, rank } =
-    redirect;
+  const {
+    source: name,
+    to,
+    kind,
+    query,
+    when,
+    validFrom: from,
+    validUntil: until,
+    unlessPage,
+    keepFor,
+    wait,
+    note,
+    rank,
+  } = redirect;
   const said: Record<string, unknown> = {
     from: name,
     to: to.text,

@@ -21,16 +21,16 @@ export interface RedirectRow {
   readonly until: string | null;
   readonly note: string | null;
   readonly rank: number;
-  readonly standing: Standing;
+  readonly status: RedirectStatus;
   /** The codes of the findings about it. */
   readonly findings: readonly string[];
   /** An address that it is for. */
   readonly example: string;
 }
 
-/** Whether a redirect has a say now, later, or no more. */
-export const STANDINGS = ['now', 'later', 'ended'] as const;
-export type Standing = (typeof STANDINGS)[number];
+/** Whether a redirect applies now, from a later moment, or no longer. */
+export const REDIRECT_STATUSES = ['active', 'scheduled', 'expired'] as const;
+export type RedirectStatus = (typeof REDIRECT_STATUSES)[number];
 
 export const REDIRECT_ORDERS = ['file', 'from', 'to', 'kind', 'until', 'findings'] as const;
 export type RedirectOrder = (typeof REDIRECT_ORDERS)[number];
@@ -40,14 +40,14 @@ export interface RedirectFilter {
   /** In the address, the target or the note; letter case does not count. */
   readonly search?: string | undefined;
   readonly kind?: string | undefined;
-  readonly standing?: string | undefined;
+  readonly status?: string | undefined;
   /** The code of a finding; `any` for those with one, `none` for those without. */
   readonly finding?: string | undefined;
   readonly list?: string | undefined;
   readonly order?: RedirectOrder | undefined;
   readonly descending?: boolean | undefined;
   readonly skip?: number | undefined;
-  readonly most?: number | undefined;
+  readonly limit?: number | undefined;
 }
 
 export interface RedirectTable {
@@ -62,7 +62,7 @@ export interface RedirectTable {
 interface Judged {
   readonly redirect: Redirect;
   readonly position: number;
-  readonly standing: Standing;
+  readonly status: RedirectStatus;
   readonly findings: readonly string[];
 }
 
@@ -70,7 +70,7 @@ interface Judged {
  * The redirects of a site as a table: searched, filtered and sorted; only the rows that are wanted are made.
  *
  * @param findings what was found in the site
- * @param at the moment for which `standing` is told, in milliseconds since 1970
+ * @param at the moment for which `status` is told, in milliseconds since 1970
  */
 export function redirectTable(
   { site }: PreparedSite,
@@ -85,19 +85,19 @@ export function redirectTable(
   const judged = site.redirects.map((redirect, position): Judged => ({
     redirect,
     position,
-    standing: standingOf(redirect, at),
+    status: statusAt(redirect, at),
     findings: codes.get(placeKey(redirect.place)) ?? [],
   }));
   const found = judged.filter((one) => isWanted(one, filter));
   const compare = ORDERS[filter.order ?? 'file'];
   const sign = filter.descending ? -1 : 1;
   found.sort((a, b) => sign * compare(a, b) || a.position - b.position);
-  const { skip = 0, most = 100 } = filter;
+  const { skip = 0, limit = 100 } = filter;
   return {
     all: judged.length,
     found: found.length,
     findings: counts,
-    rows: found.slice(skip, skip + most).map((one) => rowOf(one, site.timeZone)),
+    rows: found.slice(skip, skip + limit).map((one) => rowOf(one, site.timeZone)),
   };
 }
 
@@ -117,15 +117,15 @@ function codesByPlace(findings: readonly Finding[]): Map<string, string[]> {
   return codes;
 }
 
-function standingOf({ from, until }: Redirect, at: number): Standing {
-  if (from !== null && at < from) return 'later';
-  return until !== null && at >= until ? 'ended' : 'now';
+function statusAt({ validFrom, validUntil }: Redirect, at: number): RedirectStatus {
+  if (validFrom !== null && at < validFrom) return 'scheduled';
+  return validUntil !== null && at >= validUntil ? 'expired' : 'active';
 }
 
-function isWanted({ redirect, standing, findings }: Judged, filter: RedirectFilter): boolean {
+function isWanted({ redirect, status, findings }: Judged, filter: RedirectFilter): boolean {
   const { search, kind, finding, list } = filter;
   if (kind !== undefined && redirect.kind !== kind) return false;
-  if (filter.standing !== undefined && standing !== filter.standing) return false;
+  if (filter.status !== undefined && status !== filter.status) return false;
   if (list !== undefined && (redirect.place.file ?? '') !== list) return false;
   if (finding === 'none' && findings.length > 0) return false;
   if (finding === 'any' && findings.length === 0) return false;
@@ -138,7 +138,7 @@ function isWanted({ redirect, standing, findings }: Judged, filter: RedirectFilt
     return false;
   if (search === undefined || search === '') return true;
   const wanted = search.toLowerCase();
-  return [redirect.name, redirect.to.text, redirect.note ?? ''].some((text) =>
+  return [redirect.source, redirect.to.text, redirect.note ?? ''].some((text) =>
     text.toLowerCase().includes(wanted),
   );
 }
@@ -152,15 +152,25 @@ const byText =
 
 const ORDERS: Readonly<Record<RedirectOrder, (a: Judged, b: Judged) => number>> = {
   file: (a, b) => a.position - b.position,
-  from: byText(({ name }) => name),
+  from: byText(({ source: name }) => name),
   to: byText(({ to }) => to.text),
   kind: byText(({ kind }) => kind),
-  until: (a, b) => (a.redirect.until ?? Infinity) - (b.redirect.until ?? Infinity) || 0,
+  until: (a, b) => (a.redirect.validUntil ?? Infinity) - (b.redirect.validUntil ?? Infinity) || 0,
   findings: (a, b) => b.findings.length - a.findings.length,
 };
 
-function rowOf({ redirect, position, standing, findings }: Judged, timeZone: string): RedirectRow {
-  const { place, name, to, kind, when, from, until, note, rank } = redirect;
+function rowOf({ redirect, position, status, findings }: Judged, timeZone: string): RedirectRow {
+  const {
+    place,
+    source: name,
+    to,
+    kind,
+    when,
+    validFrom: from,
+    validUntil: until,
+    note,
+    rank,
+  } = redirect;
   return {
     position: place.file === undefined ? position : null,
     list: place.file ?? null,
@@ -173,7 +183,7 @@ function rowOf({ redirect, position, standing, findings }: Judged, timeZone: str
     until: until === null ? null : printDay(until, timeZone),
     note,
     rank,
-    standing,
+    status,
     findings,
     example: exampleOfRedirect(redirect),
   };

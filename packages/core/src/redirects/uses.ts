@@ -36,9 +36,9 @@ export function redirectUses(
     const key = redirectKey(redirect);
     const use = uses.get(key);
     return {
-      from: redirect.name,
+      from: redirect.source,
       to: redirect.to.text,
-      when: key === redirect.name ? null : key.slice(redirect.name.length + ' when '.length),
+      when: key === redirect.source ? null : key.slice(redirect.source.length + ' when '.length),
       list: redirect.place.file ?? null,
       line: redirect.place.line,
       count: use?.count ?? 0,

@@ -4,29 +4,29 @@ import type { Visitor } from '../model/visitor.ts';
 import { visit, type Outcome } from '../visit/visit.ts';
 
 /** Which parts of a page, and which of some links, a visitor should see. */
-export interface Shown {
+export interface Visible {
   readonly visitor: string;
-  readonly parts: readonly { readonly name: string; readonly shown: boolean }[];
-  readonly links: readonly ShownLink[];
-  readonly menus: readonly { readonly name: string; readonly links: readonly ShownLink[] }[];
+  readonly parts: readonly { readonly name: string; readonly visible: boolean }[];
+  readonly links: readonly VisibleLink[];
+  readonly menus: readonly { readonly name: string; readonly links: readonly VisibleLink[] }[];
 }
 
-export interface ShownLink {
+export interface VisibleLink {
   readonly address: string;
-  readonly shown: boolean;
+  readonly visible: boolean;
   /** How a visit to it would end; a link that leads to a refusal, a sign-in or nothing is not shown. */
   readonly outcome: Outcome;
 }
 
 /** What of a page a visitor should see, asked one by one. */
-export interface Sees {
+export interface Visibility {
   /** A part that the site file does not know is for nobody: a name that is misspelt must not let anyone in. */
   part(name: string): boolean;
-  link(address: string): ShownLink;
+  link(address: string): VisibleLink;
 }
 
 /** Decides what of a page to show: parts by their own rule, links by what a visit to them comes to. */
-export function seesOf(prepared: PreparedSite, visitor: Visitor, at: number): Sees {
+export function visibilityOf(prepared: PreparedSite, visitor: Visitor, at: number): Visibility {
   const { site, names } = prepared;
   const situation = { visitor, at, path: {}, query: '' };
   return {
@@ -36,27 +36,27 @@ export function seesOf(prepared: PreparedSite, visitor: Visitor, at: number): Se
     },
     link: (address) => {
       const { outcome } = visit(prepared, { method: 'GET', address }, visitor, at);
-      return { address, shown: outcome === 'reach' || outcome === 'away', outcome };
+      return { address, visible: outcome === 'reach' || outcome === 'away', outcome };
     },
   };
 }
 
 /** What a visitor should see of all parts and menus. A menu that shows everything shows links that lead nowhere too. */
-export function shownTo(
+export function visibleTo(
   prepared: PreparedSite,
   visitor: Visitor,
   links: readonly string[],
   at: number,
-): Shown {
+): Visible {
   const { site } = prepared;
-  const sees = seesOf(prepared, visitor, at);
+  const seen = visibilityOf(prepared, visitor, at);
   return {
     visitor: visitor.name,
-    parts: site.parts.map(({ name }) => ({ name, shown: sees.part(name) })),
-    links: links.map(sees.link),
+    parts: site.parts.map(({ name }) => ({ name, visible: seen.part(name) })),
+    links: links.map(seen.link),
     menus: site.menus.map(({ name, links: all, onlyUsable }) => ({
       name,
-      links: all.map(sees.link).map((link) => (onlyUsable ? link : { ...link, shown: true })),
+      links: all.map(seen.link).map((link) => (onlyUsable ? link : { ...link, visible: true })),
     })),
   };
 }

@@ -1,6 +1,6 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Visitor } from '../model/visitor.ts';
-import { courseOf, redirectsOf, type Outcome } from './visit.ts';
+import { followRedirects, redirectsOf, type Outcome } from './visit.ts';
 
 /** Where one of many addresses ends for one visitor. */
 export interface ListedVisit {
@@ -23,7 +23,7 @@ export function visitList(
 ): ListedVisit[] {
   return addresses.flatMap((address) =>
     visitors.map((visitor) => {
-      const course = courseOf(prepared, { method: 'GET', address }, visitor, at);
+      const course = followRedirects(prepared, { method: 'GET', address }, visitor, at);
       const { outcome, status, final, fullAccess } = course;
       return {
         asked: address,

@@ -59,12 +59,12 @@ export function visit(
     visitor: visitor.name,
     method: request.method,
     at: printInstant(at),
-    ...courseOf(prepared, request, visitor, at),
+    ...followRedirects(prepared, request, visitor, at),
   };
 }
 
 /** What becomes of a request. */
-export function courseOf(
+export function followRedirects(
   prepared: PreparedSite,
   request: Request,
   visitor: Visitor,

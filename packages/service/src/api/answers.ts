@@ -4,7 +4,7 @@ import { grid, OUTCOMES, visit, visitList, writeTable, type Outcome } from '@kle
 import { alone } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { asOf, jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 import { named, visitorFrom } from './visitors.ts';
 
@@ -61,7 +61,7 @@ export function answersRouter(context: Context): Router {
   const siteIn = (params: Record<string, unknown>): string =>
     draftOf(context, params['site'] as string).site;
 
-  listenTo(router, '/api/check', {
+  registerRoute(router, '/api/check', {
     post: (request, response) => {
       const text = siteFileFrom(request);
       const { beside } = validated(checkQuery, request.query);
@@ -70,7 +70,7 @@ export function answersRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/check', {
+  registerRoute(router, '/api/sites/:site/check', {
     get: (request, response) => {
       const site = siteIn(request.params);
       const asked = validated(stateQuery, request.query);
@@ -80,7 +80,7 @@ export function answersRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/names', {
+  registerRoute(router, '/api/sites/:site/names', {
     get: (request, response) => {
       const { site } = preparedOf(
         context,
@@ -101,7 +101,7 @@ export function answersRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/visits', {
+  registerRoute(router, '/api/sites/:site/visits', {
     post: (request, response) => {
       const { state: which, at: moment } = validated(asOf, request.query);
       const asked = validated(visitBody, jsonFrom(request));
@@ -112,7 +112,7 @@ export function answersRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/visit-lists', {
+  registerRoute(router, '/api/sites/:site/visit-lists', {
     post: (request, response) => {
       const { state: which, at: moment } = validated(asOf, request.query);
       const asked = validated(visitListBody, jsonFrom(request));
@@ -129,7 +129,7 @@ export function answersRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/grid', {
+  registerRoute(router, '/api/sites/:site/grid', {
     get: (request, response) => {
       const asked = validated(gridQuery, request.query);
       const prepared = preparedOf(context, siteIn(request.params), asked.state);

@@ -12,7 +12,7 @@ import { consoleRouter } from './console.ts';
 import { onlyKnownQuery, type Described } from './known-query.ts';
 import { liveRouter } from './live.ts';
 import { listsRouter } from './lists.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { answerProblems, describeProblem, nothingHere, Problem } from './problem.ts';
 import { reachRouter } from './reach.ts';
 import { redirectsRouter } from './redirects.ts';
@@ -61,12 +61,16 @@ export function createApp({
 
   const openapi = parse(readFileSync(OPENAPI, 'utf8')) as Described;
   app.use(onlyKnownQuery(openapi));
-  listenTo(app, '/healthz', { get: (_request, response) => void response.json({ status: 'ok' }) });
-  listenTo(app, '/api/openapi.json', { get: (_request, response) => void response.json(openapi) });
-  listenTo(app, '/api/gateway-keys', {
+  registerRoute(app, '/healthz', {
+    get: (_request, response) => void response.json({ status: 'ok' }),
+  });
+  registerRoute(app, '/api/openapi.json', {
+    get: (_request, response) => void response.json(openapi),
+  });
+  registerRoute(app, '/api/gateway-keys', {
     get: (_request, response) => void response.type('application/jwk-set+json').json(visitorKeys),
   });
-  listenTo(app, '/api/problems/:code', { get: describeProblem });
+  registerRoute(app, '/api/problems/:code', { get: describeProblem });
   app.use(
     sitesRouter(context),
     draftsRouter(context),

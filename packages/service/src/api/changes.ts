@@ -23,7 +23,7 @@ import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
 import { savedDraft } from './drafts.ts';
 import { editFrom } from './edit-input.ts';
 import { asOf, jsonFrom, momentOf, state, validated } from './input.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 
 const ID = /^[a-z0-9][a-z0-9-]{3,63}$/;
@@ -108,7 +108,7 @@ export function changesRouter(context: Context): Router {
     };
   };
 
-  listenTo(router, '/api/sites/:site/changes/:changes', {
+  registerRoute(router, '/api/sites/:site/changes/:changes', {
     get: (request, response) => {
       const { site, id } = place(request.params);
       response.json(shown(site, id));
@@ -129,7 +129,7 @@ export function changesRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/changes/:changes/edits/:number', {
+  registerRoute(router, '/api/sites/:site/changes/:changes/edits/:number', {
     delete: (request, response) => {
       const { site, id } = place(request.params);
       if (!context.pending.drop(site, id, Number(request.params['number'])))
@@ -138,7 +138,7 @@ export function changesRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/changes/:changes/save', {
+  registerRoute(router, '/api/sites/:site/changes/:changes/save', {
     post: async (request, response) => {
       const { site, id } = place(request.params);
       const draft = draftOf(context, site);
@@ -158,7 +158,7 @@ export function changesRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/effect', {
+  registerRoute(router, '/api/sites/:site/effect', {
     post: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which, at: moment } = validated(asOf, request.query);
@@ -200,7 +200,7 @@ export function changesRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/conditions', {
+  registerRoute(router, '/api/sites/:site/conditions', {
     post: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which } = validated(stateQuery, request.query);
@@ -213,7 +213,7 @@ export function changesRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/document', {
+  registerRoute(router, '/api/sites/:site/document', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const asked = validated(stateQuery, request.query);

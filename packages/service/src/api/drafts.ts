@@ -5,14 +5,14 @@ import type { DraftCheck, DraftRecord } from '../store/sites.ts';
 import type { Source } from '../check/states.ts';
 import { checkedInTime, draftOf, fileOf, listsOf, type Context } from './context.ts';
 import { patchFrom, siteFileFrom, versionFrom } from './input.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 
 /** The draft of a site: read it, replace it. Whoever replaces it must have seen what they replace. */
 export function draftsRouter(context: Context): Router {
   const router = Router();
 
-  listenTo(router, '/api/sites/:site/draft', {
+  registerRoute(router, '/api/sites/:site/draft', {
     get: (request, response) => {
       sendText(request, response, draftOf(context, request.params['site'] as string));
     },

@@ -57,12 +57,12 @@ export const listField = () =>
     );
 
 /** A query field that is a whole number. */
-export const wholeField = (field: string, most: number) =>
+export const wholeField = (field: string, limit: number) =>
   yup
     .number()
     .integer()
     .min(0)
-    .max(most, `"${field}" is at most ${most}.`)
+    .max(limit, `"${field}" is at most ${limit}.`)
     .typeError(`"${field}" is a whole number.`);
 
 /** The version that If-Match names (RFC 9110, 13.1.1). */

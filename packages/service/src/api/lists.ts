@@ -2,7 +2,7 @@ import { Router, type Request, type Response } from 'express';
 import { afterSave, changed, summaryOf } from './drafts.ts';
 import { checkedInTime, draftOf, listsOf, type Context } from './context.ts';
 import { versionFrom } from './input.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 
 /** Stands for the hash of a list that is not kept yet. */
@@ -13,7 +13,7 @@ const NAME = /^[\w][\w.-]{0,99}\.csv$/i;
 export function listsRouter(context: Context): Router {
   const router = Router();
 
-  listenTo(router, '/api/sites/:site/lists', {
+  registerRoute(router, '/api/sites/:site/lists', {
     get: (request, response) => {
       const draft = draftOf(context, request.params['site'] as string);
       const { hashes, textOf } = listsOf(context, draft.site);
@@ -24,7 +24,7 @@ export function listsRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/lists/:list', {
+  registerRoute(router, '/api/sites/:site/lists/:list', {
     get: (request, response) => {
       const draft = draftOf(context, request.params['site'] as string);
       const name = nameFrom(request);

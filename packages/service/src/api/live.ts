@@ -1,10 +1,10 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import { closeBy, GUEST, pageTitleAt, redirectUses, USE_ORDERS } from '@kleidon/core';
+import { suggestPages, GUEST, pageTitleAt, redirectUses, USE_ORDERS } from '@kleidon/core';
 import { MISS_ORDERS } from '../store/records.ts';
 import { draftOf, preparedOf, type Context } from './context.ts';
 import { validated, wholeField } from './input.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
 
@@ -24,7 +24,7 @@ const missesQuery = yup.object({
     .default('count'),
   search: yup.string().default(''),
   skip: wholeField('skip', 1_000_000),
-  most: wholeField('most', 1000),
+  limit: wholeField('limit', 1000),
 });
 
 const oneMiss = yup.object({ address: yup.string().required('"address" is missing.') });
@@ -32,7 +32,7 @@ const oneMiss = yup.object({ address: yup.string().required('"address" is missin
 const usesQuery = yup.object({
   order: yup.string().oneOf(USE_ORDERS, `"order" is one of ${USE_ORDERS.join(', ')}.`),
   skip: wholeField('skip', 1_000_000),
-  most: wholeField('most', 1000),
+  limit: wholeField('limit', 1000),
 });
 
 const visitorQuery = yup.object({ visitor: yup.string().required('"visitor" is missing.') });
@@ -56,7 +56,7 @@ export function liveRouter(context: Context): Router {
   };
   const isReleased = (site: string): boolean => context.sites.liveNumber(site) !== null;
 
-  listenTo(router, '/api/sites/:site/gateway', {
+  registerRoute(router, '/api/sites/:site/gateway', {
     get: async (request, response) => {
       const site = siteIn(request.params);
       const running = context.gateways.get(site);
@@ -64,15 +64,15 @@ export function liveRouter(context: Context): Router {
         response.json({ gateway: null });
         return;
       }
-      const { address, reachedAt, origin, signIn, login } = running;
+      const { address, publicAddress, origin, signIn, login } = running;
       const rejected = login?.rejected() ?? null;
       response.json({
         gateway: {
           address,
-          reachedAt,
+          publicAddress,
           origin,
           provider: signIn?.provider ?? null,
-          standIn: signIn?.isStandIn ?? false,
+          testProvider: signIn?.isTestProvider ?? false,
           login: login &&
             rejected && {
               by: login.by,
@@ -89,7 +89,7 @@ export function liveRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/traffic', {
+  registerRoute(router, '/api/sites/:site/traffic', {
     get: (request, response) => {
       const site = siteIn(request.params);
       const { hours } = validated(trafficQuery, request.query);
@@ -103,18 +103,18 @@ export function liveRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/misses', {
+  registerRoute(router, '/api/sites/:site/misses', {
     get: (request, response) => {
       const site = siteIn(request.params);
-      const { order, search, skip = 0, most = USUAL_MOST } = validated(missesQuery, request.query);
-      const { found, rows } = context.records.misses(site, order, skip, most, search);
+      const { order, search, skip = 0, limit = USUAL_MOST } = validated(missesQuery, request.query);
+      const { found, rows } = context.records.misses(site, order, skip, limit, search);
       const live = isReleased(site) ? preparedOf(context, site, 'live') : null;
       response.json({
         found,
         misses: rows.map((row) => ({
           ...row,
           page: live && pageTitleAt(live, row.address),
-          closeBy: live ? closeBy(live, row.address, GUEST, now()) : [],
+          suggestions: live ? suggestPages(live, row.address, GUEST, now()) : [],
         })),
       });
     },
@@ -127,10 +127,10 @@ export function liveRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/redirect-uses', {
+  registerRoute(router, '/api/sites/:site/redirect-uses', {
     get: (request, response) => {
       const site = siteIn(request.params);
-      const { order, skip = 0, most = USUAL_MOST } = validated(usesQuery, request.query);
+      const { order, skip = 0, limit = USUAL_MOST } = validated(usesQuery, request.query);
       const uses = new Map(context.records.uses(site).map((use) => [use.redirect, use]));
       const rows = isReleased(site)
         ? redirectUses(preparedOf(context, site, 'live'), uses, order)
@@ -138,12 +138,12 @@ export function liveRouter(context: Context): Router {
       response.json({
         all: rows.length,
         used: rows.filter(({ count }) => count > 0).length,
-        rows: rows.slice(skip, skip + most),
+        rows: rows.slice(skip, skip + limit),
       });
     },
   });
 
-  listenTo(router, '/api/sites/:site/sessions', {
+  registerRoute(router, '/api/sites/:site/sessions', {
     get: (request, response) => {
       const site = siteIn(request.params);
       const { signIn } = gatewayOf(site);
@@ -160,7 +160,7 @@ export function liveRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/sessions/:session', {
+  registerRoute(router, '/api/sites/:site/sessions/:session', {
     delete: (request, response) => {
       const site = siteIn(request.params);
       const session = request.params['session'] as string;

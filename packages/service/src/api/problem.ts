@@ -65,7 +65,7 @@ const PROBLEMS = {
     'The site file can not be checked in time',
     'Nothing was saved. Make it smaller or simpler, or raise "check-timeout" in the settings.',
   ],
-  'site-has-errors': [422, 'The site file has errors', 'Mend them; "errors" says where and how.'],
+  'site-has-errors': [422, 'The site file has errors', 'Fix them; "errors" says where and how.'],
   'version-needed': [428, 'Say which version of the draft you have', 'Send its ETag in If-Match.'],
   'disk-full': [
     507,

@@ -2,19 +2,19 @@ import { Router, type Request } from 'express';
 import * as yup from 'yup';
 import {
   addressesOf,
-  closeBy,
+  suggestPages,
   GUEST,
   landing,
   pageList,
   reachedBy,
-  shownTo,
+  visibleTo,
   whoReaches,
   type PreparedSite,
   type Visitor,
 } from '@kleidon/core';
 import { draftOf, preparedOf, type Context } from './context.ts';
 import { asOf, jsonFrom, momentOf, state, validated } from './input.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 import { named, visitorFrom } from './visitors.ts';
 
@@ -28,7 +28,7 @@ const whoQuery = yup.object({
   state: state(),
 });
 
-const closeByQuery = yup.object({
+const suggestionsQuery = yup.object({
   address: yup.string().required('"address" is missing.'),
   as: yup.string().required('"as" is missing.'),
   at: yup.string(),
@@ -90,7 +90,7 @@ export function reachRouter(context: Context): Router {
     };
   };
 
-  listenTo(router, '/api/sites/:site/who-reaches', {
+  registerRoute(router, '/api/sites/:site/who-reaches', {
     get: (request, response) => {
       const asked = validated(whoQuery, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
@@ -101,17 +101,17 @@ export function reachRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/close-by', {
+  registerRoute(router, '/api/sites/:site/suggestions', {
     get: (request, response) => {
-      const asked = validated(closeByQuery, request.query);
+      const asked = validated(suggestionsQuery, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
       const at = momentOf(asked.at, prepared.site.timeZone, context.now());
       const visitor = named(asked.as, prepared);
-      response.json({ pages: closeBy(prepared, asked.address, visitor, at) });
+      response.json({ pages: suggestPages(prepared, asked.address, visitor, at) });
     },
   });
 
-  listenTo(router, '/api/sites/:site/addresses', {
+  registerRoute(router, '/api/sites/:site/addresses', {
     get: (request, response) => {
       const asked = validated(addressesQuery, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
@@ -124,7 +124,7 @@ export function reachRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/pages', {
+  registerRoute(router, '/api/sites/:site/pages', {
     get: (request, response) => {
       const asked = validated(asOf, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
@@ -134,7 +134,7 @@ export function reachRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/reached-by', {
+  registerRoute(router, '/api/sites/:site/reached-by', {
     post: (request, response) => {
       const asked = validated(reachedBody, jsonFrom(request));
       const { prepared, visitor, at } = asking(request, asked);
@@ -142,7 +142,7 @@ export function reachRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/landings', {
+  registerRoute(router, '/api/sites/:site/landings', {
     post: (request, response) => {
       const asked = validated(landingBody, jsonFrom(request));
       const { prepared, visitor, at } = asking(request, asked);
@@ -150,11 +150,11 @@ export function reachRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/shown', {
+  registerRoute(router, '/api/sites/:site/visible', {
     post: (request, response) => {
       const asked = validated(shownBody, jsonFrom(request));
       const { prepared, visitor, at } = asking(request, asked);
-      response.json(shownTo(prepared, visitor, asked.links ?? [], at));
+      response.json(visibleTo(prepared, visitor, asked.links ?? [], at));
     },
   });
 

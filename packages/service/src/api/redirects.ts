@@ -6,7 +6,7 @@ import {
   proposeRedirectsFromCsv,
   REDIRECT_ORDERS,
   redirectTable,
-  STANDINGS,
+  REDIRECT_STATUSES,
   valueOf,
   withProposed,
   writeRobots,
@@ -14,7 +14,7 @@ import {
 } from '@kleidon/core';
 import { checkedInTime, draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { momentOf, state, validated, wholeField } from './input.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 
 const tableQuery = yup.object({
@@ -22,13 +22,15 @@ const tableQuery = yup.object({
   at: yup.string(),
   search: yup.string(),
   kind: yup.string().oneOf(['permanent', 'temporary'], '"kind" is permanent or temporary.'),
-  standing: yup.string().oneOf(STANDINGS, `"standing" is one of ${STANDINGS.join(', ')}.`),
+  status: yup
+    .string()
+    .oneOf(REDIRECT_STATUSES, `"status" is one of ${REDIRECT_STATUSES.join(', ')}.`),
   finding: yup.string(),
   list: yup.string(),
   order: yup.string().oneOf(REDIRECT_ORDERS, `"order" is one of ${REDIRECT_ORDERS.join(', ')}.`),
   descending: yup.boolean().typeError('"descending" is true or false.'),
   skip: wholeField('skip', 1_000_000),
-  most: wholeField('most', 1000),
+  limit: wholeField('limit', 1000),
 });
 
 const stateQuery = yup.object({ state: state(), at: yup.string() });
@@ -37,7 +39,7 @@ const stateQuery = yup.object({ state: state(), at: yup.string() });
 export function redirectsRouter(context: Context): Router {
   const router = Router();
 
-  listenTo(router, '/api/sites/:site/redirects', {
+  registerRoute(router, '/api/sites/:site/redirects', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which, at: asked, ...filter } = validated(tableQuery, request.query);
@@ -49,7 +51,7 @@ export function redirectsRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/redirect-proposals', {
+  registerRoute(router, '/api/sites/:site/redirect-proposals', {
     post: async (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which } = validated(stateQuery, request.query);
@@ -67,7 +69,7 @@ export function redirectsRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/search-engines/:file', {
+  registerRoute(router, '/api/sites/:site/search-engines/:file', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const asked = validated(stateQuery, request.query);

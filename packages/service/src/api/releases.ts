@@ -5,7 +5,7 @@ import type { ReleaseRecord } from '../store/sites.ts';
 import { draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { changed, sendText } from './drafts.ts';
 import { jsonFrom, validated, versionFrom } from './input.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 
 const releaseBody = yup
@@ -19,7 +19,7 @@ const releaseBody = yup
 export function releasesRouter(context: Context): Router {
   const router = Router();
 
-  listenTo(router, '/api/sites/:site/releases', {
+  registerRoute(router, '/api/sites/:site/releases', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       response.json({ releases: context.sites.releases(site) });
@@ -39,7 +39,7 @@ export function releasesRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site/releases/:number', {
+  registerRoute(router, '/api/sites/:site/releases/:number', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const number = Number(request.params['number']);

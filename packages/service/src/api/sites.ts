@@ -4,7 +4,7 @@ import { valueOf } from '@kleidon/core';
 import { checkedInTime, fileOf, noSuchSite, sourceOf, type Context } from './context.ts';
 import type { DeletedSite } from '../store/sites.ts';
 import { summaryOf } from './drafts.ts';
-import { listenTo } from './listen-to.ts';
+import { registerRoute } from './register-route.ts';
 import { siteFileFrom, validated } from './input.ts';
 import { Problem } from './problem.ts';
 
@@ -14,7 +14,7 @@ const NAME = /^[a-z0-9](?:[a-z0-9-]{0,62}[a-z0-9])?$/;
 export function sitesRouter(context: Context): Router {
   const router = Router();
 
-  listenTo(router, '/api/sites', {
+  registerRoute(router, '/api/sites', {
     get: (_request, response) => {
       response.json({ sites: context.sites.list().map((site) => summaryFor(context, site)) });
     },
@@ -41,7 +41,7 @@ export function sitesRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/sites/:site', {
+  registerRoute(router, '/api/sites/:site', {
     get: (request, response) => {
       response.json(summaryFor(context, request.params['site'] as string));
     },
@@ -59,13 +59,13 @@ export function sitesRouter(context: Context): Router {
     },
   });
 
-  listenTo(router, '/api/deleted-sites', {
+  registerRoute(router, '/api/deleted-sites', {
     get: (_request, response) => {
       response.json({ sites: context.sites.deleted().map(withEnd) });
     },
   });
 
-  listenTo(router, '/api/deleted-sites/:site/restore', {
+  registerRoute(router, '/api/deleted-sites/:site/restore', {
     post: (request, response) => {
       const site = request.params['site'] as string;
       if (!context.sites.restore(site))

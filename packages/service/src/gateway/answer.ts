@@ -1,5 +1,5 @@
 import {
-  askedFor,
+  websiteAddress,
   isView,
   notFoundAt,
   type Content,
@@ -107,7 +107,7 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     headers: Fields,
   ): Promise<boolean> => {
     const { response, client, site } = exchange;
-    const path = askedFor(site, address)!;
+    const path = websiteAddress(site, address)!;
     const asked = withoutConditions(await fieldsFor(exchange, site.site.host, true));
     const fields = withKnownCodings(asked);
     const page = { method: 'GET', path, fields, body: null };
@@ -163,7 +163,7 @@ function servedAt(
   { served }: Decision,
   { site, target }: { site: PreparedSite; target: { address: string } },
 ): { url: URL | null; path: string } {
-  const address = served ?? askedFor(site, target.address)!;
+  const address = served ?? websiteAddress(site, target.address)!;
   if (address.startsWith('/')) return { url: null, path: address };
   // Taken from what was judged, and not from what a parser makes of it.
   const path = address.slice(address.indexOf('/', address.indexOf('//') + 2));

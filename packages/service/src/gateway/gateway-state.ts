@@ -7,12 +7,12 @@ export interface GatewayState {
   readonly site: string;
   /** Where it listens, and where visitors reach it. */
   readonly address: string;
-  readonly reachedAt: string;
+  readonly publicAddress: string;
   readonly origin: string;
   readonly signIn: {
     readonly provider: string;
     /** Pages can be opened as any visitor. */
-    readonly isStandIn: boolean;
+    readonly isTestProvider: boolean;
     readonly times: SessionTimes;
   } | null;
   /** The website's own login, whose tokens are taken; null where it has none. */

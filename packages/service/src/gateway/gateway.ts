@@ -2,7 +2,7 @@ import { createServer, ServerResponse, type IncomingMessage, type Server } from 
 import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import type { Logger } from 'pino';
-import { askedFor, decide, isView, type PreparedSite, type Visitor } from '@kleidon/core';
+import { websiteAddress, decide, isView, type PreparedSite, type Visitor } from '@kleidon/core';
 import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import { answerBy, isHidden } from './answer.ts';
@@ -29,9 +29,9 @@ export interface GatewayOptions {
   /** Protocol, host and port of the website. */
   readonly origin: string;
   /** Protocol and host at which visitors reach the gateway. */
-  readonly reachedAt: () => string;
+  readonly publicAddress: () => string;
   /** How long the website may take to begin a response, in milliseconds. */
-  readonly patience: number;
+  readonly originTimeout: number;
   readonly limits: Limits;
   readonly clients: ClientReader;
   /** @param isLooking nobody asks: it is only looked whether someone who was let in still may be there */
@@ -69,15 +69,15 @@ const NO_STORE = { 'Cache-Control': 'no-store' };
  * (RFC 9110, 7.6). What the rules let through is asked for in the very form in which it was judged.
  */
 export function createGateway(options: GatewayOptions): Gateway {
-  const { live, patience, limits, clients, signIn, watch, now, log } = options;
-  const home = homeAt(options.reachedAt);
+  const { live, originTimeout, limits, clients, signIn, watch, now, log } = options;
+  const home = homeAt(options.publicAddress);
   const turns = turnsWithin(limits);
   const pace = paceFor(limits.minimumRate, () => turns.isContended);
   const exchanges = openExchanges(log);
   const origins = new Map<string, Origin>();
   const originOf = (address: string): Origin => {
     let origin = origins.get(address);
-    if (!origin) origins.set(address, (origin = originAt(address, { patience, turns, pace })));
+    if (!origin) origins.set(address, (origin = originAt(address, { originTimeout, turns, pace })));
     return origin;
   };
   const website = originOf(options.origin);
@@ -134,7 +134,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     if (decision.outcome === 'reach') response.once('close', exchanges.add(open));
     const isHere = !decision.served?.startsWith('http');
     if (webSocket && decision.outcome === 'reach' && isHere) {
-      const path = decision.served ?? askedFor(site, target.address)!;
+      const path = decision.served ?? websiteAddress(site, target.address)!;
       return passWebSocket(exchange, webSocket, path, decision.headers);
     }
     const how = await answerTo(exchange, decision);
@@ -161,7 +161,7 @@ export function createGateway(options: GatewayOptions): Gateway {
         path,
         fields: await fieldsFor(exchange, site.site.host, true),
         key: keyOf(request.rawHeaders),
-        patience,
+        originTimeout,
       },
       (end) => socket.once('close', end),
     );
@@ -244,10 +244,10 @@ export function createGateway(options: GatewayOptions): Gateway {
 }
 
 /** Where visitors reach the gateway, taken apart; that is known only once it listens. */
-function homeAt(reachedAt: () => string): () => URL {
+function homeAt(publicAddress: () => string): () => URL {
   let last = { text: '', url: new URL('http://localhost') };
   return () => {
-    const text = reachedAt();
+    const text = publicAddress();
     if (text !== last.text) last = { text, url: new URL(text) };
     return last.url;
   };
@@ -256,7 +256,8 @@ function homeAt(reachedAt: () => string): () => URL {
 /** Whether an address is one of the gateway's own, however it is spelled: the website is never asked for one. */
 const isReserved = (site: PreparedSite, address: string): boolean =>
   address.startsWith(RESERVED_PREFIX) ||
-  (/kleidon|%/i.test(address) && askedFor(site, address)?.startsWith(RESERVED_PREFIX) === true);
+  (/kleidon|%/i.test(address) &&
+    websiteAddress(site, address)?.startsWith(RESERVED_PREFIX) === true);
 
 /** Refuses connections of one client beyond its share. */
 function limitConnections(server: Server, clients: ClientReader): void {

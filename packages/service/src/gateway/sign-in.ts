@@ -23,7 +23,7 @@ export interface SignInOptions {
   readonly settings: SignInSettings;
   readonly sessions: SessionStore;
   readonly seal: Seal;
-  readonly reachedAt: () => string;
+  readonly publicAddress: () => string;
   readonly now: () => number;
 }
 
@@ -49,20 +49,20 @@ interface On {
 }
 
 export const timesOf = ({ lasts, idle }: SignInSettings): SessionTimes => ({
-  most: lasts * HOUR,
+  lifetime: lasts * HOUR,
   idle: idle * HOUR,
 });
 
-export const isStandIn = (settings: SignInSettings): boolean =>
-  settings['stand-in'] === true || settings['stand-in'] === 'yes';
+export const isTestProvider = (settings: SignInSettings): boolean =>
+  settings['test-provider'] === true || settings['test-provider'] === 'yes';
 
 /** Signing in through an identity provider (OpenID Connect), and the sessions that follow. */
 export function signInAt(options: SignInOptions): SignIn {
   const { site: name, settings, sessions, seal, now } = options;
   const provider = providerAt(settings);
   const times = timesOf(settings);
-  const home = (): string => new URL(options.reachedAt()).origin;
-  const cookies = () => sessionCookie(options.reachedAt());
+  const home = (): string => new URL(options.publicAddress()).origin;
+  const cookies = () => sessionCookie(options.publicAddress());
   const back = (): string => `${home()}${RESERVED_PREFIX}signed-in`;
 
   /** What is sealed at one gateway is for no other one of the service. */
@@ -215,7 +215,7 @@ export function signInAt(options: SignInOptions): SignIn {
       const told = await seal.open(url.searchParams.get('state') ?? '', purposeOf('sign-out'));
       sendOn(response, ownPath((told?.['to'] as string | undefined) ?? null) ?? '/', []);
     },
-    ...(isStandIn(settings) ? { 'GET open-as': openAs } : {}),
+    ...(isTestProvider(settings) ? { 'GET open-as': openAs } : {}),
   };
 
   return {

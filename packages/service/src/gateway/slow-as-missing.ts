@@ -1,4 +1,4 @@
-import { askedFor, decide, isView } from '@kleidon/core';
+import { websiteAddress, decide, isView } from '@kleidon/core';
 import { readable, type AskedFields } from './asked-fields.ts';
 import type { Exchange } from './exchange.ts';
 import type { Origin } from './origin/origin.ts';
@@ -15,7 +15,7 @@ export async function takeAsLongAsMissing(
 ): Promise<void> {
   const { response, client, site, target, visitor } = exchange;
   const { method } = target;
-  const path = askedFor(site, target.address);
+  const path = websiteAddress(site, target.address);
   if (path === null || !isView(method)) return;
   const address = madeUpBeside(path);
   const decision = decide(site, { ...target, address }, visitor, now);

@@ -12,7 +12,7 @@ import type { Seal } from '../sign-in/sealed.ts';
 import { clientReader } from './origin/client.ts';
 import { createGateway } from './gateway.ts';
 import { healthOf } from './health.ts';
-import { isStandIn, signInAt, timesOf } from './sign-in.ts';
+import { isTestProvider, signInAt, timesOf } from './sign-in.ts';
 import { watchAt } from './watch.ts';
 import type { GatewayState } from './gateway-state.ts';
 
@@ -49,9 +49,9 @@ export async function startGateway(
   { proof, seal }: GatewayKeys,
   log: Logger,
 ): Promise<RunningGateway> {
-  const { site, host, port, origin, patience, token } = settings;
+  const { site, host, port, origin, token } = settings;
   const live = liveSite(context, site);
-  let reachedAt = settings['reached-at'] ?? '';
+  let publicAddress = settings['public-address'] ?? '';
   const now = (): number => context.now().getTime();
   const login = token ? loginByToken(token, now, log.child({ site })) : null;
   const signIn = settings['sign-in']
@@ -60,23 +60,23 @@ export async function startGateway(
         settings: settings['sign-in'],
         sessions: context.sessions,
         seal,
-        reachedAt: () => reachedAt,
+        publicAddress: () => publicAddress,
         now,
       })
     : null;
   const watch = watchAt({
     site,
     records: context.records,
-    keepDays: settings['keep-days'],
-    home: () => new URL(reachedAt).origin,
+    retentionDays: settings['retention-days'],
+    home: () => new URL(publicAddress).origin,
     now,
     log,
   });
   const { server, closeStreams, close } = createGateway({
     live,
     origin,
-    reachedAt: () => reachedAt,
-    patience: patience * 1000,
+    publicAddress: () => publicAddress,
+    originTimeout: settings['origin-timeout'] * 1000,
     limits: limitsOf(settings.limits),
     clients: clientReader(settings['trusted-proxies']),
     visitorOf: (request, prepared, isLooking) => {
@@ -99,7 +99,7 @@ export async function startGateway(
   });
   const address = `http://${host}:${(server.address() as AddressInfo).port}`;
   // Where nothing else stands before it, the gateway is reached where it listens.
-  if (reachedAt === '') reachedAt = address;
+  if (publicAddress === '') publicAddress = address;
   log.info({ site, address, origin }, 'gateway listening');
   if (context.sites.summary(site) === null)
     log.warn(
@@ -113,12 +113,12 @@ export async function startGateway(
   const running: RunningGateway = {
     site,
     address,
-    reachedAt: new URL(reachedAt).origin,
+    publicAddress: new URL(publicAddress).origin,
     origin,
     signIn: settings['sign-in']
       ? {
           provider: settings['sign-in'].provider,
-          isStandIn: isStandIn(settings['sign-in']),
+          isTestProvider: isTestProvider(settings['sign-in']),
           times: timesOf(settings['sign-in']),
         }
       : null,

@@ -24,7 +24,7 @@ export interface Watch {
 export interface WatchOptions {
   readonly site: string;
   readonly records: RecordStore;
-  readonly keepDays: number;
+  readonly retentionDays: number;
   /** Protocol and host of the site, where a referrer is one of its own pages. */
   readonly home: () => string;
   readonly now: () => number;
@@ -41,7 +41,7 @@ const MINUTE = 60_000;
 const DAY = 86_400_000;
 
 /** Begins to watch at a gateway. */
-export function watchAt({ site, records, keepDays, home, now, log }: WatchOptions): Watch {
+export function watchAt({ site, records, retentionDays, home, now, log }: WatchOptions): Watch {
   let misses = new Map<string, SeenMiss>();
   let uses = new Map<string, SeenUse>();
   let traffic = new Map<string, number>();
@@ -57,7 +57,7 @@ export function watchAt({ site, records, keepDays, home, now, log }: WatchOption
       records.add(site, seen);
       if (now() - forgotten > FORGET_EVERY) {
         forgotten = now();
-        records.forget(site, now(), keepDays * DAY);
+        records.forget(site, now(), retentionDays * DAY);
       }
     } catch (error) {
       // What visitors asked for is not worth failing a request for.

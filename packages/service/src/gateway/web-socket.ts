@@ -61,7 +61,7 @@ export interface Handshake {
   readonly fields: RawFields;
   readonly key: string;
   /** How long the website may take to answer, in milliseconds. */
-  readonly patience: number;
+  readonly originTimeout: number;
 }
 
 /** What the website made of a handshake. */
@@ -81,7 +81,7 @@ export type HandshakeResult =
  * @throws OriginProblem where it does not answer, or switches to something else
  */
 export function openWebSocket(
-  { origin, path, fields, key, patience }: Handshake,
+  { origin, path, fields, key, originTimeout }: Handshake,
   onAsked: (end: () => void) => void,
 ): Promise<HandshakeResult> {
   const { protocol, hostname, port } = new URL(origin);
@@ -100,7 +100,7 @@ export function openWebSocket(
     });
     const timer = setTimeout(
       () => fail(new OriginProblem(504, new Error('The handshake was not answered.'))),
-      patience,
+      originTimeout,
     );
     const fail = (problem: OriginProblem): void => {
       clearTimeout(timer);

@@ -25,7 +25,22 @@ function isOrigin(text: string): boolean {
 }
 
 const text = () => yup.string().strict();
-const noOthers = '"${unknown}" is not a setting here.';
+/** Settings that had another name before. */
+const RENAMED: Readonly<Record<string, string>> = {
+  patience: 'origin-timeout',
+  'reached-at': 'public-address',
+  'keep-days': 'retention-days',
+  'stand-in': 'test-provider',
+};
+const noOthers = ({ unknown }: { unknown?: string }): string =>
+  (unknown ?? '')
+    .split(', ')
+    .map((name) =>
+      RENAMED[name] === undefined
+        ? `"${name}" is not a setting here.`
+        : `"${name}" is called "${RENAMED[name]}" now.`,
+    )
+    .join(' ');
 
 /** A claim by its name, or with what its values are called here. */
 const claimRule = (field: string) =>
@@ -101,9 +116,9 @@ const signInSchema = yup
     claims: claimsSchema,
     lasts: hours('lasts', 12),
     idle: hours('idle', 2),
-    'stand-in': yup
+    'test-provider': yup
       .mixed<'yes' | 'no' | boolean>()
-      .oneOf(['yes', 'no', true, false], '"stand-in" is "yes" or "no".')
+      .oneOf(['yes', 'no', true, false], '"test-provider" is "yes" or "no".')
       .default('no'),
   })
   .noUnknown(noOthers)
@@ -167,7 +182,7 @@ const gatewaySchema = yup
     origin: origin('origin').required(
       '"origin" of a gateway is missing: where the website is, such as http://127.0.0.1:9000.',
     ),
-    'reached-at': origin('reached-at'),
+    'public-address': origin('public-address'),
     'trusted-proxies': yup
       .array(
         text()
@@ -180,10 +195,10 @@ const gatewaySchema = yup
       )
       .default([]),
     limits: limitsSchema,
-    patience: yup.number().integer().min(1).max(600).default(30),
+    'origin-timeout': yup.number().integer().min(1).max(600).default(30),
     token: tokenSchema,
     'sign-in': signInSchema,
-    'keep-days': yup.number().integer().min(1).max(730).default(90),
+    'retention-days': yup.number().integer().min(1).max(730).default(90),
   })
   .noUnknown(noOthers);
 
@@ -218,8 +233,8 @@ export interface SignInSettings {
   /** Hours after which one signs in anew, in any case and without a request. */
   readonly lasts: number;
   readonly idle: number;
-  /** The provider is a stand-in that takes anyone at their word: pages can be opened as any visitor. */
-  readonly 'stand-in': 'yes' | 'no' | boolean;
+  /** The provider is one for tests, which takes anyone at their word: pages can be opened as any visitor. */
+  readonly 'test-provider': 'yes' | 'no' | boolean;
 }
 
 /** A gateway, and the website that it stands before. */
@@ -236,7 +251,7 @@ export interface Settings {
 
 /**
  * Reads a settings file in YAML; see docs/gateway.md.
- * @throws SettingsProblem that says what is wrong, where, and how to mend it
+ * @throws SettingsProblem that says what is wrong, where, and how to fix it
  */
 export function readSettings(file: string): Settings {
   const lines = new LineCounter();

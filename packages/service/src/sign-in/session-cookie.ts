@@ -28,8 +28,8 @@ const OURS = /^(?:__(?:Host|Secure)-)?kleidon-/i;
  * The cookies at an address (RFC 6265bis): never readable by scripts, never sent with what another
  * site asks for in the background, and over HTTPS only where the site is on it.
  */
-export function sessionCookie(reachedAt: string): SessionCookie {
-  const secure = reachedAt.startsWith('https:');
+export function sessionCookie(publicAddress: string): SessionCookie {
+  const secure = publicAddress.startsWith('https:');
   const name = secure ? '__Host-kleidon-session' : 'kleidon-session';
   const usual = { httpOnly: true, secure, sameSite: 'lax', path: '/' } as const;
   const way = (state: string): string =>

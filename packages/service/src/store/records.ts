@@ -53,7 +53,7 @@ export interface RecordStore {
     site: string,
     order: MissOrder,
     skip: number,
-    most: number,
+    limit: number,
     search: string,
   ): { found: number; rows: MissRecord[] };
   dropMiss(site: string, address: string): boolean;
@@ -140,11 +140,11 @@ export function recordStore(db: Db): RecordStore {
       oldUses.run(site, at - kept);
       oldTraffic.run(site, Math.floor((at - TRAFFIC_KEPT) / MINUTE));
     }),
-    misses: (site, order, skip, most, search) => {
+    misses: (site, order, skip, limit, search) => {
       const wanted = search.toLowerCase();
       return {
         found: missCount.get(site, wanted)!.count,
-        rows: misses[order]!.all(site, wanted, most, skip).map((row) => ({
+        rows: misses[order]!.all(site, wanted, limit, skip).map((row) => ({
           address: row.address,
           count: row.count,
           first: iso(row.first_at),

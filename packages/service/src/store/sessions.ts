@@ -22,7 +22,7 @@ export interface SessionListed {
 
 /** How long a session lasts, in milliseconds: at the most, and without a request. */
 export interface SessionTimes {
-  readonly most: number;
+  readonly lifetime: number;
   readonly idle: number;
 }
 
@@ -49,7 +49,7 @@ export interface SessionStore {
   endAll(site: string, visitorId: string): number;
   /** Ends one by the name that operators see; whether there was one. */
   endNamed(site: string, session: string): boolean;
-  list(site: string, times: SessionTimes, at: number, most: number): SessionListed[];
+  list(site: string, times: SessionTimes, at: number, limit: number): SessionListed[];
   count(site: string, times: SessionTimes, at: number): number;
 }
 
@@ -103,7 +103,7 @@ export function sessionStore(db: Db): SessionStore {
         if (before !== null) end.run(hashOf(before), site);
         const secret = randomBytes(32).toString('base64url');
         const who = JSON.stringify(visitor);
-        insert.run(hashOf(secret), site, visitor.id, who, idToken, at, at, at + times.most);
+        insert.run(hashOf(secret), site, visitor.id, who, idToken, at, at, at + times.lifetime);
         return secret;
       },
     ),
@@ -117,8 +117,8 @@ export function sessionStore(db: Db): SessionStore {
     end: (site, secret) => void end.run(hashOf(secret), site),
     endAll: (site, visitorId) => endAll.run(site, visitorId).changes,
     endNamed: (site, session) => endNamed.run(site, NAME_LENGTH, session).changes > 0,
-    list: (site, { idle }, at, most) =>
-      list.all(site, at, at - idle, most).map(({ hash, visitor, begun_at, seen_at, until }) => {
+    list: (site, { idle }, at, limit) =>
+      list.all(site, at, at - idle, limit).map(({ hash, visitor, begun_at, seen_at, until }) => {
         const { id, title, summary } = JSON.parse(visitor) as Visitor;
         return {
           session: hash.slice(0, NAME_LENGTH),

@@ -1,10 +1,10 @@
 import { pointer } from '../yaml/pointer.ts';
-import type { Path } from '../yaml/document.ts';
+import type { YamlPath } from '../yaml/document.ts';
 import { isRecord } from '../fields/schema-kinds.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
 /** The fewest operations that turn one value into another, so that what stays keeps its comments and form. */
-export function changeValue(path: Path, before: unknown, after: unknown): PatchOperation[] {
+export function changeValue(path: YamlPath, before: unknown, after: unknown): PatchOperation[] {
   if (isSame(before, after)) return [];
   if (isRecord(before) && isRecord(after) && Object.keys(after).length > 0) {
     return [

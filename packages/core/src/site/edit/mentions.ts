@@ -1,9 +1,9 @@
 import { isRecord } from '../fields/schema-kinds.ts';
-import type { Path } from '../yaml/document.ts';
+import type { YamlPath } from '../yaml/document.ts';
 
 /** A text of a site file, with where it is. */
 export interface Mention {
-  readonly path: Path;
+  readonly path: YamlPath;
   readonly text: string;
 }
 
@@ -57,7 +57,7 @@ export const extentsIn = find(EXTENTS);
 /** The texts at places that a rename of one kind of name has to follow. */
 export const textsAt = (value: unknown, ...place: string[]): Mention[] => findAt(value, place, []);
 
-function findAt(value: unknown, place: readonly string[], path: Path): Mention[] {
+function findAt(value: unknown, place: readonly string[], path: YamlPath): Mention[] {
   const [step, ...rest] = place;
   if (step === undefined) {
     if (typeof value === 'string') return [{ path, text: value }];

@@ -1,9 +1,9 @@
 import { asList } from '../fields/as-list.ts';
-import type { Path, SiteDocument } from '../yaml/document.ts';
+import type { YamlPath, SiteDocument } from '../yaml/document.ts';
 import type { EntryOf } from '../fields/entries.ts';
 import type { FieldReader } from './field-reader.ts';
 import { isYes } from '../fields/schema-kinds.ts';
-import type { Extent, Gate, Otherwise } from '../../model/site.ts';
+import type { Scope, Gate, Otherwise } from '../../model/site.ts';
 
 /** Builds a gate. */
 export function buildGate(
@@ -12,9 +12,9 @@ export function buildGate(
   read: FieldReader,
   document: SiteDocument,
 ): Gate {
-  const path: Path = ['gates', name];
+  const path: YamlPath = ['gates', name];
   const extents = (['under', 'at'] as const).flatMap((field) =>
-    asList(entry[field]).flatMap((text, position): Extent[] => {
+    asList(entry[field]).flatMap((text, position): Scope[] => {
       const place =
         typeof entry[field] === 'string' ? [...path, field] : [...path, field, position];
       const pattern = read.pagePattern(text, place);
@@ -28,7 +28,7 @@ export function buildGate(
   );
   return {
     name,
-    extents,
+    scopes: extents,
     right: entry.right ?? 'view',
     admit: read.condition(entry.admit, [...path, 'admit'], { names: shared ?? [] }),
     otherwise: (entry.otherwise ?? []).map((step, position): Otherwise => {

@@ -1,5 +1,5 @@
 import { asList } from '../fields/as-list.ts';
-import type { ErrorList, Path, SiteDocument } from '../yaml/document.ts';
+import type { ErrorList, YamlPath, SiteDocument } from '../yaml/document.ts';
 import type { Entries } from '../fields/entries.ts';
 import { exampleOf } from '../../pattern/example.ts';
 import type { FieldReader } from './field-reader.ts';
@@ -17,7 +17,7 @@ export function buildPages(
   const claimed = new Map<string, string>();
   for (const [key, entry] of entries) {
     const address = String(key);
-    const path: Path = ['pages', address];
+    const path: YamlPath = ['pages', address];
     const pattern = read.pagePattern(address, path);
     if (!pattern) continue;
     const form = read.matchFormOf(pattern);

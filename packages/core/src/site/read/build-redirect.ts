@@ -1,4 +1,4 @@
-import type { Path, Places } from '../yaml/document.ts';
+import type { YamlPath, Places } from '../yaml/document.ts';
 import type { EntryOf } from '../fields/entries.ts';
 import type { FieldReader } from './field-reader.ts';
 import { readRedirectList, type ListOf } from './redirect-list.ts';
@@ -38,36 +38,36 @@ export function buildRedirect(
   read: FieldReader,
   document: Places,
 ): Redirect | null {
-  const path: Path = ['redirects', position];
+  const path: YamlPath = ['redirects', position];
   const from = read.source(entry.from, [...path, 'from']);
   const to = read.target(entry.to, [...path, 'to']);
   if (!from || !to) return null;
-  const { host, pattern, asked } = from;
-  const known = [...pattern.names, ...asked.flatMap(({ piece }) => piece ?? [])];
+  const { host, pattern, queryConstraints } = from;
+  const known = [...pattern.names, ...queryConstraints.flatMap(({ piece }) => piece ?? [])];
   read.pieces(to, known, [...path, 'to']);
   const period = read.period(entry.since, entry.until, path, 'since');
   return {
-    name: entry.from,
+    source: entry.from,
     host,
     pattern,
-    asked,
+    queryConstraints,
     to,
     kind: entry.kind ?? 'temporary',
     query: entry.query ?? 'drop',
     when: entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], pattern),
-    from: period.from,
-    until: period.until,
+    validFrom: period.validFrom,
+    validUntil: period.validUntil,
     unlessPage: isYes(entry['unless-page']),
     keepFor: read.seconds(entry['keep-for'], [...path, 'keep-for']),
     wait: buildWait(entry, path, read),
     note: entry.note ?? null,
     rank: entry.rank ?? 0,
-    turns: null,
+    inverseOf: null,
     place: document.valueAt(path),
   };
 }
 
-function buildWait(entry: EntryOf<'redirects'>, path: Path, read: FieldReader): Wait | null {
+function buildWait(entry: EntryOf<'redirects'>, path: YamlPath, read: FieldReader): Wait | null {
   const seconds = read.seconds(entry.wait, [...path, 'wait']);
   const complain = (field: string, message: string, remedy: string): void =>
     read.list.atValue('wrong-value', [...path, field], message, remedy);

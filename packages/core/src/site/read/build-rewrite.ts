@@ -1,10 +1,10 @@
-import { turnRound } from '../../pattern/invert-rewrite.ts';
+import { invertRewrite } from '../../pattern/invert-rewrite.ts';
 import type { Pattern } from '../../model/pattern.ts';
 import type { EntryOf } from '../fields/entries.ts';
-import type { Path, SiteDocument } from '../yaml/document.ts';
+import type { YamlPath, SiteDocument } from '../yaml/document.ts';
 import type { FieldReader } from './field-reader.ts';
 import { isYes } from '../fields/schema-kinds.ts';
-import type { Rewrite, WayBack } from '../../model/site.ts';
+import type { Rewrite, InverseRedirect } from '../../model/site.ts';
 import type { Target } from '../../model/target.ts';
 
 /**
@@ -18,13 +18,13 @@ export function buildRewrite(
   read: FieldReader,
   document: SiteDocument,
 ): Rewrite | null {
-  const path: Path = ['rewrites', position];
+  const path: YamlPath = ['rewrites', position];
   const pattern = read.pagePattern(entry.from, [...path, 'from']);
   const serve = read.target(entry.serve, [...path, 'serve']);
   if (!pattern || !serve || !read.pieces(serve, pattern.names, [...path, 'serve'])) return null;
   checkServer(serve, servers, [...path, 'serve'], read);
   return {
-    name: entry.from,
+    source: entry.from,
     pattern,
     serve,
     canonical: isYes(entry.canonical) ? wayBack(pattern, serve, path, read) : null,
@@ -40,7 +40,7 @@ export function buildRewrite(
 function checkServer(
   { origin, fragment }: Target,
   servers: readonly string[],
-  path: Path,
+  path: YamlPath,
   read: FieldReader,
 ): void {
   if (fragment !== null)
@@ -60,8 +60,13 @@ function checkServer(
 }
 
 /** The redirect from what is served back to the address that it is asked for at. */
-function wayBack(pattern: Pattern, serve: Target, path: Path, read: FieldReader): WayBack | null {
-  const turned = turnRound(pattern, serve);
+function wayBack(
+  pattern: Pattern,
+  serve: Target,
+  path: YamlPath,
+  read: FieldReader,
+): InverseRedirect | null {
+  const turned = invertRewrite(pattern, serve);
   if ('because' in turned) {
     read.list.atValue(
       'wrong-value',
@@ -73,5 +78,5 @@ function wayBack(pattern: Pattern, serve: Target, path: Path, read: FieldReader)
   }
   const from = read.source(turned.from, [...path, 'serve']);
   const to = read.target(turned.to, [...path, 'from']);
-  return from && to && { name: turned.from, ...from, to };
+  return from && to && { source: turned.from, ...from, to };
 }

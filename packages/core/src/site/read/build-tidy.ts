@@ -1,8 +1,8 @@
 import type * as yup from 'yup';
-import { matchForm } from '../../address/tidy.ts';
+import { normalizePath } from '../../address/tidy.ts';
 import { canonicalPath } from '../../address/canonical-path.ts';
 import { literalOf } from '../../model/pattern.ts';
-import type { ErrorList, Path } from '../yaml/document.ts';
+import type { ErrorList, YamlPath } from '../yaml/document.ts';
 import type { FieldReader } from './field-reader.ts';
 import type { siteSchema } from '../fields/schema.ts';
 import type { Page } from '../../model/site.ts';
@@ -30,7 +30,7 @@ export function buildTidy(entry: TidyEntry): Tidy {
   };
   const homes = (entry?.index ?? [])
     .filter((one) => one.startsWith('/'))
-    .map((one) => matchForm(canonicalPath(one) ?? '/', tidy));
+    .map((one) => normalizePath(canonicalPath(one) ?? '/', tidy));
   return { ...tidy, homes: homes.filter((one) => one !== '/') };
 }
 
@@ -39,7 +39,7 @@ const isAmbiguousCharacter = (text: string): text is AmbiguousCharacter =>
 
 /** Finds what can be no ending, index name or allowed character. */
 export function checkTidy(entry: TidyEntry, read: FieldReader): void {
-  const path: Path = ['site', 'tidy'];
+  const path: YamlPath = ['site', 'tidy'];
   (entry?.endings ?? []).forEach((ending, position) => {
     if (/^\.[\w-]+$/.test(ending)) return;
     read.list.atValue(
@@ -75,7 +75,7 @@ export function checkTidy(entry: TidyEntry, read: FieldReader): void {
 /** Every address leads to one page: an alias is no page, no pattern, and no other page's alias. */
 export function checkAliases(pages: readonly Page[], read: FieldReader, list: ErrorList): void {
   const taken = new Map(pages.map((page) => [read.matchFormOf(page.pattern), page.address]));
-  const claim = (alias: string, owner: string, path: Path): void => {
+  const claim = (alias: string, owner: string, path: YamlPath): void => {
     const pattern = read.pagePattern(alias, path);
     if (!pattern) return;
     if (literalOf(pattern) === null) {
@@ -99,7 +99,7 @@ export function checkAliases(pages: readonly Page[], read: FieldReader, list: Er
     else taken.set(form, owner);
   };
   for (const { address, aliases, pattern } of pages) {
-    const path: Path = ['pages', address, 'aliases'];
+    const path: YamlPath = ['pages', address, 'aliases'];
     if (aliases.length > 0 && literalOf(pattern) === null) {
       list.atKey(
         'wrong-value',

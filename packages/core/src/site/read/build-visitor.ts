@@ -1,5 +1,5 @@
 import type * as yup from 'yup';
-import type { Path } from '../yaml/document.ts';
+import type { YamlPath } from '../yaml/document.ts';
 import type { FieldReader } from './field-reader.ts';
 import { type visitorSchema } from '../fields/schema.ts';
 import { isYes } from '../fields/schema-kinds.ts';
@@ -13,7 +13,7 @@ export type VisitorEntry = yup.InferType<typeof visitorSchema>;
 export function buildVisitor(
   name: string,
   entry: VisitorEntry,
-  path: Path,
+  path: YamlPath,
   read: FieldReader,
 ): Visitor {
   const roles = entry.roles ?? [];
@@ -24,9 +24,11 @@ export function buildVisitor(
   const bought = (entry.bought ?? []).map((purchase, position): Purchase => {
     const at = [...path, 'bought', position];
     read.name('product', purchase.product, [...at, 'product']);
+    const { validFrom, validUntil } = read.period(purchase.from, purchase.until, at);
     return {
       product: purchase.product,
-      ...read.period(purchase.from, purchase.until, at),
+      from: validFrom,
+      until: validUntil,
       refunded: isYes(purchase.refunded),
       paused: isYes(purchase.paused),
     };

@@ -1,6 +1,6 @@
 import { isTimeZone } from '../../time/instant.ts';
 import { FieldReader } from './field-reader.ts';
-import type { ErrorList, Path, SiteDocument } from '../yaml/document.ts';
+import type { ErrorList, YamlPath, SiteDocument } from '../yaml/document.ts';
 import type { Entries, EntryOf } from '../fields/entries.ts';
 import { isYes } from '../fields/schema-kinds.ts';
 import type {
@@ -159,7 +159,7 @@ function buildLanding(
   read: FieldReader,
   document: SiteDocument,
 ): Landing {
-  const path: Path = ['landings', position];
+  const path: YamlPath = ['landings', position];
   read.localAddress(entry.go, [...path, 'go']);
   return {
     after: entry.after,
@@ -177,8 +177,8 @@ function buildMenu(
   read: FieldReader,
   document: SiteDocument,
 ): Menu {
-  const path: Path = ['menus', name];
-  const list = (field: 'links' | 'on', check: (text: string, at: Path) => void) =>
+  const path: YamlPath = ['menus', name];
+  const list = (field: 'links' | 'on', check: (text: string, at: YamlPath) => void) =>
     asList(entry[field]).map((text, position) => {
       check(text, typeof entry[field] === 'string' ? [...path, field] : [...path, field, position]);
       return text;
@@ -198,13 +198,13 @@ function buildNotFound(
   read: FieldReader,
   document: SiteDocument,
 ): NotFoundRule | null {
-  const path: Path = ['not-found', position];
+  const path: YamlPath = ['not-found', position];
   const pattern = read.pagePattern(entry.under, [...path, 'under']);
   if (!pattern) return null;
   if (entry.show !== undefined) read.localAddress(entry.show, [...path, 'show']);
   return {
     name: entry.under,
-    extent: { pattern, under: true },
+    scope: { pattern, under: true },
     show: entry.show ?? null,
     say: entry.say ?? null,
     status: entry.status ?? 404,

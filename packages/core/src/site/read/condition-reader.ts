@@ -4,7 +4,7 @@ import { ConditionProblem } from '../../condition/tokens.ts';
 import type { Pattern } from '../../model/pattern.ts';
 import { didYouMean } from '../../text/nearest.ts';
 import { readInstant } from '../../time/instant.ts';
-import type { ErrorList, Path } from '../yaml/document.ts';
+import type { ErrorList, YamlPath } from '../yaml/document.ts';
 import type { SiteErrorCode } from '../../model/site-error.ts';
 
 /** The names that conditions may use. */
@@ -24,7 +24,11 @@ export class ConditionReader {
   ) {}
 
   /** A condition; one that can't be read admits nobody. */
-  condition(text: string, path: Path, pattern: Pick<Pattern, 'names'> = { names: [] }): Condition {
+  condition(
+    text: string,
+    path: YamlPath,
+    pattern: Pick<Pattern, 'names'> = { names: [] },
+  ): Condition {
     let condition: Condition;
     try {
       condition = parseCondition(text);
@@ -63,7 +67,7 @@ export class ConditionReader {
     return condition;
   }
 
-  private known(kind: keyof KnownNames, name: string, text: string, path: Path): void {
+  private known(kind: keyof KnownNames, name: string, text: string, path: YamlPath): void {
     if (this.names[kind].includes(name)) return;
     const code: SiteErrorCode = `unknown-${kind}`;
     const what = kind === 'audience' ? 'No audience' : `No ${kind}`;
@@ -85,7 +89,7 @@ export class ConditionReader {
   }
 
   /** A name that must be known. */
-  name(kind: keyof KnownNames, name: string, path: Path): void {
+  name(kind: keyof KnownNames, name: string, path: YamlPath): void {
     if (this.names[kind].includes(name)) return;
     this.list.atValue(
       `unknown-${kind}`,
@@ -96,7 +100,7 @@ export class ConditionReader {
   }
 
   /** The name of an audience must not be a word that conditions read otherwise. */
-  freeWord(name: string, path: Path): void {
+  freeWord(name: string, path: YamlPath): void {
     if (RESERVED_WORDS.has(name)) {
       this.list.atKey(
         'wrong-value',

@@ -1,6 +1,6 @@
 import { readAddress } from '../../address/address.ts';
 import { withoutDotSegments } from '../../address/segments.ts';
-import { matchForm } from '../../address/tidy.ts';
+import { normalizePath } from '../../address/tidy.ts';
 import { parsePattern, PatternProblem } from '../../pattern/parse.ts';
 import { literalOf, type Pattern } from '../../model/pattern.ts';
 import { normalizePattern } from '../../pattern/normalize.ts';
@@ -11,14 +11,14 @@ import { pieceName } from '../../pattern/invert-rewrite.ts';
 import { didYouMean } from '../../text/nearest.ts';
 import { readInstant } from '../../time/instant.ts';
 import { ConditionReader, type KnownNames } from './condition-reader.ts';
-import type { ErrorList, Path, Places } from '../yaml/document.ts';
+import type { ErrorList, YamlPath, Places } from '../yaml/document.ts';
 import type { Period, Site } from '../../model/site.ts';
 import type { Target } from '../../model/target.ts';
-import type { QueryPiece } from '../../model/query-constraint.ts';
+import type { QueryConstraint } from '../../model/query-constraint.ts';
 import type { Tidy } from '../../model/tidy.ts';
-import { formOf } from '../../pattern/shape.ts';
+import { patternShapeKey } from '../../pattern/shape.ts';
 
-const NOTHING: readonly QueryPiece[] = [];
+const NOTHING: readonly QueryConstraint[] = [];
 
 /** Reads the texts of a site file that mean more than themselves; each error goes to its place. */
 export class FieldReader extends ConditionReader {
@@ -38,7 +38,7 @@ export class FieldReader extends ConditionReader {
   }
 
   /** The pathname pattern of a page, gate or not-found rule. */
-  pagePattern(text: string, path: Path): Pattern | null {
+  pagePattern(text: string, path: YamlPath): Pattern | null {
     if (!text.startsWith('/') && !text.startsWith('{/')) {
       this.patternError(path, 0, `"${text}" is no address of this site.`, 'Begin it with a slash.');
       return null;
@@ -46,7 +46,7 @@ export class FieldReader extends ConditionReader {
     return this.pattern(text, path);
   }
 
-  private pattern(text: string, path: Path, offset = 0): Pattern | null {
+  private pattern(text: string, path: YamlPath, offset = 0): Pattern | null {
     try {
       const options = { ignoreCase: this.tidy.case === 'lower', fold: true };
       return normalizePattern(parsePattern(text, options), this.tidy);
@@ -57,7 +57,7 @@ export class FieldReader extends ConditionReader {
     }
   }
 
-  private patternError(path: Path, offset: number, message: string, remedy: string): void {
+  private patternError(path: YamlPath, offset: number, message: string, remedy: string): void {
     // The address of a page is a key, and everything else is a value.
     if (path[0] === 'pages' && path.length === 2) this.list.atKey('pattern', path, message, remedy);
     else this.list.within('pattern', path, offset, message, remedy);
@@ -66,7 +66,9 @@ export class FieldReader extends ConditionReader {
   /** What two page addresses have in common when they are the same address. */
   matchFormOf(pattern: Pattern): string {
     const literal = literalOf(pattern);
-    return literal === null ? formOf(pattern) : matchForm(withoutDotSegments(literal), this.tidy);
+    return literal === null
+      ? patternShapeKey(pattern)
+      : normalizePath(withoutDotSegments(literal), this.tidy);
   }
 
   /**
@@ -75,12 +77,16 @@ export class FieldReader extends ConditionReader {
    */
   source(
     text: string,
-    path: Path,
-  ): { host: string | null; pattern: Pattern; asked: readonly QueryPiece[] } | null {
+    path: YamlPath,
+  ): {
+    host: string | null;
+    pattern: Pattern;
+    queryConstraints: readonly QueryConstraint[];
+  } | null {
     if (this.hasMisreadQuery(text, path)) return null;
     const [address, query] = splitQuery(text);
-    const asked = query === null ? NOTHING : parseQuery(query);
-    if (asked === null) {
+    const queryConstraints = query === null ? NOTHING : parseQuery(query);
+    if (queryConstraints === null) {
       this.patternError(
         path,
         address.length + 1,
@@ -92,15 +98,15 @@ export class FieldReader extends ConditionReader {
     const origin = /^https?:\/\/[^/?#]*/i.exec(address)?.[0];
     if (origin === undefined) {
       const pattern = this.pagePattern(address, path);
-      return pattern ? { host: null, pattern, asked } : null;
+      return pattern ? { host: null, pattern, queryConstraints } : null;
     }
     const home = this.origin(origin, path);
     const pattern = this.pattern(address.slice(origin.length) || '/', path, origin.length);
-    return home && pattern ? { host: home.host, pattern, asked } : null;
+    return home && pattern ? { host: home.host, pattern, queryConstraints } : null;
   }
 
   /** Whether a rule leads only to pieces that it matches; others are errors. */
-  pieces(target: Target, known: readonly string[], path: Path): boolean {
+  pieces(target: Target, known: readonly string[], path: YamlPath): boolean {
     const strangers = groupsWanted(target).filter((piece) => !known.includes(piece));
     for (const piece of strangers) {
       this.list.atValue(
@@ -113,7 +119,7 @@ export class FieldReader extends ConditionReader {
     return strangers.length === 0;
   }
 
-  private hasMisreadQuery(text: string, path: Path): boolean {
+  private hasMisreadQuery(text: string, path: YamlPath): boolean {
     const at = misreadQuery(text);
     if (at === null) return false;
     const right = `${text.slice(0, at)}\\${text.slice(at)}`;
@@ -127,7 +133,7 @@ export class FieldReader extends ConditionReader {
   }
 
   /** Where a redirect leads. */
-  target(text: string, path: Path): Target | null {
+  target(text: string, path: YamlPath): Target | null {
     if (this.hasMisreadQuery(text, path)) return null;
     try {
       return parseTarget(text);
@@ -139,7 +145,7 @@ export class FieldReader extends ConditionReader {
   }
 
   /** An absolute address without a path: protocol and host. */
-  origin(text: string, path: Path): Pick<Site, 'protocol' | 'host'> | null {
+  origin(text: string, path: YamlPath): Pick<Site, 'protocol' | 'host'> | null {
     const url = URL.canParse(text) ? new URL(text) : null;
     const isOrigin =
       url &&
@@ -160,7 +166,7 @@ export class FieldReader extends ConditionReader {
   }
 
   /** A plain address, of this site or another. */
-  address(text: string, path: Path): void {
+  address(text: string, path: YamlPath): void {
     const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.tidy);
     if (!read.ok) {
       this.list.atValue(
@@ -173,7 +179,7 @@ export class FieldReader extends ConditionReader {
   }
 
   /** A plain address of this site. */
-  localAddress(text: string, path: Path): void {
+  localAddress(text: string, path: YamlPath): void {
     if (text.startsWith('/')) this.address(text, path);
     else
       this.list.atValue(
@@ -185,7 +191,7 @@ export class FieldReader extends ConditionReader {
   }
 
   /** The example of a page must be an address of that page. */
-  example(text: string, pattern: Pattern, path: Path): void {
+  example(text: string, pattern: Pattern, path: YamlPath): void {
     const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.tidy);
     if (read.ok && regexpOf(pattern).matches(read.address.path)) return;
     this.list.atValue(
@@ -200,26 +206,27 @@ export class FieldReader extends ConditionReader {
   period(
     from: string | undefined,
     until: string | undefined,
-    path: Path,
+    path: YamlPath,
     fromField = 'from',
   ): Period {
     const period = {
-      from: this.instant(from, [...path, fromField]),
-      until: this.instant(until, [...path, 'until']),
+      validFrom: this.instant(from, [...path, fromField]),
+      validUntil: this.instant(until, [...path, 'until']),
     };
-    if (period.from !== null && period.until !== null && period.from >= period.until) {
+    const { validFrom, validUntil } = period;
+    if (validFrom !== null && validUntil !== null && validFrom >= validUntil) {
       this.list.atValue(
         'date',
         [...path, 'until'],
         `"until" is not after "${fromField}".`,
-        'Swap the two dates, or mend one.',
+        'Swap the two dates, or fix one.',
       );
     }
     return period;
   }
 
   /** A length of time, such as `60s`, `5m` or `1h`, in seconds. */
-  seconds(text: string | undefined, path: Path): number | null {
+  seconds(text: string | undefined, path: YamlPath): number | null {
     if (text === undefined) return null;
     const match = /^([1-9]\d{0,6})\s*(s|m|h)$/.exec(text);
     if (match) return Number(match[1]) * { s: 1, m: 60, h: 3600 }[match[2] as 's'];
@@ -232,7 +239,7 @@ export class FieldReader extends ConditionReader {
     return null;
   }
 
-  private instant(text: string | undefined, path: Path): number | null {
+  private instant(text: string | undefined, path: YamlPath): number | null {
     if (text === undefined) return null;
     const at = readInstant(text, this.timeZone);
     if (at === null) {
@@ -250,7 +257,7 @@ export class FieldReader extends ConditionReader {
   onlyWith(
     step: Readonly<Record<string, unknown>>,
     fields: Readonly<Record<string, string>>,
-    path: Path,
+    path: YamlPath,
   ): void {
     for (const [field, wanted] of Object.entries(fields)) {
       if (step[field] === undefined || step['do'] === wanted) continue;
@@ -264,7 +271,7 @@ export class FieldReader extends ConditionReader {
   }
 
   /** A field that this entry can't do without. */
-  needs(value: unknown, field: string, example: string, path: Path): void {
+  needs(value: unknown, field: string, example: string, path: YamlPath): void {
     if (value !== undefined) return;
     this.list.add(
       'missing-field',

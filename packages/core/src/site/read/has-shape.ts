@@ -1,9 +1,14 @@
 import * as yup from 'yup';
-import type { ErrorList, Path } from '../yaml/document.ts';
+import type { ErrorList, YamlPath } from '../yaml/document.ts';
 import type { Complaint } from '../fields/schema-kinds.ts';
 
 /** Whether a value has the shape that a schema asks for; what is wrong with it goes to `list`. */
-export function hasShape(schema: yup.Schema, value: unknown, path: Path, list: ErrorList): boolean {
+export function hasShape(
+  schema: yup.Schema,
+  value: unknown,
+  path: YamlPath,
+  list: ErrorList,
+): boolean {
   if (value === null && schema.type === 'object') {
     list.atKey('wrong-type', path, `"${path.at(-1)}" is empty.`, 'Write its fields, or remove it.');
     return false;
@@ -18,7 +23,7 @@ export function hasShape(schema: yup.Schema, value: unknown, path: Path, list: E
   }
 }
 
-function report(error: yup.ValidationError, path: Path, list: ErrorList): void {
+function report(error: yup.ValidationError, path: YamlPath, list: ErrorList): void {
   const steps = (error.path ?? '').split(/[.[\]]+/).filter((step) => step !== '');
   const whole = [...path, ...steps.map((step) => (/^\d+$/.test(step) ? Number(step) : step))];
   const { code, remedy } = (error.params ?? {}) as Partial<Complaint>;

@@ -1,11 +1,11 @@
 import type * as yup from 'yup';
 import { CsvProblem, readTable, type Row, type Table } from '../../formats/csv.ts';
-import { ErrorList, type Path, type Places } from '../yaml/document.ts';
+import { ErrorList, type YamlPath, type Places } from '../yaml/document.ts';
 import { COLUMNS, redirectFrom } from '../fields/redirect-columns.ts';
 import { hasShape } from './has-shape.ts';
 import { redirectSchema } from '../fields/schema.ts';
 import type { SiteError } from '../../model/site-error.ts';
-import type { Place } from '../../model/source-location.ts';
+import type { SourceLocation } from '../../model/source-location.ts';
 
 /** The text of a list beside the site file, by its name; null where there is none. */
 export type ListOf = (name: string) => string | null;
@@ -90,7 +90,7 @@ function tableOf(text: string, file: string, problems: SiteError[]): Table<Colum
 /** Where the rows and their cells stand. */
 function placesIn({ rows }: Table<Column>, text: string, file: string): Places {
   let lines: string[] | null = null;
-  const place = ([, position, column]: Path, offset = 0): Place => {
+  const place = ([, position, column]: YamlPath, offset = 0): SourceLocation => {
     const row = rows[Number(position)];
     if (!row) return { file, line: 1, column: 1 };
     const { line, values } = row;

@@ -10,10 +10,10 @@ import {
 } from 'yaml';
 import type { SiteError, SiteErrorCode } from '../../model/site-error.ts';
 import { parseYaml } from './parse-yaml.ts';
-import type { Place } from '../../model/source-location.ts';
+import type { SourceLocation } from '../../model/source-location.ts';
 
 /** The way to a value in a site file: `['gates', 'crew-room', 'otherwise', 0, 'do']`. */
-export type Path = readonly (string | number)[];
+export type YamlPath = readonly (string | number)[];
 
 /** Larger files are refused before they are read. */
 export const MAX_FILE_LENGTH = 32 * 1024 * 1024;
@@ -27,11 +27,11 @@ export interface SiteDocument extends Places {
 /** Where the values of a file stand. */
 export interface Places {
   /** Where a value stands; the nearest thing above it when it is not there. */
-  valueAt(path: Path): Place;
+  valueAt(path: YamlPath): SourceLocation;
   /** Where the key of a value stands. */
-  keyAt(path: Path): Place;
+  keyAt(path: YamlPath): SourceLocation;
   /** Where the character at `offset` of a text value stands. */
-  within(path: Path, offset: number): Place;
+  within(path: YamlPath, offset: number): SourceLocation;
 }
 
 /** Reads YAML 1.2 (and so JSON). Syntax errors are listed, and the rest is read all the same. */
@@ -102,7 +102,7 @@ export function readDocument(text: string, file: string): SiteDocument {
     return known.get(key);
   };
 
-  const nodesTo = (path: Path): { key: Node | null; node: Node | null; isWhole: boolean } => {
+  const nodesTo = (path: YamlPath): { key: Node | null; node: Node | null; isWhole: boolean } => {
     let node: Node | null = document.contents;
     let key: Node | null = null;
     for (const step of path) {
@@ -118,7 +118,7 @@ export function readDocument(text: string, file: string): SiteDocument {
     return { key, node, isWhole: true };
   };
 
-  const placeOf = (node: Node | null | undefined): Place => {
+  const placeOf = (node: Node | null | undefined): SourceLocation => {
     const { line, col } = lines.linePos(node?.range?.[0] ?? 0);
     return { line, column: col };
   };
@@ -160,19 +160,25 @@ export class ErrorList {
     this.errors = [...errors];
   }
 
-  add(code: SiteErrorCode, place: Place, message: string, remedy: string): void {
+  add(code: SiteErrorCode, place: SourceLocation, message: string, remedy: string): void {
     this.errors.push({ code, file: this.file, ...place, message, remedy });
   }
 
-  atValue(code: SiteErrorCode, path: Path, message: string, remedy: string): void {
+  atValue(code: SiteErrorCode, path: YamlPath, message: string, remedy: string): void {
     this.add(code, this.places.valueAt(path), message, remedy);
   }
 
-  atKey(code: SiteErrorCode, path: Path, message: string, remedy: string): void {
+  atKey(code: SiteErrorCode, path: YamlPath, message: string, remedy: string): void {
     this.add(code, this.places.keyAt(path), message, remedy);
   }
 
-  within(code: SiteErrorCode, path: Path, offset: number, message: string, remedy: string): void {
+  within(
+    code: SiteErrorCode,
+    path: YamlPath,
+    offset: number,
+    message: string,
+    remedy: string,
+  ): void {
     this.add(code, this.places.within(path, offset), message, remedy);
   }
 }

@@ -1,24 +1,24 @@
-import { seesOf, type PreparedSite, type Visitor } from '@kleidon/core';
+import { visibilityOf, type PreparedSite, type Visitor } from '@kleidon/core';
 import { RESERVED_PREFIX } from '../../sign-in/session-cookie.ts';
 import type { MarkupVisibility } from './marked-page.ts';
 
 /**
- * What of a page its visitor sees.
+ * What of a page its visitor seen.
  * @param asked the address of the page on the site, against which its links are resolved
- * @param reachedAt where the gateway is reached, which stands for the site's own address
+ * @param publicAddress where the gateway is reached, which stands for the site's own address
  */
 export function visibilityFor(
   prepared: PreparedSite,
   visitor: Visitor,
   asked: string,
-  reachedAt: string,
+  publicAddress: string,
   at: number,
 ): MarkupVisibility {
   const { site } = prepared;
-  const sees = seesOf(prepared, visitor, at);
+  const seen = visibilityOf(prepared, visitor, at);
   const home = `${site.protocol}//${site.host}`;
   return {
-    part: sees.part,
+    part: seen.part,
     onlyUsable: (menu) => site.menus.some(({ name, onlyUsable }) => name === menu && onlyUsable),
     link: (href) => {
       const base = new URL(asked, home).href;
@@ -26,9 +26,9 @@ export function visibilityFor(
       const { protocol, origin, host, pathname, search, href: whole } = new URL(href, base);
       // What is no page at all, such as an e-mail address, is nobody's to refuse.
       if (!/^https?:$/.test(protocol)) return true;
-      const isHere = origin === reachedAt || host === site.host;
-      if (!isHere) return sees.link(whole).shown;
-      return pathname.startsWith(RESERVED_PREFIX) || sees.link(pathname + search).shown;
+      const isHere = origin === publicAddress || host === site.host;
+      if (!isHere) return seen.link(whole).visible;
+      return pathname.startsWith(RESERVED_PREFIX) || seen.link(pathname + search).visible;
     },
   };
 }

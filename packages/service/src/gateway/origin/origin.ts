@@ -73,7 +73,7 @@ export interface Origin {
 
 export interface OriginOptions {
   /** How long it may take to begin an answer, in milliseconds; the rest of it may take as long as it likes. */
-  readonly patience: number;
+  readonly originTimeout: number;
   readonly turns: Turns;
   readonly pace: Pace;
 }
@@ -82,13 +82,13 @@ export interface OriginOptions {
 const MOST_AGAIN = 3;
 
 /** The website at an address, over connections that are kept open; as many as there are turns. */
-export function originAt(address: string, { patience, turns, pace }: OriginOptions): Origin {
+export function originAt(address: string, { originTimeout, turns, pace }: OriginOptions): Origin {
   const pool = new Pool(address, {
     connections: null,
-    headersTimeout: patience,
+    headersTimeout: originTimeout,
     // Server-sent events and long downloads may pause for as long as they like.
     bodyTimeout: 0,
-    connect: { timeout: patience },
+    connect: { timeout: originTimeout },
   });
   const once = (request: OriginRequest, turn: Turn, into: Into): Promise<number> =>
     new Promise<number>((resolve, reject) => {

@@ -4,9 +4,9 @@ import { print } from '../output/print.ts';
 import { dim } from '../output/style.ts';
 import { sourceFrom } from '../source.ts';
 
-/** `kleidon close-by`: the pages that someone may have meant who asked for one that is not there. */
-export function addCloseBy(program: Command): void {
-  withSource(program.command('close-by'))
+/** `kleidon suggest`: the pages that someone may have meant who asked for one that is not there. */
+export function addSuggest(program: Command): void {
+  withSource(program.command('suggest'))
     .description(
       'tell the pages closest to an address where nothing is, of those that a visitor reaches',
     )
@@ -15,14 +15,14 @@ export function addCloseBy(program: Command): void {
     .addOption(atOption())
     .addHelpText(
       'after',
-      '\nExample:\n  kleidon close-by /crew/rotta --as wren --file www.site.yaml',
+      '\nExample:\n  kleidon suggest /crew/rotta --as wren --file www.site.yaml',
     )
     .action(
       async (
         address: string,
         options: SourceOptions & { as: string; at?: string; json?: boolean },
       ) => {
-        const pages = await sourceFrom(options).closeBy(address, options.as, options.at);
+        const pages = await sourceFrom(options).suggestPages(address, options.as, options.at);
         print(options.json, { pages }, () =>
           pages.length === 0
             ? 'Nothing is close to it.'

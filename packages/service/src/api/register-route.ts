@@ -4,7 +4,7 @@ import { onlyMethods } from './problem.ts';
 type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 
 /** Registers the methods of one address, and a clear answer for all others. */
-export function listenTo(
+export function registerRoute(
   router: Router,
   path: string,
   handlers: Partial<Record<Method, RequestHandler>>,

@@ -1,4 +1,4 @@
-import { grid, landing, shownTo } from '../src/index.ts';
+import { grid, landing, visibleTo } from '../src/index.ts';
 import { errorsOf, GUEST, NOW, sampleSite, siteOf, someone } from './support.ts';
 
 describe('landings', () => {
@@ -73,10 +73,10 @@ redirects: [{ from: /old, to: / }]
 parts: { photos: { admit: signed-in }, notice: { admit: guest } }`);
     const links = ['/', '/crew', '/crew/x', '/none', '/tides', '/old', '/%'];
     const shown = (visitor = GUEST) => {
-      const { parts, links: all } = shownTo(prepared, visitor, links, NOW);
+      const { parts, links: all } = visibleTo(prepared, visitor, links, NOW);
       return [
-        ...parts.filter((one) => one.shown).map(({ name }) => name),
-        ...all.filter((one) => one.shown).map(({ address }) => address),
+        ...parts.filter((one) => one.visible).map(({ name }) => name),
+        ...all.filter((one) => one.visible).map(({ address }) => address),
       ];
     };
     expect(shown()).toEqual(['notice', '/', '/tides', '/old']);
@@ -88,7 +88,7 @@ parts: { photos: { admit: signed-in }, notice: { admit: guest } }`);
     const { rows } = grid(sample, sample.site.visitors, NOW);
     const links = rows.map(({ visited }) => visited);
     for (const visitor of sample.site.visitors) {
-      const shown = shownTo(sample, visitor, links, NOW).links.map((one) => one.shown);
+      const shown = visibleTo(sample, visitor, links, NOW).links.map((one) => one.visible);
       const expected = rows.map(({ cells }) =>
         ['reach', 'away'].includes(cells[visitor.name]!.outcome),
       );

@@ -12,9 +12,9 @@ interface MendOptions extends TargetOptions {
   readonly accept?: string;
 }
 
-/** `kleidon mend`: applies the remedy of a finding, or lets it stand with a note. */
-export function addMend(program: Command): void {
-  withTarget(program.command('mend'))
+/** `kleidon fix`: applies the remedy of a finding, or lets it stand with a note. */
+export function addFix(program: Command): void {
+  withTarget(program.command('fix'))
     .description(
       'apply the remedy of a finding to the site file, or accept the finding with a note',
     )
@@ -27,8 +27,8 @@ export function addMend(program: Command): void {
       'after',
       `
 Examples:
-  kleidon mend sign-in-closed --file www.site.yaml
-  kleidon mend open-beneath --about 'gate visitors-book' --accept 'Everyone may sign it' --file www.site.yaml`,
+  kleidon fix sign-in-closed --file www.site.yaml
+  kleidon fix open-beneath --about 'gate visitors-book' --accept 'Everyone may sign it' --file www.site.yaml`,
     )
     .action(async (code: string, options: MendOptions) => {
       const target = await targetFrom(options);
@@ -38,23 +38,23 @@ Examples:
       );
       if (wanted.length === 0) throw new Stop(EXIT.wrongUse, noSuch(code, findings));
       const { accept } = options;
-      const mended = accept === undefined ? wanted.filter(({ fix }) => fix !== null) : wanted;
+      const fixed = accept === undefined ? wanted.filter(({ fix }) => fix !== null) : wanted;
       const [first] = wanted;
-      if (mended.length === 0) {
+      if (fixed.length === 0) {
         throw new Stop(
           EXIT.failed,
-          `No small change mends this. ${first!.message} ${first!.remedy}`,
+          `No small change fixes this. ${first!.message} ${first!.remedy}`,
         );
       }
       // Those further down first: what is removed from a list moves what stands behind it.
-      const patch = [...mended]
+      const patch = [...fixed]
         .reverse()
         .flatMap((one) => (accept === undefined ? one.fix! : [acceptance(one, accept)]));
       if (!options.dryRun) await target.write(patchSite(target.text, patch));
-      print(options.json, { mended, patch }, () =>
+      print(options.json, { fixed, patch }, () =>
         [
-          ...mended.map(({ about, message }) => `${about}: ${message}`),
-          `${count(mended.length, 'finding')} ${options.dryRun ? 'would be ' : ''}${accept === undefined ? 'mended' : 'accepted'} in ${target.name}`,
+          ...fixed.map(({ about, message }) => `${about}: ${message}`),
+          `${count(fixed.length, 'finding')} ${options.dryRun ? 'would be ' : ''}${accept === undefined ? 'fixed' : 'accepted'} in ${target.name}`,
         ].join('\n'),
       );
     });

@@ -4,7 +4,7 @@ import { useEffect } from 'react';
 const EVERY = 10_000;
 
 /** Does something again every so often, as long as anyone may be looking. */
-export function useAgain(work: () => void): void {
+export function usePolling(work: () => void): void {
   useEffect(() => {
     const timer = setInterval(() => {
       if (document.visibilityState === 'visible') work();

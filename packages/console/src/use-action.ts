@@ -1,7 +1,7 @@
 import { useState } from 'react';
 
 /** What clicks on a page did. */
-export interface Doing {
+export interface Action {
   /** What came of the last one; empty before the first. */
   readonly said: string;
   readonly failure: Error | null;
@@ -10,7 +10,7 @@ export interface Doing {
 }
 
 /** @param done what follows whenever something was done */
-export function useDoing(done: () => void = () => {}): Doing {
+export function useAction(done: () => void = () => {}): Action {
   const [said, setSaid] = useState('');
   const [failure, setFailure] = useState<Error | null>(null);
   return {
