@@ -9,6 +9,8 @@ import {
   type WhoRequest,
 } from '@kleidon/client';
 import {
+  explainVisit,
+  explainLanding,
   suggestPages,
   grid,
   inspect,
@@ -27,12 +29,12 @@ import {
   type Outcome,
   type PreparedSite,
   type SiteError,
-  type Landed,
+  type ExplainedLanding,
   type ListedVisit,
   type ReachedBy,
   type Right,
   type Visible,
-  type Visit,
+  type ExplainedVisit,
   type Visitor,
   type WhoReaches,
 } from '@kleidon/core';
@@ -55,9 +57,11 @@ export interface Source {
   check(): Promise<Check>;
   whoReaches(request: Omit<WhoRequest, 'state'>): Promise<WhoReaches>;
   reachedBy(about: About): Promise<ReachedBy>;
-  landing(about: About, after: Landed['after'], from?: string): Promise<Landed>;
+  landing(about: About, after: ExplainedLanding['after'], from?: string): Promise<ExplainedLanding>;
   visible(about: About, links: readonly string[]): Promise<Visible>;
-  visit(request: About & { readonly address: string; readonly method?: string }): Promise<Visit>;
+  visit(
+    request: About & { readonly address: string; readonly method?: string },
+  ): Promise<ExplainedVisit>;
   suggestPages(address: string, as: string, at?: string): Promise<readonly SuggestedPage[]>;
   visitList(
     addresses: readonly string[],
@@ -132,7 +136,7 @@ function fromFile(file: string): Source {
     },
     landing: (about, after, from) => {
       const [site, visitor, at] = asking(about);
-      return Promise.resolve(landing(site, after, visitor, from ?? null, at));
+      return Promise.resolve(explainLanding(site, landing(site, after, visitor, from ?? null, at)));
     },
     visible: (about, links) => {
       const [site, visitor, at] = asking(about);
@@ -140,7 +144,7 @@ function fromFile(file: string): Source {
     },
     visit: ({ address, method = 'GET', ...about }) => {
       const [site, visitor, at] = asking(about);
-      return Promise.resolve(visit(site, { method, address }, visitor, at));
+      return Promise.resolve(explainVisit(site, visit(site, { method, address }, visitor, at)));
     },
     suggestPages: (address, as, at) => {
       const site = prepared();

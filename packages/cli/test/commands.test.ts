@@ -317,17 +317,17 @@ describe('who reaches what', () => {
   });
 
   test('kleidon visible tells which links and parts to show', async () => {
-    const { out } = await ask('shown', '/', '/crew', '--as', 'mia');
+    const { out } = await ask('visible', '/', '/crew', '--as', 'mia');
     expect(out.split('\n').slice(0, 6)).toEqual([
-      'shown   part latest-photos',
-      'hidden  part crew-notices',
-      'hidden  part way-in',
-      'shown   part way-out',
-      'shown   / reach',
-      'hidden  /crew block',
+      'visible  part latest-photos',
+      'hidden   part crew-notices',
+      'hidden   part way-in',
+      'visible  part way-out',
+      'visible  / reach',
+      'hidden   /crew block',
     ]);
-    expect(out).toContain('hidden  menu main /trustees missing\n');
-    expect(out).toContain('shown   menu foot /tides away\n');
+    expect(out).toContain('hidden   menu main /trustees missing\n');
+    expect(out).toContain('visible  menu foot /tides away\n');
   });
 });
 
@@ -382,7 +382,7 @@ describe('with a service', () => {
       ['who-reaches', '/crew'],
       ['reached-by', '--as', 'vik', '--at', '2026-11-23'],
       ['landing', '--after', 'sign-in', '--as', 'mia', '--from', '/journal', '--at', '2026-11-23'],
-      ['shown', '/crew', '--visitor', '{ roles: [warden] }'],
+      ['visible', '/crew', '--visitor', '{ roles: [warden] }'],
       ['suggest', '/crew/rotta', '--as', 'wren'],
       ['visit-list', LIST, '--as', 'vik', '--at', '2026-11-23'],
     ];
@@ -477,7 +477,7 @@ describe('help', () => {
     'who-reaches',
     'reached-by',
     'landing',
-    'shown',
+    'visible',
     'fix',
     'serve',
     'check',

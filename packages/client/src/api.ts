@@ -5,7 +5,7 @@ import type {
   PatchOperation,
   RedirectFilter,
   SiteError,
-  Visit,
+  ExplainedVisit,
 } from '@kleidon/core';
 
 /** A site as the service lists it. */
@@ -170,7 +170,7 @@ export interface Effect {
   /** What would look wrong, and does not now; null where a state has errors. */
   readonly findings: readonly Finding[] | null;
   /** What would become of a guest at each of the addresses that were asked about. */
-  readonly visits: readonly Visit[];
+  readonly visits: readonly ExplainedVisit[];
 }
 
 /** The lists beside the draft of a site. */

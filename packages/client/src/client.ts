@@ -3,7 +3,7 @@ import type {
   Condition,
   Edit,
   Grid,
-  Landed,
+  ExplainedLanding,
   ListedVisit,
   ListedPage,
   PageAddress,
@@ -14,7 +14,7 @@ import type {
   RedirectTable,
   Visible,
   UsedRedirect,
-  Visit,
+  ExplainedVisit,
   WhoReaches,
 } from '@kleidon/core';
 import type {
@@ -103,7 +103,7 @@ export interface Client {
   /** Checks a site file, with the lists beside the draft of a site where it has some. */
   checkText(text: string, signal?: AbortSignal, beside?: string): Promise<Check>;
   names(site: string, state?: string): Promise<Names>;
-  visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<Visit>;
+  visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<ExplainedVisit>;
   visitList(
     site: string,
     request: VisitListRequest,
@@ -131,7 +131,7 @@ export interface Client {
     signal?: AbortSignal,
   ): Promise<readonly PageAddress[]>;
   reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
-  landing(site: string, request: LandingRequest): Promise<Landed>;
+  landing(site: string, request: LandingRequest): Promise<ExplainedLanding>;
   visible(site: string, request: VisibleRequest): Promise<Visible>;
   /** The edits that wait under a name. */
   changes(site: string, id: string): Promise<PendingChanges>;

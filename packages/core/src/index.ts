@@ -11,7 +11,7 @@ export { planEdits, valueOf, type PlannedEdits } from './site/edit/plan-edits.ts
 export { sayEdit } from './site/edit/say-edit.ts';
 export { isView } from './decision/decision.ts';
 export type { Content, Decision, DecisionOutcome, Request } from './decision/decision.ts';
-export type { Reason, StageName, Verdict } from './decision/reason.ts';
+export type { Reason, StageName, Verdict } from './model/reason.ts';
 export { inspect } from './findings/findings.ts';
 export { introducedFindings } from './findings/introduced.ts';
 export { landing, type Landed } from './landing/landing.ts';
@@ -50,6 +50,15 @@ export {
   type RedirectRow,
   type RedirectTable,
 } from './redirects/redirect-table.ts';
+export {
+  explainLanding,
+  explainReason,
+  explainVisit,
+  type ExplainedHop,
+  type ExplainedLanding,
+  type ExplainedReason,
+  type ExplainedVisit,
+} from './queries/explain.ts';
 export { parsePattern } from './pattern/parse.ts';
 export { prepareSite, type PreparedSite } from './decision/prepared-site.ts';
 export { patchSite, PatchProblem } from './site/edit/patch.ts';

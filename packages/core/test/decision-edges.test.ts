@@ -1,5 +1,5 @@
 import { decide, grid, inspect, visit, whoReaches, type Visitor } from '../src/index.ts';
-import { errorsOf, GUEST, NOW, siteOf, someone } from './support.ts';
+import { errorsOf, GUEST, NOW, siteOf, someone, textsOf } from './support.ts';
 
 const site = (
   body: string,
@@ -282,9 +282,7 @@ rewrites: [{ from: '/r/:x', serve: '/app?x=:x' }]`,
   test('say so', () => {
     const { page, status, reasons } = decided(on, '/style.css');
     expect([page, status]).toEqual([null, 200]);
-    expect(reasons.map(({ text }) => text)).toContain(
-      'No page is declared here; the website answers.',
-    );
+    expect(textsOf(reasons)).toContain('No page is declared here; the website answers.');
     expect(decided(on, '/login', { method: 'POST' }).outcome).toBe('reach');
     expect(decided(on, '/members/x', { who: keeper }).headers['Cache-Control']).toBe(
       'private, no-store',

@@ -10,7 +10,7 @@ import {
 import { readTable } from '../src/formats/csv.ts';
 import { redirectFromList } from '../src/pattern/literally.ts';
 import { regexpSource } from '../src/pattern/regexp.ts';
-import { GUEST, NOW, siteOf } from './support.ts';
+import { GUEST, NOW, siteOf, textsOf } from './support.ts';
 
 const SITE = `kleidon: 1
 site: { name: L, address: https://l.example }
@@ -48,9 +48,7 @@ describe('a list of redirects beside the site file', () => {
       line: 3,
       column: 1,
     });
-    expect(ask(site, '/old').reasons.some(({ text }) => text.includes('moved, at last'))).toBe(
-      true,
-    );
+    expect(textsOf(ask(site, '/old').reasons).join(' ')).toContain('moved, at last');
   });
 
   test('addresses stand for themselves unless they are clearly patterns', () => {
@@ -149,8 +147,8 @@ describe('a list of redirects beside the site file', () => {
     );
     const { location, reasons } = ask(site, '/show?id=2999&x=1');
     expect(location).toBe('/page-2999');
-    expect(reasons.filter(({ stage }) => stage === 'redirect').map(({ text }) => text)).toEqual([
-      'The redirect from /show?id=2999 leads to /page-2999, for now.',
+    expect(textsOf(reasons.filter(({ stage }) => stage === 'redirect'))).toEqual([
+      '/show?id=2999 redirects to /page-2999, temporarily.',
       'The redirect from /show matches too, and is less specific.',
     ]);
     expect(ask(site, '/show?lang=de&id=7').location).toBe('/sieben');

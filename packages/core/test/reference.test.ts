@@ -7,51 +7,16 @@ import {
   visibleTo,
   visit,
   type PreparedSite,
-  type Visitor,
 } from '../src/index.ts';
-import { Model, type Condition, type File, type Person } from './reference/model.ts';
-import { chance, printed, randomBy } from './reference/random-site.ts';
-import { NOW, someone } from './support.ts';
+import { asText, asVisitor } from './reference/as-core.ts';
+import { Model } from './reference/model.ts';
+import { chance, randomBy } from './reference/random-site.ts';
+import { NOW } from './support.ts';
 
 /** As many visits as are made; more are asked for outside of the suite. */
 const VISITS = Number(process.env['KLEIDON_VISITS'] ?? 6000);
 const EACH = 40;
 const SEED = Number(process.env['KLEIDON_SEED'] ?? 1);
-
-const isCondition = (value: unknown): value is Condition =>
-  typeof value === 'object' && value !== null && 'is' in value;
-
-/** A file as YAML reads it: JSON, with conditions as text. */
-const asText = (file: File): string =>
-  JSON.stringify(
-    {
-      kleidon: 1,
-      roles: { r: 'R', s: 'S' },
-      ...file,
-      site: {
-        name: 'T',
-        ...file.site,
-        ...(file.site.also ? { also: file.site.also.map((host) => `https://${host}`) } : {}),
-      },
-    },
-    (_, value: unknown) => (isCondition(value) ? printed(value) : value),
-    1,
-  );
-
-const asVisitor = ({ guest, roles, bought, tags }: Person): Visitor =>
-  someone({
-    guest,
-    id: guest ? null : 'sam',
-    roles,
-    bought: bought.map((product) => ({
-      product,
-      from: null,
-      until: null,
-      refunded: false,
-      paused: false,
-    })),
-    attributes: tags.length > 0 ? { tags } : {},
-  });
 
 /** Where the two differ, with all that is needed to see why. */
 const differing = (site: string, about: object, core: unknown, model: unknown): Error =>

@@ -5,7 +5,7 @@ import { segmentProblem } from '../src/address/segments.ts';
 import { encodePathText } from '../src/address/canonical-path.ts';
 import { parsePattern } from '../src/pattern/parse.ts';
 import { parseTarget } from '../src/pattern/target.ts';
-import { GUEST, NOW, errorsOf, siteOf, someone } from './support.ts';
+import { GUEST, NOW, errorsOf, siteOf, someone, textsOf } from './support.ts';
 
 const HEAD = `kleidon: 1
 site: { name: R, address: https://r.example, sign-in: /sign-in, servers: [https://media.example], full-access: role admin }
@@ -82,7 +82,7 @@ rewrites: [{ from: "/p/:name", serve: "/a?n=:name", canonical: yes, unless-page:
   });
 
   test('what is served must be there', () => {
-    expect(ask('/nowhere').reasons.find(({ stage }) => stage === 'page')!.text).toBe(
+    expect(textsOf(ask('/nowhere').reasons.filter(({ stage }) => stage === 'page'))[0]).toBe(
       'There is no page at the address that it is served from.',
     );
     expect(ask('/nowhere').status).toBe(404);
@@ -110,7 +110,7 @@ rewrites: [{ from: "/p/:name", serve: "/a?n=:name", canonical: yes, unless-page:
     );
     const { reasons, page } = ask('/x/1', GUEST, 'GET', two);
     expect(page).toBe('/b');
-    expect(reasons.filter(({ stage }) => stage === 'rewrite').map(({ text }) => text)).toEqual([
+    expect(textsOf(reasons.filter(({ stage }) => stage === 'rewrite'))).toEqual([
       '/x/:y is served from /b.',
       'The rewrite of /x/* matches too, and is less specific.',
     ]);

@@ -3,10 +3,12 @@ import {
   prepareSite,
   readSite,
   type PreparedSite,
+  type Reason,
   type SiteError,
   type Visitor,
 } from '../src/index.ts';
 import { GUEST } from '../src/model/visitor.ts';
+import { describeReason } from '../src/wording/reason.ts';
 
 export { GUEST };
 
@@ -32,6 +34,10 @@ export function errorsOf(body: string, head = HEAD): readonly SiteError[] {
 
 export const printError = (error: SiteError): string =>
   `${error.file}:${error.line}:${error.column} ${error.code} ${error.message} ${error.remedy}`;
+
+/** What reasons say. */
+export const textsOf = (reasons: readonly Reason[]): string[] =>
+  reasons.map((reason) => describeReason(reason, 'UTC'));
 
 /** The site file of the sample site. */
 export function sampleText(): string {

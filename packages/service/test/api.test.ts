@@ -279,7 +279,7 @@ describe('the HTTP interface', () => {
       ['visit-lists', { addresses: ['/'] }],
       ['reached-by', guest],
       ['landings', { after: 'sign-in', ...guest }],
-      ['shown', guest],
+      ['visible', guest],
       ['effect', { edits: [] }],
       ['conditions', { text: 'anyone' }],
     ] as const) {
@@ -417,12 +417,12 @@ describe('the HTTP interface', () => {
       400,
       'wrong-request',
     ]);
-    const shown = await post('shown', { as: 'mia', links: ['/crew', '/shop'] });
-    expect(await shown.json()).toMatchObject({
-      parts: [{ shown: true }, { shown: false }, { shown: false }, { shown: true }],
-      links: [{ shown: false }, { shown: true }],
+    const visible = await post('visible', { as: 'mia', links: ['/crew', '/shop'] });
+    expect(await visible.json()).toMatchObject({
+      parts: [{ visible: true }, { visible: false }, { visible: false }, { visible: true }],
+      links: [{ visible: false }, { visible: true }],
     });
-    expect(await problem(await post('shown', { as: 'mia', links: '/crew' }))).toEqual([
+    expect(await problem(await post('visible', { as: 'mia', links: '/crew' }))).toEqual([
       400,
       'wrong-request',
     ]);

@@ -114,7 +114,7 @@ describe('redirects over HTTP', () => {
   });
 
   test('the table is searched, filtered, sorted and cut', async () => {
-    const all = await table('most=3');
+    const all = await table('limit=3');
     expect([all.all, all.found, all.rows.map(({ line, list }) => [line, list])]).toEqual([
       504,
       504,

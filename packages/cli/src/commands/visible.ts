@@ -34,7 +34,7 @@ Example:
 
 function printShown({ visitor, parts, links, menus }: Visible): string {
   const line = (visible: boolean, what: string, why: string): string =>
-    `${visible ? 'visible ' : 'hidden'}  ${what} ${dim(why)}`;
+    `${visible ? 'visible' : 'hidden '}  ${what} ${dim(why)}`;
   const lines = [
     ...parts.map(({ name, visible }) => line(visible, `part ${name}`, '')),
     ...links.map(({ address, visible, outcome }) =>

@@ -2,10 +2,10 @@ import { OUTCOME_WORDS } from '@kleidon/client';
 import {
   redirectsOf,
   type Content,
-  type Hop,
+  type ExplainedHop,
   type SourceLocation,
-  type Reason,
-  type Visit,
+  type ExplainedReason,
+  type ExplainedVisit,
 } from '@kleidon/core';
 import { bold, count, dim, paint } from './style.ts';
 
@@ -13,7 +13,7 @@ import { bold, count, dim, paint } from './style.ts';
  * A visit as one person explains it to another: each hop with its reasons, then how it ended.
  * @param all also the steps that had no effect
  */
-export function printVisit(visit: Visit, all: boolean): string {
+export function printVisit(visit: ExplainedVisit, all: boolean): string {
   const [first] = visit.hops;
   const method = visit.method === 'GET' ? '' : ` with ${visit.method}`;
   return [
@@ -24,7 +24,7 @@ export function printVisit(visit: Visit, all: boolean): string {
   ].join('\n');
 }
 
-function printHop({ address, decision }: Hop, number: number, all: boolean): string {
+function printHop({ address, decision }: ExplainedHop, number: number, all: boolean): string {
   const where = decision.location === null ? '' : ` → ${decision.location}`;
   const told = decision.reasons.filter(({ verdict }) => all || verdict !== 'passed');
   const left = decision.reasons.length - told.length;
@@ -53,7 +53,7 @@ function inWords(content: Content): string {
   }
 }
 
-function printReason({ stage, verdict, text, place }: Reason): string {
+function printReason({ stage, verdict, text, place }: ExplainedReason): string {
   const line = `   ${stage.padEnd(9)} ${text}${place ? dim(` (${placeInWords(place)})`) : ''}`;
   return verdict === 'passed' ? dim(line) : line;
 }
@@ -61,7 +61,7 @@ function printReason({ stage, verdict, text, place }: Reason): string {
 const placeInWords = ({ file, line }: SourceLocation): string =>
   file === undefined ? `line ${line}` : `${file}, line ${line}`;
 
-function printEnd(visit: Visit): string {
+function printEnd(visit: ExplainedVisit): string {
   const { sign, word } = OUTCOME_WORDS[visit.outcome];
   const redirects = redirectsOf(visit);
   const after = redirects === 0 ? '' : `, after ${count(redirects, 'redirect')}`;

@@ -40,7 +40,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
       sign,
       word,
       total: [...own.values()].reduce((sum, count) => sum + count, 0),
-      most: Math.max(0, ...own.values()),
+      peak: Math.max(0, ...own.values()),
       steps: times.map((at): Step => ({ at, count: own.get(at) ?? 0 })),
     };
   }).filter(({ total }) => total > 0);
@@ -68,14 +68,14 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
         </tr>
       </thead>
       <tbody>
-        {rows.map(({ outcome, sign, word, total, most, steps }) => (
+        {rows.map(({ outcome, sign, word, total, peak, steps }) => (
           <tr key={outcome}>
             <th scope="row">
               <span aria-hidden="true">{sign}</span> {word}
             </th>
             <td className="number">{total.toLocaleString('en')}</td>
             <td className="number">{((100 * total) / all).toFixed(1)} %</td>
-            <td className="number">{most.toLocaleString('en')}</td>
+            <td className="number">{peak.toLocaleString('en')}</td>
             <td>
               <ResponsiveContainer width="100%" height={46}>
                 <BarChart
@@ -85,7 +85,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
                   barCategoryGap={1}
                 >
                   <XAxis dataKey="at" hide />
-                  <YAxis domain={[0, most]} hide />
+                  <YAxis domain={[0, peak]} hide />
                   <Tooltip
                     cursor={{ fill: 'var(--here)' }}
                     isAnimationActive={false}

@@ -23,7 +23,7 @@ export function UsesView() {
   const { query, change } = useAddressState();
   const order = query.get('order') ?? 'count';
   const page = Number(query.get('page') ?? '1');
-  const request = { order, skip: (page - 1) * A_PAGE, most: A_PAGE };
+  const request = { order, skip: (page - 1) * A_PAGE, limit: A_PAGE };
   const uses = useLoad(`${site.id} ${JSON.stringify(request)}`, () =>
     client.redirectUses(site.id, request),
   );

@@ -1,8 +1,8 @@
 import { OUTCOME_WORDS } from '@kleidon/client';
-import type { Content, Hop, Visit } from '@kleidon/core';
+import type { Content, ExplainedHop, ExplainedVisit } from '@kleidon/core';
 
 /** A visit drawn as the way it goes: each address with its answer, and an arrow to the next. */
-export function ChainView({ visit }: { visit: Visit }) {
+export function ChainView({ visit }: { visit: ExplainedVisit }) {
   const { hops, outcome, final } = visit;
   const { sign, word } = OUTCOME_WORDS[outcome];
   const last = hops.at(-1)!;
@@ -44,7 +44,7 @@ export function ChainView({ visit }: { visit: Visit }) {
 }
 
 /** The rule that sent on. */
-function ruleOf({ decision }: Hop): string | null {
+function ruleOf({ decision }: ExplainedHop): string | null {
   if (decision.location === null) return null;
   const decided = decision.reasons.findLast(
     ({ verdict }) => verdict === 'redirected' || verdict === 'refused',

@@ -1,10 +1,16 @@
 import { Link } from 'react-router';
 import { OUTCOME_WORDS } from '@kleidon/client';
-import type { Hop, Reason, Visit } from '@kleidon/core';
+import type { ExplainedHop, ExplainedReason, ExplainedVisit } from '@kleidon/core';
 import { Shown } from '../redirects/chain-view.tsx';
 
 /** A visit: how it ended, then each hop with its reasons and the way to the rule that decided. */
-export function VisitView({ visit, ruleAt }: { visit: Visit; ruleAt: (line: number) => string }) {
+export function VisitView({
+  visit,
+  ruleAt,
+}: {
+  visit: ExplainedVisit;
+  ruleAt: (line: number) => string;
+}) {
   const { sign, word, meaning } = OUTCOME_WORDS[visit.outcome];
   const redirects = visit.hops.filter(({ decision }) => decision.location !== null).length;
   return (
@@ -39,7 +45,7 @@ function HopView({
   hop: { address, decision },
   ruleAt,
 }: {
-  hop: Hop;
+  hop: ExplainedHop;
   ruleAt: (line: number) => string;
 }) {
   const mattered = decision.reasons.filter(({ verdict }) => verdict !== 'passed');
@@ -84,7 +90,7 @@ function ReasonView({
   reason: { stage, verdict, text, place, rule },
   ruleAt,
 }: {
-  reason: Reason;
+  reason: ExplainedReason;
   ruleAt: (line: number) => string;
 }) {
   return (

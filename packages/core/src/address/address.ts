@@ -1,6 +1,7 @@
 import { canonicalPath, isAmbiguous } from './canonical-path.ts';
-import { segmentProblem, withoutDotSegments, type SegmentProblem } from './segments.ts';
+import { segmentProblem, withoutDotSegments } from './segments.ts';
 import { isSimple, normalizePath } from './tidy.ts';
+import type { AddressProblem } from '../model/address-problem.ts';
 import type { Tidy } from '../model/tidy.ts';
 
 /** An address of a site, read and brought to one form. */
@@ -21,47 +22,12 @@ export interface Address {
 /** Protocol and host of a site. */
 export type Home = Pick<Address, 'protocol' | 'host'>;
 
-export type AddressProblem =
-  | 'too-long'
-  | 'control-character'
-  | 'backslash'
-  | 'double-slash'
-  | 'no-address'
-  | 'malformed'
-  | 'malformed-escape'
-  | 'encoded-separator'
-  | 'credentials'
-  | SegmentProblem;
-
 export type ReadAddress =
   | { readonly ok: true; readonly address: Address }
   | { readonly ok: false; readonly problem: AddressProblem };
 
 /** What servers are to support at least, by RFC 9110, 4.1; longer addresses are refused. */
 export const MAX_ADDRESS_LENGTH = 8000;
-
-const PROBLEM_TEXT: Record<AddressProblem, string> = {
-  'too-long': `The address is longer than ${MAX_ADDRESS_LENGTH} characters.`,
-  'control-character': 'The address holds a control character.',
-  backslash: 'The address holds a backslash, which some read as a slash.',
-  'double-slash': 'The address begins with two slashes: it can be read as a path or as a host.',
-  'no-address': 'An address begins with / or with https://.',
-  malformed: 'The address is not a URL.',
-  'malformed-escape': 'The address holds an escape that is malformed or not UTF-8.',
-  'encoded-separator':
-    'The address holds an encoded slash, backslash or control character, which is ambiguous.',
-  credentials: 'The address holds a user name or password.',
-  'ambiguous-segment':
-    'A segment holds ";", an encoded "?" or "#", or ends with a dot or a space: some servers read it as another path.',
-  'double-escape': 'The address holds an escaped escape, which some servers decode twice.',
-  stream: 'A segment holds ":$", which some servers read as another name of a file.',
-  'look-alike': 'A segment holds a character that some servers read as "/", ".", "?" or the like.',
-};
-
-/** One sentence that says why an address was refused. */
-export function explainAddressProblem(problem: AddressProblem): string {
-  return PROBLEM_TEXT[problem];
-}
 
 /** Characters that stand for themselves in every path, whatever the letter case means on a site. */
 const PLAIN = new Uint8Array(128);

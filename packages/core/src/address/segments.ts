@@ -1,8 +1,6 @@
+import type { SegmentProblem } from '../model/address-problem.ts';
 import { encodePathText } from './canonical-path.ts';
 import type { AmbiguousCharacter } from '../model/tidy.ts';
-
-/** Why a segment of a path is refused: a common server may read another path than the rules did. */
-export type SegmentProblem = 'ambiguous-segment' | 'double-escape' | 'stream' | 'look-alike';
 
 /**
  * Removes dot segments from a canonical path (URL Standard, “path state”; RFC 3986, 5.2.4). The

@@ -1,11 +1,6 @@
-import {
-  explainAddressProblem,
-  MAX_ADDRESS_LENGTH,
-  readAddress,
-  type Address,
-} from '../address/address.ts';
+import { MAX_ADDRESS_LENGTH, readAddress, type Address } from '../address/address.ts';
 import type { DecisionContext, Ending } from './decision.ts';
-import type { Reason } from './reason.ts';
+import type { Reason } from '../model/reason.ts';
 
 /** What stands for the address until this stage has read it. */
 export const UNREAD: Address = {
@@ -21,7 +16,8 @@ const READ: Reason = {
   stage: 'address',
   rule: null,
   verdict: 'passed',
-  text: 'The address is well formed.',
+  code: 'well-formed',
+  values: {},
   place: null,
 };
 
@@ -41,7 +37,8 @@ export function addressStage(context: DecisionContext): Ending | null {
     stage: 'address',
     rule: null,
     verdict: 'invalid',
-    text: explainAddressProblem(read.problem),
+    code: 'not-well-formed',
+    values: { problem: read.problem },
     place: null,
   });
   // 414 and 400 are both "invalid": RFC 9110 has a status of its own for an address that is too long.

@@ -1,12 +1,13 @@
 import type { DecisionContext, Ending } from './decision.ts';
 import { isLeftToWebsite } from './page.ts';
-import type { Reason } from './reason.ts';
+import type { Reason } from '../model/reason.ts';
 
 const ANSWERED: Reason = {
   stage: 'answer',
   rule: null,
   verdict: 'answered',
-  text: 'The page is shown.',
+  code: 'shown',
+  values: {},
   place: null,
 };
 const REACHED: Ending = { outcome: 'reach', status: 200 };

@@ -4,7 +4,7 @@ import type { Visitor } from '../model/visitor.ts';
 import { addressStage, UNREAD } from './address.ts';
 import { answerStage } from './answer.ts';
 import type { DecisionContext, Decision, Ending, Request, Stage } from './decision.ts';
-import type { StageName } from './reason.ts';
+import type { StageName } from '../model/reason.ts';
 import { gateStage } from './gate.ts';
 import { headersOf, isKept } from './headers.ts';
 import { hostStage } from './host.ts';

@@ -6,7 +6,7 @@ import { evaluate } from '../condition/evaluate.ts';
 import { readsOf } from '../condition/reads.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Visitor } from '../model/visitor.ts';
-import type { Reason } from './reason.ts';
+import type { Reason, Who } from '../model/reason.ts';
 
 /** How one request ends. `redirect` is a hop within this site; the others can end a visit too. */
 export type DecisionOutcome =
@@ -137,7 +137,5 @@ export function isView(method: string): boolean {
   return method === 'GET' || method === 'HEAD';
 }
 
-/** How a reason calls the visitor: “Vik (volunteer)”. */
-export function called({ title, summary }: Visitor): string {
-  return title.toLowerCase() === summary ? `a ${summary}` : `${title} (${summary})`;
-}
+/** Who asks, as reasons call them. */
+export const whoIs = ({ title, summary }: Visitor): Who => ({ title, summary });

@@ -1,54 +1,47 @@
 import type { Address } from '../address/address.ts';
 import type { Condition } from '../model/condition.ts';
-import { printCondition } from '../condition/print.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { decodePathText } from '../address/canonical-path.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
-import type { Scope, Gate, Otherwise, Site } from '../model/site.ts';
+import type { Gate, Otherwise, Site } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
-import { printDay } from '../time/instant.ts';
-import { inWords } from '../text/list.ts';
 import {
-  called,
+  whoIs,
   holds,
   isView,
   type Content,
   type DecisionContext,
   type Ending,
 } from './decision.ts';
-import type { Reason } from './reason.ts';
+import type { GateValues, Reason, Told, TurnedAway } from '../model/reason.ts';
 import { answerMissing } from './not-found.ts';
 import { smallestOffers } from './offer.ts';
+import { outsidePeriod } from './outside-period.ts';
 import { signInLocation } from './sign-in.ts';
 
-const OPEN: Reason = {
+/** What is said where no gate covers an address, or the one that it is served from. */
+const ungatedReasons = (isServed: boolean) => {
+  const passed: Reason = {
+    stage: 'gate',
+    rule: null,
+    verdict: 'passed',
+    code: 'ungated-open',
+    values: { isServed },
+    place: null,
+  };
+  const signedIn: Reason = { ...passed, code: 'ungated-signed-in', values: { isServed } };
+  const closed: Reason = { ...signedIn, verdict: 'refused', code: 'ungated-closed' };
+  return { open: passed, signedIn, closed };
+};
+const UNGATED = ungatedReasons(false);
+const UNGATED_SERVED = ungatedReasons(true);
+const UNGATED_CHANGE: Reason = {
   stage: 'gate',
   rule: null,
-  verdict: 'passed',
-  text: 'No gate covers this address, and pages without one are open.',
+  verdict: 'refused',
+  code: 'ungated-change',
+  values: {},
   place: null,
-};
-const IN: Reason = {
-  ...OPEN,
-  text: 'No gate covers this address: whoever is signed in may see it.',
-};
-const OUT: Reason = {
-  ...OPEN,
-  verdict: 'refused',
-  text: 'No gate covers this address, and pages without one are closed to guests.',
-};
-/** The same, said of the address that another one is served from. */
-const servedFrom = (reason: Reason): Reason => ({
-  ...reason,
-  text: reason.text.replace('this address', 'the address that it is served from'),
-});
-const SERVED: ReadonlyMap<Reason, Reason> = new Map(
-  [OPEN, IN, OUT].map((reason) => [reason, servedFrom(reason)]),
-);
-const UNGATED_CHANGE: Reason = {
-  ...OPEN,
-  verdict: 'refused',
-  text: 'No gate admits anyone to change something here.',
 };
 
 /**
@@ -65,12 +58,12 @@ export function gateStage(context: DecisionContext): Ending | null {
 export function gateAt(context: DecisionContext, { path, query }: Address): Ending | null {
   const { gates, site } = context.prepared;
   const passedOver: Reason[] = [];
-  let { effectiveGates: asked, skipped: aside } = NO_GATES;
+  let { effectiveGates, skipped } = NO_GATES;
   if (!isView(context.request.method)) {
-    ({ effectiveGates: asked, skipped: aside } = gateChainAt(context, lookUp(gates.change, path)));
+    ({ effectiveGates, skipped } = gateChainAt(context, lookUp(gates.change, path)));
     // A gate outside its dates has no say: who may change the page is then for the gate to view it.
-    if (asked.length === 0) {
-      passedOver.push(...aside);
+    if (effectiveGates.length === 0) {
+      passedOver.push(...skipped);
       if (site.change === 'gated-only') {
         if (!hasFullAccess(context)) {
           context.reasons.push(UNGATED_CHANGE, ...passedOver);
@@ -82,15 +75,17 @@ export function gateAt(context: DecisionContext, { path, query }: Address): Endi
         context.reasons.push({
           ...UNGATED_CHANGE,
           verdict: 'admitted',
-          text: `No gate admits anyone to change something here; ${called(context.visitor)} has full access and passes all the same.`,
+          code: 'ungated-change-by-full-access',
+          values: whoIs(context.visitor),
         });
       }
     }
   }
-  if (asked.length === 0)
-    ({ effectiveGates: asked, skipped: aside } = gateChainAt(context, lookUp(gates.view, path)));
-  const ending = asked.length === 0 ? ungated(context, path) : askAll(context, asked, query);
-  context.reasons.push(...aside, ...passedOver);
+  if (effectiveGates.length === 0)
+    ({ effectiveGates, skipped } = gateChainAt(context, lookUp(gates.view, path)));
+  const ending =
+    effectiveGates.length === 0 ? ungated(context, path) : askAll(context, effectiveGates, query);
+  context.reasons.push(...skipped, ...passedOver);
   return ending;
 }
 
@@ -106,38 +101,27 @@ export function gateChainAt(
   context: Pick<DecisionContext, 'at' | 'prepared'>,
   matches: readonly Match<Gate>[],
 ): GateChain {
-  const asked: Match<Gate>[] = [];
-  const aside: Reason[] = [];
+  const effectiveGates: Match<Gate>[] = [];
+  const skipped: Reason[] = [];
   for (const match of matches) {
     const { rule } = match;
-    const outside = skipReasonNow(rule, context.at, context.prepared.site.timeZone);
-    if (outside !== null) aside.push(reason(rule, 'skipped', `The gate ${rule.name} ${outside}.`));
-    else if (asked.length === 0 || asked.at(-1)!.rule.narrows) asked.push(match);
-    else
-      aside.push(
-        reason(rule, 'skipped', `The gate ${rule.name} covers this address too, and is less near.`),
-      );
+    const outside = outsidePeriod({ kind: 'gate', name: rule.name }, rule, context.at);
+    if (outside !== null) skipped.push(reason(rule, 'skipped', outside));
+    else if (effectiveGates.length === 0 || effectiveGates.at(-1)!.rule.narrows)
+      effectiveGates.push(match);
+    else skipped.push(reason(rule, 'skipped', { code: 'less-near', values: { gate: rule.name } }));
   }
-  return { effectiveGates: asked, skipped: aside };
-}
-
-function skipReasonNow(
-  { validFrom: from, validUntil: until }: Gate,
-  at: number,
-  timeZone: string,
-): string | null {
-  if (from !== null && at < from) return `begins on ${printDay(from, timeZone)}`;
-  return until !== null && at >= until ? `ended on ${printDay(until, timeZone)}` : null;
+  return { effectiveGates, skipped };
 }
 
 /** Asks the gates from the outermost to the nearest; the first that does not admit turns away. */
 function askAll(
   context: DecisionContext,
-  asked: readonly Match<Gate>[],
+  effectiveGates: readonly Match<Gate>[],
   query: string,
 ): Ending | null {
-  for (let i = asked.length - 1; i >= 0; i--) {
-    const match = asked[i]!;
+  for (let i = effectiveGates.length - 1; i >= 0; i--) {
+    const match = effectiveGates[i]!;
     const path = decoded(match.groups);
     const isAdmitted = holds(context, match.rule.admit, path, { query });
     const isPassedOver = !isAdmitted && match.rule.fullAccess && hasFullAccess(context);
@@ -149,14 +133,13 @@ function askAll(
 
 function ungated(context: DecisionContext, path: string): Ending | null {
   const { site } = context.prepared;
-  const say = (reason: Reason): Reason =>
-    path === context.address.path ? reason : SERVED.get(reason)!;
+  const reasons = path === context.address.path ? UNGATED : UNGATED_SERVED;
   if (site.ungated === 'open') {
-    context.reasons.push(say(OPEN));
+    context.reasons.push(reasons.open);
     return null;
   }
   context.readsVisitor = true;
-  context.reasons.push(say(context.visitor.guest ? OUT : IN));
+  context.reasons.push(context.visitor.guest ? reasons.closed : reasons.signedIn);
   if (!context.visitor.guest) return null;
   return site.signIn === null ? { outcome: 'block', status: 403 } : signIn(context);
 }
@@ -169,11 +152,19 @@ function hasFullAccess(context: DecisionContext): boolean {
 
 function admit(context: DecisionContext, gate: Gate, isAdmitted: boolean): void {
   if (!isAdmitted) context.fullAccess = true;
-  const text = isAdmitted
-    ? `${ruleInWords(gate)}: ${called(context.visitor)} may ${gate.right}.`
-    : `The gate ${gate.name} does not admit ${called(context.visitor)}, who has full access and passes all the same.`;
-  context.reasons.push(reason(gate, 'admitted', text));
+  const who = whoIs(context.visitor);
+  context.reasons.push(
+    reason(
+      gate,
+      'admitted',
+      isAdmitted
+        ? { code: 'admitted', values: { ...gateValues(gate), ...who, right: gate.right } }
+        : { code: 'admitted-by-full-access', values: { gate: gate.name, ...who } },
+    ),
+  );
 }
+
+const gateValues = ({ name, scopes, admit }: Gate): GateValues => ({ gate: name, scopes, admit });
 
 function turnAway(
   context: DecisionContext,
@@ -184,23 +175,23 @@ function turnAway(
   const step =
     gate.otherwise.find(({ who }) => holds(context, who, path, { query })) ??
     defaultStep(context.visitor.guest, context.prepared.site);
-  const because = `${ruleInWords(gate)}, and ${called(context.visitor)} is not among them`;
-  const leave = (what: string): void => {
-    context.reasons.push(reason(gate, 'refused', `${because}: ${what}.`));
+  const leave = (then: TurnedAway): void => {
+    const values = { ...gateValues(gate), ...whoIs(context.visitor), then };
+    context.reasons.push(reason(gate, 'refused', { code: 'not-admitted', values }));
   };
   switch (step.do) {
     case 'sign-in':
       if (context.prepared.site.signIn === null) {
-        leave('refused, for the site has no page to sign in');
+        leave({ do: 'no-sign-in-page' });
         return { outcome: 'block', status: 403 };
       }
-      leave('asked to sign in');
+      leave({ do: 'sign-in' });
       return signIn(context);
     case 'send':
-      leave(`sent to ${step.to}`);
+      leave({ do: 'send', to: step.to });
       return { outcome: 'block', status: 303, location: step.to };
     case 'hide':
-      leave('told that there is no such page');
+      leave({ do: 'hide' });
       return answerMissing(context);
     case 'offer':
       return offer(
@@ -210,7 +201,7 @@ function turnAway(
         leave,
       );
     case 'refuse':
-      leave('refused');
+      leave({ do: 'refuse' });
       return { outcome: 'block', status: 403, content: contentOf(step) };
   }
 }
@@ -232,17 +223,16 @@ function offer(
   context: DecisionContext,
   admit: Condition,
   admits: (visitor: Visitor) => boolean,
-  leave: (what: string) => void,
+  leave: (then: TurnedAway) => void,
 ): Ending {
   const { site, names } = context.prepared;
   const choices = smallestOffers(site.products, admit, names, context.visitor, admits);
   const [only] = choices;
   if (only === undefined) {
-    leave('refused, for nothing that is sold would admit');
+    leave({ do: 'nothing-sold' });
     return { outcome: 'block', status: 403 };
   }
-  const together = choices.map((set) => inWords(set.map(({ title }) => title)));
-  leave(`offered ${inWords(together, 'or')}`);
+  leave({ do: 'offer', sets: choices.map((set) => set.map(({ title }) => title)) });
   return choices.length === 1 && only.length === 1
     ? { outcome: 'block', status: 303, location: only[0]!.buyAt }
     : { outcome: 'block', status: 403, content: { is: 'offers', choices } };
@@ -263,25 +253,10 @@ function decoded(groups: Groups): Groups {
   );
 }
 
-const inWordsOf = new WeakMap<Gate, string>();
-
-/** “The gate crew-room on /crew and all beneath it admits crew”; said of a gate in most decisions. */
-function ruleInWords(gate: Gate): string {
-  let words = inWordsOf.get(gate);
-  if (words === undefined) {
-    words = `The gate ${gate.name} on ${inWords(gate.scopes.map(printExtent))} admits ${printCondition(gate.admit)}`;
-    inWordsOf.set(gate, words);
-  }
-  return words;
-}
-
-const printExtent = ({ pattern, under }: Scope): string =>
-  under ? `${pattern.text} and all beneath it` : pattern.text;
-
-const reason = (gate: Gate, verdict: Reason['verdict'], text: string): Reason => ({
+const reason = (gate: Gate, verdict: Reason['verdict'], told: Told): Reason => ({
   stage: 'gate',
   rule: `gate ${gate.name}`,
   verdict,
-  text,
+  ...told,
   place: gate.place,
 });

@@ -1,5 +1,5 @@
 import { readAddress, type Address } from '../address/address.ts';
-import { called, type DecisionContext, type Ending } from './decision.ts';
+import { whoIs, type DecisionContext, type Ending } from './decision.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { gateChainAt, gateAt } from './gate.ts';
 import { answerMissing } from './not-found.ts';
@@ -47,7 +47,8 @@ export function unlessHidden(context: DecisionContext, redirect: Ending): Ending
       stage: 'gate',
       rule: null,
       verdict: 'refused',
-      text: `What this address leads to is hidden from ${called(context.visitor)}.`,
+      code: 'target-hidden',
+      values: whoIs(context.visitor),
       place: null,
     });
     return answerMissing(context);

@@ -1,5 +1,5 @@
 import type { DecisionContext, Ending } from './decision.ts';
-import type { Reason } from './reason.ts';
+import type { Reason } from '../model/reason.ts';
 import { redirectAt } from './redirect.ts';
 import { pathInOneHop } from './tidy.ts';
 
@@ -7,7 +7,8 @@ const HOME: Reason = {
   stage: 'host',
   rule: null,
   verdict: 'passed',
-  text: 'This is the primary host.',
+  code: 'primary-host',
+  values: {},
   place: null,
 };
 
@@ -22,24 +23,24 @@ export function hostStage(context: DecisionContext): Ending | null {
   if (site.also.includes(host)) {
     const ending = redirectAt(context);
     if (ending !== null) return ending;
-    const text = `${host} is another name of this site; its primary host is ${site.host}.`;
     context.reasons.push({
       stage: 'host',
       rule: 'site also',
       verdict: 'redirected',
-      text,
+      code: 'other-host',
+      values: { host, primary: site.host },
       place: null,
     });
     const location = `${site.protocol}//${site.host}${pathInOneHop(context.prepared, context.address)}${query === '' ? '' : `?${query}`}`;
     return { outcome: 'redirect', status: 308, location, permanent: true };
   }
   const isKnown = hosts.has(host);
-  const text = isKnown ? `Some redirects are for ${host}.` : `${host} is not a host of this site.`;
   context.reasons.push({
     stage: 'host',
     rule: null,
     verdict: isKnown ? 'passed' : 'invalid',
-    text,
+    code: isKnown ? 'host-of-redirects' : 'unknown-host',
+    values: { host },
     place: null,
   });
   return isKnown ? null : { outcome: 'invalid', status: 421 };

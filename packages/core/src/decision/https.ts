@@ -1,6 +1,6 @@
 import type { DecisionContext, Ending } from './decision.ts';
 import type { Page } from '../model/site.ts';
-import type { Reason } from './reason.ts';
+import type { Reason } from '../model/reason.ts';
 import { unlessHidden } from './hidden.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { pathInOneHop } from './tidy.ts';
@@ -9,7 +9,8 @@ const SECURE: Reason = {
   stage: 'https',
   rule: null,
   verdict: 'passed',
-  text: 'The request came as the page asks.',
+  code: 'protocol-as-required',
+  values: {},
   place: null,
 };
 
@@ -45,9 +46,9 @@ export function toHttps(context: DecisionContext, page: Page | null): Ending {
     stage: 'https',
     rule: page ? `page ${page.address}` : 'site address',
     verdict: 'redirected',
-    text: page
-      ? `The page ${page.address} is only to be had over HTTPS.`
-      : 'This site is only to be had over HTTPS.',
+    ...(page
+      ? { code: 'page-requires-https', values: { page: page.address } }
+      : { code: 'site-requires-https', values: {} }),
     place: page?.place ?? null,
   });
   const { host, query } = context.address;

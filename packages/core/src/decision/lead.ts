@@ -11,7 +11,8 @@ export function leadStage(context: DecisionContext): Ending | null {
     stage: 'lead',
     rule: `page ${page.address}`,
     verdict: 'redirected',
-    text: `The page ${page.address} leads to ${location}.`,
+    code: 'page-leads-to',
+    values: { page: page.address, location },
     place: page.place,
   });
   const read = readAddress(location, context.prepared.site, context.prepared.site.tidy);

@@ -3,13 +3,14 @@ import type { Groups } from '../pattern/fill.ts';
 import type { NotFoundRule } from '../model/site.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import type { Content, DecisionContext, Ending } from './decision.ts';
-import type { Reason } from './reason.ts';
+import type { Reason } from '../model/reason.ts';
 
 const PLAIN: Reason = {
   stage: 'not-found',
   rule: null,
   verdict: 'missing',
-  text: 'No not-found rule covers this address.',
+  code: 'no-not-found-rule',
+  values: {},
   place: null,
 };
 
@@ -31,7 +32,8 @@ export function answerMissing(context: DecisionContext): Ending {
     stage: 'not-found',
     rule: `not-found ${rule.name}`,
     verdict: 'missing',
-    text: `Nothing is here; the not-found rule under ${rule.name} says what is shown.`,
+    code: 'not-found-rule',
+    values: { under: rule.name },
     place: rule.place,
   });
   const content: Content | null =

@@ -2,29 +2,30 @@ import type { Address } from '../address/address.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import type { Groups } from '../pattern/fill.ts';
 import { decodePathText } from '../address/canonical-path.ts';
-import { printCondition } from '../condition/print.ts';
-import { printDay } from '../time/instant.ts';
 import type { Page, Rewrite } from '../model/site.ts';
 import { holds, type DecisionContext, type Ending, type FoundPage } from './decision.ts';
-import type { Reason } from './reason.ts';
+import type { Reason, Told } from '../model/reason.ts';
 
 const NONE: Reason = {
   stage: 'page',
   rule: null,
   verdict: 'missing',
-  text: 'There is no page at this address.',
+  code: 'no-page',
+  values: { isServed: false },
   place: null,
 };
 
 const UNDECLARED: Reason = {
   ...NONE,
   verdict: 'found',
-  text: 'No page is declared here; the website answers.',
+  code: 'undeclared',
+  values: {},
 };
 
 const NONE_SERVED: Reason = {
   ...NONE,
-  text: 'There is no page at the address that it is served from.',
+  code: 'no-page',
+  values: { isServed: true },
 };
 
 /**
@@ -76,8 +77,14 @@ function elsewhere({ source: name, pattern, serve, place }: Rewrite): FoundPage 
     example: name,
     place,
   };
-  const text = `What is there is for ${serve.origin} to say.`;
-  const reason: Reason = { stage: 'page', rule: null, verdict: 'found', text, place: null };
+  const reason: Reason = {
+    stage: 'page',
+    rule: null,
+    verdict: 'found',
+    code: 'on-other-server',
+    values: { origin: serve.origin! },
+    place: null,
+  };
   return { page, groups: {}, exists: true, byFullAccess: false, reason };
 }
 
@@ -106,32 +113,41 @@ function absenceOf(
   page: Page,
   groups: Groups,
   query: string,
-): string | null {
-  const { timeZone, fullAccess } = context.prepared.site;
+): Told | null {
+  const { fullAccess } = context.prepared.site;
   if (page.draft) {
     context.readsVisitor = true;
     if (fullAccess === null || !holds(context, fullAccess, {}))
-      return `The page ${page.address} is a draft.`;
+      return { code: 'page-draft', values: { page: page.address } };
   }
   if (page.validFrom !== null && context.at < page.validFrom)
-    return `The page ${page.address} opens on ${printDay(page.validFrom, timeZone)}.`;
+    return {
+      code: 'page-not-yet',
+      values: { page: page.address, validFrom: page.validFrom },
+    };
   if (page.validUntil !== null && context.at >= page.validUntil)
-    return `The page ${page.address} closed on ${printDay(page.validUntil, timeZone)}.`;
+    return {
+      code: 'page-no-longer',
+      values: { page: page.address, validUntil: page.validUntil },
+    };
   if (page.missingUnless !== null) {
     const path = Object.fromEntries(
       Object.entries(groups).map(([name, value]) => [name, decodePathText(value)]),
     );
     if (!holds(context, page.missingUnless, path, { query })) {
-      return `The page ${page.address} is there only if ${printCondition(page.missingUnless)}.`;
+      return {
+        code: 'page-missing-unless',
+        values: { page: page.address, condition: page.missingUnless },
+      };
     }
   }
   return null;
 }
 
-const missing = (page: Page, text: string): Reason => ({
+const missing = (page: Page, told: Told): Reason => ({
   stage: 'page',
   rule: `page ${page.address}`,
   verdict: 'missing',
-  text,
+  ...told,
   place: page.place,
 });

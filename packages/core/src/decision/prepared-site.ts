@@ -7,7 +7,7 @@ import {
   type PatternIndex,
   type QueryValue,
 } from '../pattern/pattern-index.ts';
-import type { Reason } from './reason.ts';
+import type { Reason } from '../model/reason.ts';
 import type { Gate, NotFoundRule, Page, Redirect, Rewrite, Right, Site } from '../model/site.ts';
 
 /**
@@ -97,7 +97,8 @@ const indexedPage = (page: Page): Indexed<PreparedPage> => ({
       stage: 'page',
       rule: `page ${page.address}`,
       verdict: 'found',
-      text: `The page ${page.address} is here: ${page.title}.`,
+      code: 'page-found',
+      values: { page: page.address, title: page.title },
       place: page.place,
     },
   },

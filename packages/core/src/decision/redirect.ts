@@ -5,8 +5,8 @@ import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
 import type { Redirect, Rewrite, Wait } from '../model/site.ts';
 import { holds, isView, type DecisionContext, type Ending } from './decision.ts';
-import { skipReason } from './skip-reason.ts';
-import type { Reason } from './reason.ts';
+import { skipReason, type SkipReason } from './skip-reason.ts';
+import type { NamedRule, Reason, Told } from '../model/reason.ts';
 import { isNormalized, readAddress } from '../address/address.ts';
 import { encodeLocation } from '../address/location.ts';
 import { isSimple } from '../address/tidy.ts';
@@ -22,7 +22,8 @@ const NONE: Reason = {
   stage: 'redirect',
   rule: null,
   verdict: 'passed',
-  text: 'No redirect matches.',
+  code: 'no-redirect',
+  values: {},
   place: null,
 };
 
@@ -31,8 +32,14 @@ export function redirectStage(context: DecisionContext): Ending | null {
   const ending = redirectAt(context);
   const { host } = context.address;
   if (ending !== null || host === context.prepared.site.host) return ending;
-  const text = `${host} is there for redirects alone.`;
-  context.reasons.push({ stage: 'redirect', rule: null, verdict: 'missing', text, place: null });
+  context.reasons.push({
+    stage: 'redirect',
+    rule: null,
+    verdict: 'missing',
+    code: 'redirects-only',
+    values: { host },
+    place: null,
+  });
   return { outcome: 'missing', status: 404 };
 }
 
@@ -57,7 +64,7 @@ export function redirectAt(context: DecisionContext): Ending | null {
       asked === NO_PIECES ? matches[position]! : { rule, groups: { ...groups, ...asked } };
     const objection =
       asked === null
-        ? `The redirect from ${rule.source} is for another query.`
+        ? ({ code: 'other-query', values: { source: rule.source } } as const)
         : skipReasonFor(context, match);
     if (objection !== null) {
       context.reasons.push(reason(match.rule, 'skipped', objection));
@@ -69,13 +76,7 @@ export function redirectAt(context: DecisionContext): Ending | null {
         ? apply(context, match)
         : unlessHidden(context, apply(context, match));
     for (const { rule } of matches.slice(position + 1)) {
-      context.reasons.push(
-        reason(
-          rule,
-          'skipped',
-          `The redirect from ${rule.source} matches too, and is less specific.`,
-        ),
-      );
+      context.reasons.push(reason(rule, 'skipped', { code: 'less-specific', values: named(rule) }));
     }
     return ending;
   }
@@ -83,12 +84,17 @@ export function redirectAt(context: DecisionContext): Ending | null {
 }
 
 /** Why a redirect that matches does not apply; null when it does. */
-function skipReasonFor(context: DecisionContext, { rule, groups }: Match<Redirect>): string | null {
-  const objection = skipReason(context, `The redirect from ${rule.source}`, rule, groups);
-  if (objection !== null || rule.inverseOf === null || roundTrips(context, rule, groups))
-    return objection;
-  return `${rule.inverseOf.source} would serve something else than this address.`;
+function skipReasonFor(
+  context: DecisionContext,
+  { rule, groups }: Match<Redirect>,
+): SkipReason | Told<'not-inverse'> | null {
+  const skipped = skipReason(context, named(rule), rule, groups);
+  if (skipped !== null || rule.inverseOf === null || roundTrips(context, rule, groups))
+    return skipped;
+  return { code: 'not-inverse', values: { source: rule.inverseOf.source } };
 }
+
+const named = ({ source }: Redirect): NamedRule => ({ kind: 'redirect', name: source });
 
 /** Whether the address that a canonical rewrite leads back to is served from the one asked for. */
 function roundTrips(context: DecisionContext, rule: Redirect, groups: Groups): boolean {
@@ -139,19 +145,19 @@ function apply(context: DecisionContext, { rule, groups }: Match<Redirect>): End
   const forSome = rule.when !== null && rule.when.is !== 'anyone';
   const permanent =
     rule.kind === 'permanent' && !forSome && !context.readsVisitor && !context.readsLanguage;
-  const demoted =
-    rule.kind === 'permanent' && !permanent
-      ? ' It is sent as temporary, because it is not for everyone.'
-      : '';
   const wait = isView(context.request.method) ? rule.wait : null;
-  const first = wait === null ? '' : `, after ${wait.seconds} seconds on a page in between`;
-  const note = rule.note ? ` Note: ${rule.note}.` : '';
   context.reasons.push(
-    reason(
-      rule,
-      'redirected',
-      `The redirect from ${rule.source} leads to ${location}, ${permanent ? 'for good' : 'for now'}${first}.${demoted}${note}`,
-    ),
+    reason(rule, 'redirected', {
+      code: 'redirected',
+      values: {
+        source: rule.source,
+        location,
+        isPermanent: permanent,
+        isDemoted: rule.kind === 'permanent' && !permanent,
+        wait: wait?.seconds ?? null,
+        note: rule.note === '' ? null : rule.note,
+      },
+    }),
   );
   const outcome = isAway ? 'away' : 'redirect';
   if (wait !== null) return { ...waiting(outcome, location, wait), forSome };
@@ -206,10 +212,10 @@ function statusOf(permanent: boolean, method: string): number {
   return permanent ? 308 : 307;
 }
 
-const reason = (rule: Redirect, verdict: Reason['verdict'], text: string): Reason => ({
+const reason = (rule: Redirect, verdict: Reason['verdict'], told: Told): Reason => ({
   stage: 'redirect',
   rule: rule.inverseOf === null ? `redirect ${rule.source}` : `rewrite ${rule.inverseOf.source}`,
   verdict,
-  text,
+  ...told,
   place: rule.place,
 });

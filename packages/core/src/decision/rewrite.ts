@@ -12,7 +12,7 @@ import { isEncrypted, toHttps } from './https.ts';
 import { skipReason } from './skip-reason.ts';
 import { findPage } from './page.ts';
 import type { PreparedSite } from './prepared-site.ts';
-import type { Reason } from './reason.ts';
+import type { NamedRule, Reason, Told } from '../model/reason.ts';
 import type { Target } from '../model/target.ts';
 import { patternShapeKey } from '../pattern/shape.ts';
 
@@ -20,7 +20,8 @@ const NONE: Reason = {
   stage: 'rewrite',
   rule: null,
   verdict: 'passed',
-  text: 'No rewrite matches.',
+  code: 'no-rewrite',
+  values: {},
   place: null,
 };
 
@@ -34,34 +35,28 @@ export function rewriteStage(context: DecisionContext): Ending | null {
   for (const [position, match] of matches.entries()) {
     const { rule } = match;
     const unlessPage = leavesAlone(rule, findPage(context)?.page);
-    const objection = skipReason(
-      context,
-      `The rewrite of ${rule.source}`,
-      { ...rule, unlessPage },
-      match.groups,
-    );
-    if (objection !== null) {
-      context.reasons.push(reason(rule, 'skipped', objection));
+    const skipped = skipReason(context, named(rule), { ...rule, unlessPage }, match.groups);
+    if (skipped !== null) {
+      context.reasons.push(reason(rule, 'skipped', skipped));
       continue;
     }
     const served = serve(context, match);
     if (served === null) {
       context.reasons.push(
-        reason(rule, 'invalid', `What ${rule.source} would be served from is no address.`),
+        reason(rule, 'invalid', { code: 'no-address-to-serve', values: { source: rule.source } }),
       );
       return { outcome: 'invalid', status: 400 };
     }
     context.served = served;
     context.reasons.push(
-      reason(rule, 'rewritten', `${rule.source} is served from ${served.location}.`),
+      reason(rule, 'rewritten', {
+        code: 'rewritten',
+        values: { source: rule.source, location: served.location },
+      }),
       ...matches
         .slice(position + 1)
         .map((other) =>
-          reason(
-            other.rule,
-            'skipped',
-            `The rewrite of ${other.rule.source} matches too, and is less specific.`,
-          ),
+          reason(other.rule, 'skipped', { code: 'less-specific', values: named(other.rule) }),
         ),
     );
     return secured(context, served);
@@ -123,10 +118,12 @@ function keptQuery({ text }: Target, query: string): string {
     : withoutFields(new URLSearchParams(own).keys(), query);
 }
 
-const reason = (rule: Rewrite, verdict: Reason['verdict'], text: string): Reason => ({
+const named = ({ source }: Rewrite): NamedRule => ({ kind: 'rewrite', name: source });
+
+const reason = (rule: Rewrite, verdict: Reason['verdict'], told: Told): Reason => ({
   stage: 'rewrite',
   rule: `rewrite ${rule.source}`,
   verdict,
-  text,
+  ...told,
   place: rule.place,
 });

@@ -5,13 +5,14 @@ import { lookUp } from '../pattern/pattern-index.ts';
 import { isView, type DecisionContext, type Ending } from './decision.ts';
 import { unlessHidden } from './hidden.ts';
 import type { PreparedSite } from './prepared-site.ts';
-import type { Reason } from './reason.ts';
+import type { Reason } from '../model/reason.ts';
 
 const TIDY: Reason = {
   stage: 'tidy',
   rule: null,
   verdict: 'passed',
-  text: 'This is the one form of the address.',
+  code: 'one-form',
+  values: {},
   place: null,
 };
 
@@ -33,9 +34,9 @@ export function tidyStage(context: DecisionContext): Ending | null {
     stage: 'tidy',
     rule: isAlias ? `page ${path}` : 'site tidy',
     verdict: 'redirected',
-    text: isAlias
-      ? `${address.path} is another address of ${path}.`
-      : `${path} is the one form of this address.`,
+    ...(isAlias
+      ? { code: 'other-address', values: { address: address.path, primary: path } }
+      : { code: 'other-spelling', values: { path } }),
     place: null,
   });
   const location = `${path}${address.query === '' ? '' : `?${address.query}`}`;

@@ -2,6 +2,7 @@ import { readAddress } from '../address/address.ts';
 import { evaluate } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { LandingReason } from '../model/landing-reason.ts';
 import type { Landing } from '../model/site.ts';
 import { type Visitor, GUEST } from '../model/visitor.ts';
 import { visit, type Visit } from '../visit/visit.ts';
@@ -12,7 +13,7 @@ export interface Landed {
   readonly after: Landing['after'];
   readonly visitor: string;
   readonly address: string;
-  readonly reason: string;
+  readonly reason: LandingReason;
   /** Where the rule stands in the site file; null where none applied. */
   readonly place: SourceLocation | null;
   readonly visit: Visit;
@@ -35,30 +36,28 @@ export function landing(
   // Whoever has signed out arrives as a guest.
   const arriving =
     after === 'sign-out' ? { ...GUEST, name: visitor.name, title: visitor.title } : visitor;
-  const land = (address: string, reason: string): Landed => ({
+  const land = (reason: LandingReason): Landed => ({
     after,
     visitor: visitor.name,
-    address,
+    address: reason.address,
     reason,
     place: rule?.place ?? null,
-    visit: visit(prepared, { method: 'GET', address }, arriving, at),
+    visit: visit(prepared, { method: 'GET', address: reason.address }, arriving, at),
   });
-  const home = rule === null ? '/' : rule.go;
-  const because =
-    rule === null
-      ? `no landing after ${after} is for them`
-      : `the landing after ${after} leads there`;
+  const byRule = {
+    code: rule === null ? 'no-landing-rule' : 'landing-rule',
+    address: rule === null ? '/' : rule.go,
+    after,
+  } as const;
   if (from === null || (rule !== null && !rule.returnFirst))
-    return land(home, `They land at ${home}: ${because}.`);
-  if (!isOfThisSite(prepared, from)) {
-    return land(home, `They land at ${home}: ${from} is no address of this site, and ${because}.`);
-  }
-  const back = land(from, `They go back to ${from}, which they asked for first.`);
-  if (back.visit.outcome === 'reach') return back;
-  return land(
-    home,
-    `They land at ${home}: a visit to ${from} would end as ${back.visit.outcome}, and ${because}.`,
-  );
+    return land({ ...byRule, notBack: null });
+  if (!isOfThisSite(prepared, from))
+    return land({ ...byRule, notBack: { because: 'not-of-this-site', from } });
+  const back = land({ code: 'return-address', address: from });
+  const { outcome } = back.visit;
+  return outcome === 'reach'
+    ? back
+    : land({ ...byRule, notBack: { because: 'not-reached', from, outcome } });
 }
 
 /** The landing that applies. */

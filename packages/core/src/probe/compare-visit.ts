@@ -1,4 +1,13 @@
+import type { Decision } from '../decision/decision.ts';
 import type { Visit } from '../visit/visit.ts';
+
+/** What of a visit can be seen from outside. */
+interface SeenVisit extends Pick<Visit, 'visitor' | 'outcome'> {
+  readonly hops: readonly {
+    readonly address: string;
+    readonly decision: Pick<Decision, 'status' | 'location'>;
+  }[];
+}
 
 /** What a website answered at one address of a visit. */
 export interface Answered {
@@ -38,7 +47,7 @@ export interface ComparedVisit {
  * Compares a visit as the rules have it with what a website really answered, hop by hop: the status of
  * each, and where it leads. The first difference is told; what comes after it is another visit.
  */
-export function compareVisit(visit: Visit, answered: readonly Answered[]): ComparedVisit {
+export function compareVisit(visit: SeenVisit, answered: readonly Answered[]): ComparedVisit {
   const { visitor, outcome, hops } = visit;
   const difference = hops
     .map(({ address, decision }, hop): Difference | null => {
@@ -63,7 +72,7 @@ export function compareVisit(visit: Visit, answered: readonly Answered[]): Compa
   };
 }
 
-function effectOf({ outcome }: Visit, answered: readonly Answered[]): Effect {
+function effectOf({ outcome }: SeenVisit, answered: readonly Answered[]): Effect {
   const last = answered.at(-1);
   const isIn = last !== undefined && last.status >= 200 && last.status < 300;
   if (outcome === 'reach') return isIn ? 'other' : 'closes';

@@ -113,7 +113,11 @@ function followAll(
 }
 
 /** How many redirects a visit followed. */
-export function redirectsOf({ hops }: Pick<Visit, 'hops'>): number {
+export function redirectsOf({
+  hops,
+}: {
+  readonly hops: readonly { readonly decision: Pick<Decision, 'location'> }[];
+}): number {
   return hops.filter(({ decision }) => decision.location !== null).length;
 }
 

@@ -1,6 +1,14 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import { grid, OUTCOMES, visit, visitList, writeTable, type Outcome } from '@kleidon/core';
+import {
+  explainVisit,
+  grid,
+  OUTCOMES,
+  visit,
+  visitList,
+  writeTable,
+  type Outcome,
+} from '@kleidon/core';
 import { alone } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { asOf, jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
@@ -108,7 +116,8 @@ export function answersRouter(context: Context): Router {
       const prepared = preparedOf(context, siteIn(request.params), which);
       const visitor = visitorFrom(asked, prepared);
       const at = momentOf(moment, prepared.site.timeZone, context.now());
-      response.json(visit(prepared, { method: asked.method, address: asked.address }, visitor, at));
+      const { method, address } = asked;
+      response.json(explainVisit(prepared, visit(prepared, { method, address }, visitor, at)));
     },
   });
 

@@ -1,6 +1,7 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import {
+  explainVisit,
   compareGrids,
   examplesOf,
   grid,
@@ -193,7 +194,10 @@ export function changesRouter(context: Context): Router {
         findings: change && newFindings(...sources.map((one) => findingsOf(one, site, at))),
         visits: is!.prepared
           ? examplesOf(is!.prepared, edits).map((address) =>
-              visit(is!.prepared!, { method: 'GET', address }, GUEST, at),
+              explainVisit(
+                is!.prepared!,
+                visit(is!.prepared!, { method: 'GET', address }, GUEST, at),
+              ),
             )
           : [],
       });

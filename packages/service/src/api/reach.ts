@@ -1,6 +1,7 @@
 import { Router, type Request } from 'express';
 import * as yup from 'yup';
 import {
+  explainLanding,
   addressesOf,
   suggestPages,
   GUEST,
@@ -146,7 +147,8 @@ export function reachRouter(context: Context): Router {
     post: (request, response) => {
       const asked = validated(landingBody, jsonFrom(request));
       const { prepared, visitor, at } = asking(request, asked);
-      response.json(landing(prepared, asked.after, visitor, asked.from ?? null, at));
+      const landed = landing(prepared, asked.after, visitor, asked.from ?? null, at);
+      response.json(explainLanding(prepared, landed));
     },
   });
 

@@ -1,0 +1,87 @@
+import { printCondition } from '../condition/print.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { Decision } from '../decision/decision.ts';
+import type { Landed } from '../landing/landing.ts';
+import type { Condition } from '../model/condition.ts';
+import type { Reason } from '../model/reason.ts';
+import type { Scope } from '../model/site.ts';
+import type { Hop, Visit } from '../visit/visit.ts';
+import { describeLanding } from '../wording/landing.ts';
+import { describeReason, printScope } from '../wording/reason.ts';
+
+/** A reason with its sentence; conditions and sections among its values are printed as a site file has them. */
+export interface ExplainedReason extends Omit<Reason, 'values'> {
+  readonly text: string;
+  readonly values: Readonly<Record<string, unknown>>;
+}
+
+export interface ExplainedDecision extends Omit<Decision, 'reasons'> {
+  readonly reasons: readonly ExplainedReason[];
+}
+
+export interface ExplainedHop extends Omit<Hop, 'decision'> {
+  readonly decision: ExplainedDecision;
+}
+
+/** A visit with the sentences of its reasons. */
+export interface ExplainedVisit extends Omit<Visit, 'hops'> {
+  readonly hops: readonly ExplainedHop[];
+}
+
+/** Where someone lands, with the sentence that says why. */
+export interface ExplainedLanding extends Omit<Landed, 'reason' | 'visit'> {
+  readonly code: Landed['reason']['code'];
+  readonly reason: string;
+  readonly visit: ExplainedVisit;
+}
+
+/** Adds the sentences to a visit, for whoever reads it. */
+export function explainVisit({ site }: PreparedSite, visit: Visit): ExplainedVisit {
+  return {
+    ...visit,
+    hops: visit.hops.map(({ address, decision }) => ({
+      address,
+      decision: {
+        ...decision,
+        reasons: decision.reasons.map((reason) => explainReason(reason, site.timeZone)),
+      },
+    })),
+  };
+}
+
+/** Adds the sentences to a landing. */
+export const explainLanding = (
+  prepared: PreparedSite,
+  { reason, visit, ...landed }: Landed,
+): ExplainedLanding => ({
+  ...landed,
+  code: reason.code,
+  reason: describeLanding(reason),
+  visit: explainVisit(prepared, visit),
+});
+
+/** Adds the sentence to a reason. */
+export function explainReason(reason: Reason, timeZone: string): ExplainedReason {
+  const { stage, rule, verdict, code, place } = reason;
+  return {
+    stage,
+    rule,
+    verdict,
+    code,
+    text: describeReason(reason, timeZone),
+    values: printedValues(reason.values),
+    place,
+  };
+}
+
+/** The values of a reason that are conditions. */
+const CONDITIONS = ['admit', 'when', 'condition'];
+
+function printedValues(values: object): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.entries(values).map(([name, value]) => {
+      if (CONDITIONS.includes(name)) return [name, printCondition(value as Condition)];
+      return [name, name === 'scopes' ? (value as Scope[]).map(printScope) : (value as unknown)];
+    }),
+  );
+}

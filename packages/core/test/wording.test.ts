@@ -1,0 +1,26 @@
+import { explainVisit, prepareSite, readSite, visit } from '../src/index.ts';
+import { asText, asVisitor } from './reference/as-core.ts';
+import { chance, randomBy } from './reference/random-site.ts';
+import { NOW } from './support.ts';
+
+test('every reason of a visit has a whole sentence, and values that are plain', () => {
+  const by = chance(randomBy(5));
+  const codes = new Set<string>();
+  for (let made = 0; made < 1500; made++) {
+    const read = readSite(asText(by.site()), 'random.yaml');
+    if (!read.ok) continue;
+    const prepared = prepareSite(read.site);
+    for (let i = 0; i < 5; i++) {
+      const request = { method: by.method(), address: by.address() };
+      const made = visit(prepared, request, asVisitor(by.person()), NOW);
+      for (const { decision } of explainVisit(prepared, made).hops)
+        for (const reason of decision.reasons) {
+          codes.add(reason.code);
+          expect(reason.text).toMatch(/^\S.*\.$/);
+          expect(reason.text).not.toMatch(/undefined|null|NaN|\[object/);
+          expect(JSON.parse(JSON.stringify(reason))).toEqual(reason);
+        }
+    }
+  }
+  expect(codes.size).toBeGreaterThan(40);
+});
