@@ -12,7 +12,7 @@ export { sayEdit } from './site/edit/say-edit.ts';
 export { isView } from './decision/decision.ts';
 export type { Content, Decision, DecisionOutcome, Request } from './decision/decision.ts';
 export type { Reason, StageName, Verdict } from './model/reason.ts';
-export { inspect } from './findings/findings.ts';
+export { inspect } from './queries/inspect.ts';
 export { introducedFindings } from './findings/introduced.ts';
 export { landing, type Landed } from './landing/landing.ts';
 export { suggestPages, pageTitleAt, type SuggestedPage } from './reach/suggest-pages.ts';

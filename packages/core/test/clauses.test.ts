@@ -2,6 +2,7 @@ import { clausesOf } from '../src/condition/clauses.ts';
 import { parseCondition } from '../src/condition/parse.ts';
 import { whoReaches } from '../src/index.ts';
 import { findExcluded } from '../src/reach/find-excluded.ts';
+import { peopleInWords } from '../src/wording/finding.ts';
 import { NOW, siteOf } from './support.ts';
 
 const names = { audiences: new Map([['crew', parseCondition('role a or role b')]]) };
@@ -38,8 +39,10 @@ describe('who is left out', () => {
     'roles: { a: x, b: x, admin: x }',
     'kleidon: 1\nsite: { name: L, address: https://l.example, full-access: role admin }\n',
   );
-  const left = (among: string, notAmong: string) =>
-    findExcluded(site, parseCondition(among), parseCondition(notAmong));
+  const left = (among: string, notAmong: string) => {
+    const who = findExcluded(site, parseCondition(among), parseCondition(notAmong));
+    return who && peopleInWords(who, { product: (name) => name });
+  };
 
   test.each([
     ['role a', 'signed-in', null],

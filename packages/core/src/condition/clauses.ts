@@ -1,15 +1,7 @@
 import type { Condition, Value } from '../model/condition.ts';
 import type { Names } from './evaluate.ts';
 import { printCondition } from './print.ts';
-
-/** A statement that can't be taken apart, or its opposite. */
-export interface Literal {
-  readonly atom: Condition;
-  readonly holds: boolean;
-}
-
-/** Literals that must all be true. */
-export type Clause = ReadonlyMap<string, Literal>;
+import type { Clause } from '../model/clause.ts';
 
 /** More alternatives than anyone would read; a condition that has them is left as it is. */
 const MAX_CLAUSES = 200;

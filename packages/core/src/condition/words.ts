@@ -1,7 +1,7 @@
-import type { Clause, Literal } from './clauses.ts';
 import type { Condition } from '../model/condition.ts';
 import { printCondition } from './print.ts';
 import { inWords } from '../text/list.ts';
+import type { Clause, Literal } from '../model/clause.ts';
 
 /** What names of the site file are called in words; a name stands for itself where it has no title. */
 export interface Titles {

@@ -13,10 +13,11 @@ import {
   type DecisionContext,
   type Ending,
 } from './decision.ts';
-import type { GateValues, Reason, Told, TurnedAway } from '../model/reason.ts';
+import type { Reason, Told, TurnedAway } from '../model/reason.ts';
 import { answerMissing } from './not-found.ts';
 import { smallestOffers } from './offer.ts';
 import { outsidePeriod } from './outside-period.ts';
+import { tell } from './tell.ts';
 import { signInLocation } from './sign-in.ts';
 
 /** What is said where no gate covers an address, or the one that it is served from. */
@@ -152,19 +153,18 @@ function hasFullAccess(context: DecisionContext): boolean {
 
 function admit(context: DecisionContext, gate: Gate, isAdmitted: boolean): void {
   if (!isAdmitted) context.fullAccess = true;
-  const who = whoIs(context.visitor);
+  const { name, scopes, admit, right } = gate;
+  const { title, summary } = context.visitor;
   context.reasons.push(
     reason(
       gate,
       'admitted',
       isAdmitted
-        ? { code: 'admitted', values: { ...gateValues(gate), ...who, right: gate.right } }
-        : { code: 'admitted-by-full-access', values: { gate: gate.name, ...who } },
+        ? { code: 'admitted', values: { gate: name, scopes, admit, title, summary, right } }
+        : { code: 'admitted-by-full-access', values: { gate: name, title, summary } },
     ),
   );
 }
-
-const gateValues = ({ name, scopes, admit }: Gate): GateValues => ({ gate: name, scopes, admit });
 
 function turnAway(
   context: DecisionContext,
@@ -176,7 +176,9 @@ function turnAway(
     gate.otherwise.find(({ who }) => holds(context, who, path, { query })) ??
     defaultStep(context.visitor.guest, context.prepared.site);
   const leave = (then: TurnedAway): void => {
-    const values = { ...gateValues(gate), ...whoIs(context.visitor), then };
+    const { name, scopes, admit } = gate;
+    const { title, summary } = context.visitor;
+    const values = { gate: name, scopes, admit, title, summary, then };
     context.reasons.push(reason(gate, 'refused', { code: 'not-admitted', values }));
   };
   switch (step.do) {
@@ -253,10 +255,5 @@ function decoded(groups: Groups): Groups {
   );
 }
 
-const reason = (gate: Gate, verdict: Reason['verdict'], told: Told): Reason => ({
-  stage: 'gate',
-  rule: `gate ${gate.name}`,
-  verdict,
-  ...told,
-  place: gate.place,
-});
+const reason = (gate: Gate, verdict: Reason['verdict'], told: Told): Reason =>
+  tell('gate', `gate ${gate.name}`, verdict, told, gate.place);

@@ -15,6 +15,7 @@ import { leavesAlone } from './rewrite.ts';
 import { unlessHidden } from './hidden.ts';
 import { pathInOneHop } from './tidy.ts';
 import { findPage } from './page.ts';
+import { tell } from './tell.ts';
 
 const NO_PIECES: Groups = Object.freeze({});
 
@@ -212,10 +213,11 @@ function statusOf(permanent: boolean, method: string): number {
   return permanent ? 308 : 307;
 }
 
-const reason = (rule: Redirect, verdict: Reason['verdict'], told: Told): Reason => ({
-  stage: 'redirect',
-  rule: rule.inverseOf === null ? `redirect ${rule.source}` : `rewrite ${rule.inverseOf.source}`,
-  verdict,
-  ...told,
-  place: rule.place,
-});
+const reason = (rule: Redirect, verdict: Reason['verdict'], told: Told): Reason =>
+  tell(
+    'redirect',
+    rule.inverseOf === null ? `redirect ${rule.source}` : `rewrite ${rule.inverseOf.source}`,
+    verdict,
+    told,
+    rule.place,
+  );

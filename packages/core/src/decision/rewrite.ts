@@ -11,6 +11,7 @@ import type { DecisionContext, Ending, Served } from './decision.ts';
 import { isEncrypted, toHttps } from './https.ts';
 import { skipReason } from './skip-reason.ts';
 import { findPage } from './page.ts';
+import { tell } from './tell.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { NamedRule, Reason, Told } from '../model/reason.ts';
 import type { Target } from '../model/target.ts';
@@ -120,10 +121,5 @@ function keptQuery({ text }: Target, query: string): string {
 
 const named = ({ source }: Rewrite): NamedRule => ({ kind: 'rewrite', name: source });
 
-const reason = (rule: Rewrite, verdict: Reason['verdict'], told: Told): Reason => ({
-  stage: 'rewrite',
-  rule: `rewrite ${rule.source}`,
-  verdict,
-  ...told,
-  place: rule.place,
-});
+const reason = (rule: Rewrite, verdict: Reason['verdict'], told: Told): Reason =>
+  tell('rewrite', `rewrite ${rule.source}`, verdict, told, rule.place);

@@ -20,8 +20,7 @@ export function changeWithoutView({ prepared, at }: InspectionContext): FindingD
         severity: 'medium',
         about: `gate ${gate.name}`,
         place: gate.place,
-        message: `The gate ${gate.name} lets ${who} change ${page.address}, which they may not see.`,
-        remedy: 'Admit only those who may view the page, or open it to them.',
+        values: { gate: gate.name, who, page: page.address },
       },
     ];
   });

@@ -1,11 +1,12 @@
 import type { Period, Redirect } from '../model/site.ts';
-import { printDay } from '../time/instant.ts';
 import { pointer } from '../site/yaml/pointer.ts';
+import type { FindingValues } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import type { SourceLocation } from '../model/source-location.ts';
 
 interface Dated extends Period {
-  readonly about: string;
+  readonly kind: FindingValues['date-passed']['kind'];
+  readonly name: string;
   /** Null for one that stands in a list of its own. */
   readonly path: string | null;
   readonly place: SourceLocation;
@@ -16,12 +17,13 @@ export function datePassed({ prepared: { site }, at }: InspectionContext): Findi
   const dated: Dated[] = [
     ...site.pages.map((page) => ({
       ...page,
-      about: `page ${page.address}`,
+      kind: 'page' as const,
+      name: page.address,
       path: pointer('pages', page.address),
     })),
     ...site.gates.map((gate) => ({
       ...gate,
-      about: `gate ${gate.name}`,
+      kind: 'gate' as const,
       path: pointer('gates', gate.name),
     })),
     ...site.redirects.flatMap((redirect, i) =>
@@ -29,21 +31,21 @@ export function datePassed({ prepared: { site }, at }: InspectionContext): Findi
     ),
     ...site.rewrites.map((rewrite, i) => ({
       ...rewrite,
-      about: `rewrite ${rewrite.source}`,
+      kind: 'rewrite' as const,
+      name: rewrite.source,
       path: pointer('rewrites', i),
     })),
   ];
-  return dated.flatMap(({ about, path, place, validUntil }): FindingDraft[] =>
+  return dated.flatMap(({ kind, name, path, place, validUntil }): FindingDraft[] =>
     !isPast({ validUntil }, at)
       ? []
       : [
           {
             code: 'date-passed',
-            severity: about.startsWith('gate') ? 'high' : 'low',
-            about,
+            severity: kind === 'gate' ? 'high' : 'low',
+            about: `${kind} ${name}`,
             place,
-            message: `The ${about} ended on ${printDay(validUntil!, site.timeZone)}${about.startsWith('gate') ? ': what it closed is open, or left to the gate above' : ''}.`,
-            remedy: 'Remove it, or give it a later date.',
+            values: { kind, name, validUntil: validUntil! },
             fix: path === null ? null : [{ op: 'remove', path }],
           },
         ],
@@ -55,6 +57,7 @@ const isPast = ({ validUntil }: Pick<Period, 'validUntil'>, at: number): boolean
 
 const redirectAt = (redirect: Redirect, position: number): Dated => ({
   ...redirect,
-  about: `redirect ${redirect.source}`,
+  kind: 'redirect',
+  name: redirect.source,
   path: redirect.place.file === undefined ? pointer('redirects', position) : null,
 });

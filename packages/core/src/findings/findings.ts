@@ -31,7 +31,7 @@ import { signInClosed } from './sign-in-closed.ts';
 import { tie } from './tie.ts';
 import { unlistedLinked } from './unlisted-linked.ts';
 import { unusedAcceptance } from './unused-acceptance.ts';
-import type { Finding } from '../model/finding.ts';
+import type { FoundFinding } from '../model/finding.ts';
 
 /** Everything that is looked for, one file each. */
 const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[] = [
@@ -72,13 +72,13 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
  *
  * @param at the moment for which the site is looked at, in milliseconds since 1970
  */
-export function inspect(prepared: PreparedSite, file: string, at: number): Finding[] {
+export function findFindings(prepared: PreparedSite, at: number): FoundFinding[] {
   const inspected = { prepared, at };
   const found = INSPECTIONS.flatMap((inspection) => inspection(inspected));
   const { accepted } = prepared.site;
-  const isAccepted = ({ code, about }: FindingDraft): boolean =>
+  const isAccepted = ({ code, about }: FoundFinding): boolean =>
     accepted.some((one) => one.finding === code && (one.about === null || one.about === about));
-  return [...found.filter((one) => !isAccepted(one)), ...unusedAcceptance(accepted, found)]
-    .map(({ place, fix = null, ...rest }) => ({ ...rest, fix, file, ...place }))
-    .sort((a, b) => a.line - b.line || a.column - b.column);
+  return [...found.filter((one) => !isAccepted(one)), ...unusedAcceptance(accepted, found)].sort(
+    (a, b) => a.place.line - b.place.line || a.place.column - b.place.column,
+  );
 }

@@ -1,5 +1,4 @@
 import { clausesOf } from '../condition/clauses.ts';
-import { printCondition } from '../condition/print.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** Full access is not bound to a role, a group or a person: anyone who signs in could have it. */
@@ -19,8 +18,7 @@ export function fullAccessWide({ prepared }: InspectionContext): FindingDraft[] 
       severity: 'high',
       about: 'site full-access',
       place,
-      message: `Full access is given to ${printCondition(fullAccess)}: people get it without a role, a group or a name.`,
-      remedy: 'Give it to a role, as in "full-access: role administrator".',
+      values: { condition: fullAccess },
     },
   ];
 }

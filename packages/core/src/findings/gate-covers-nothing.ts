@@ -22,12 +22,11 @@ export function gateCoversNothing({ prepared }: InspectionContext): FindingDraft
   );
   return gates
     .filter(({ name }) => !covering.has(name))
-    .map(({ name, scopes: extents, place }) => ({
-      code: 'gate-covers-nothing',
+    .map(({ name, scopes, place }) => ({
+      code: 'gate-covers-nothing' as const,
       severity: 'medium' as const,
       about: `gate ${name}`,
       place,
-      message: `The gate ${name} stands ${extents.map(({ pattern, under }) => `${under ? 'under' : 'at'} ${pattern.text}`).join(', ')}, where the site file has no page.`,
-      remedy: 'Fix its address, add the pages, or remove the gate.',
+      values: { gate: name, scopes },
     }));
 }

@@ -4,6 +4,7 @@ import { findExcluded } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
 import type { Landing } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
+import type { People } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { GUEST } from '../model/visitor.ts';
 
@@ -17,23 +18,22 @@ export function landingClosed(inspected: InspectionContext): FindingDraft[] {
     if (who === null) return [];
     return [
       {
-        code: 'landing-closed',
+        code: 'landing-closed' as const,
         severity: 'high' as const,
         about: `landing ${landing.after} ${landing.go}`,
         place: landing.place,
-        message: `After ${landing.after}, ${who} would land at ${landing.go} and not see it.`,
-        remedy: 'Let them land on a page that is open to them, or open this one.',
+        values: { after: landing.after, who, address: landing.go },
       },
     ];
   });
 }
 
-function afterSignOut({ prepared, at }: InspectionContext, { go }: Landing): string | null {
+function afterSignOut({ prepared, at }: InspectionContext, { go }: Landing): People | null {
   const { outcome } = visit(prepared, { method: 'GET', address: go }, GUEST, at);
   return outcome === 'reach' || outcome === 'away' ? null : 'everyone';
 }
 
-function afterSignIn({ prepared, at }: InspectionContext, landing: Landing): string | null {
+function afterSignIn({ prepared, at }: InspectionContext, landing: Landing): People | null {
   const { site } = prepared;
   const landers: Condition = {
     is: 'and',

@@ -21,8 +21,7 @@ export function legalPageClosed({ prepared, at }: InspectionContext): FindingDra
           severity: 'high',
           about: `page ${address}`,
           place,
-          message: `Guests can't read "${title}": a visit to ${address} ends as ${outcome}.`,
-          remedy: `Add a gate at ${address} that admits anyone.`,
+          values: { page: address, title, outcome },
           fix: openingGate(
             address,
             gates.map(({ name }) => name),

@@ -4,6 +4,7 @@ import { findExcluded } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
 import type { Menu } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
+import type { People } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { GUEST } from '../model/visitor.ts';
 
@@ -12,9 +13,9 @@ export function menuLeadsNowhere({ prepared, at }: InspectionContext): FindingDr
   const whole = prepared.site.menus.filter(({ onlyUsable }) => !onlyUsable);
   return whole.flatMap((menu) => {
     const seenBy = seersOf({ prepared, at }, menu);
-    const lost = menu.links.flatMap((link): string[] => {
+    const lost = menu.links.flatMap((link): { link: string; who: People }[] => {
       const who = turnedAway({ prepared, at }, link, seenBy);
-      return who === null ? [] : [`${link} (${who})`];
+      return who === null ? [] : [{ link, who }];
     });
     if (lost.length === 0) return [];
     const fix = [
@@ -22,12 +23,11 @@ export function menuLeadsNowhere({ prepared, at }: InspectionContext): FindingDr
     ];
     return [
       {
-        code: 'menu-leads-nowhere',
+        code: 'menu-leads-nowhere' as const,
         severity: 'medium' as const,
         about: `menu ${menu.name}`,
         place: menu.place,
-        message: `The menu ${menu.name} leads some of those who see it to a refusal or to nothing: ${lost.join('; ')}.`,
-        remedy: 'Write "shows: usable", so that each visitor sees the links that work for them.',
+        values: { menu: menu.name, links: lost },
         fix,
       },
     ];
@@ -50,7 +50,7 @@ function turnedAway(
   { prepared, at }: InspectionContext,
   link: string,
   seenBy: Condition,
-): string | null {
+): People | null {
   if (!link.startsWith('/')) return null;
   const found = pageAt(prepared, link.replace(/[?#].*$/, ''));
   const { outcome } = visit(prepared, { method: 'GET', address: link }, GUEST, at);

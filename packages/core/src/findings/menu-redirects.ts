@@ -20,8 +20,7 @@ export function menuRedirects({ prepared, at }: InspectionContext): FindingDraft
           severity: 'low',
           about: `menu ${name}`,
           place,
-          message: `The menu ${name} leads to ${link}, and a redirect from there to ${redirected.location ?? 'elsewhere'}.`,
-          remedy: 'Put the address where the redirect ends into the menu.',
+          values: { menu: name, link, location: redirected.location },
         },
       ];
     }),

@@ -1,13 +1,14 @@
 import { pathOf } from '../reach/who-reaches.ts';
 import type { Page } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
+import type { FindingValues } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { openingGate } from './sign-in-closed.ts';
 import { GUEST } from '../model/visitor.ts';
 
 interface Need {
   readonly severity: FindingDraft['severity'];
-  readonly what: string;
+  readonly what: FindingValues['newcomer-page-closed']['need'];
 }
 
 /** Finds pages that guests need before they have an account, on a site that is closed as a whole. */
@@ -33,8 +34,7 @@ export function newcomerPageClosed({ prepared, at }: InspectionContext): Finding
         severity: need.severity,
         about: `page ${page.address}`,
         place: closing?.place ?? page.place,
-        message: `The site is closed to guests, and so is ${page.address}, ${need.what}.`,
-        remedy: `Add a gate at ${page.address} that admits anyone, or accept this finding with a note.`,
+        values: { page: page.address, need: need.what },
         fix: openingGate(
           page.address,
           gates.map(({ name }) => name),
@@ -49,10 +49,7 @@ const REGISTRATION =
 const LOOKS = /\.(?:css|m?js|woff2?|ttf|otf|ico|svg)$/;
 
 function needOf({ address }: Page, path: string): Need | null {
-  if (path === '/') return { severity: 'low', what: 'the home page' };
-  if (REGISTRATION.test(path.toLowerCase()))
-    return { severity: 'high', what: 'where people get an account' };
-  return LOOKS.test(address.toLowerCase())
-    ? { severity: 'medium', what: 'which pages that are open to guests may need' }
-    : null;
+  if (path === '/') return { severity: 'low', what: 'home' };
+  if (REGISTRATION.test(path.toLowerCase())) return { severity: 'high', what: 'registration' };
+  return LOOKS.test(address.toLowerCase()) ? { severity: 'medium', what: 'asset' } : null;
 }

@@ -24,7 +24,6 @@ export function noExample({ prepared }: InspectionContext): FindingDraft[] {
       severity: 'low' as const,
       about: `page ${address}`,
       place,
-      message: `No address of the page ${address} was found for the grid; ${example} is none.`,
-      remedy: 'Give the page an "example", or leave it out with "grid: no".',
+      values: { page: address, example },
     }));
 }

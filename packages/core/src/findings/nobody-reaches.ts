@@ -14,11 +14,12 @@ export function nobodyReaches({ prepared, at }: InspectionContext): FindingDraft
         severity: 'medium',
         about: `page ${address}`,
         place,
-        message: `Nobody reaches ${address}${who.byFullAccess === null ? '' : ' but by full access'}: ${who.condition === 'nobody' ? 'its gate admits nobody' : `"${who.condition}" can't be met`}.`,
-        remedy:
-          who.gates.length > 0
-            ? `See the gates ${who.gates.join(', ')}, or make the page a draft.`
-            : 'See what closes it, or make the page a draft.',
+        values: {
+          page: address,
+          unmet: who.condition === 'nobody' ? null : who.condition,
+          isByFullAccess: who.byFullAccess !== null,
+          gates: who.gates,
+        },
       },
     ];
   });

@@ -21,7 +21,6 @@ export function offersNothing({ prepared }: InspectionContext): FindingDraft[] {
       severity: 'medium' as const,
       about: `gate ${name}`,
       place,
-      message: `The gate ${name} offers what would admit, and nothing that is sold would: everyone is refused.`,
-      remedy: 'Admit the buyers of a product that has "buy-at", or write another "do".',
+      values: { gate: name },
     }));
 }

@@ -1,6 +1,5 @@
 import { lookUp } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
-import { inWords } from '../text/list.ts';
 import { findExcluded } from '../reach/find-excluded.ts';
 import { pathOf } from '../reach/who-reaches.ts';
 import type { Gate } from '../model/site.ts';
@@ -23,10 +22,13 @@ export function openBeneath({ prepared }: InspectionContext): FindingDraft[] {
         severity: isException(inner) ? 'low' : 'medium',
         about: `gate ${inner.name}`,
         place: inner.place,
-        message: isException(inner)
-          ? `The gate ${inner.name} makes an exception from the gate ${outer.name} above it: ${who} may see ${inWords(inner.scopes.map(({ pattern }) => pattern.text))}.`
-          : `The gate ${inner.name} lets in ${who}, whom the gate ${outer.name} above it keeps out.`,
-        remedy: `If that is meant, accept this finding with a note. If it is not, add "narrows: yes" to ${inner.name}.`,
+        values: {
+          gate: inner.name,
+          above: outer.name,
+          who,
+          scopes: inner.scopes,
+          isException: isException(inner),
+        },
       },
     ];
   });

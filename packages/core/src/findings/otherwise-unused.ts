@@ -1,6 +1,5 @@
 import type { Condition } from '../model/condition.ts';
 import { clausesOf } from '../condition/clauses.ts';
-import { printCondition } from '../condition/print.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
@@ -22,8 +21,7 @@ export function otherwiseUnused({ prepared }: InspectionContext): FindingDraft[]
           severity: 'low',
           about: `gate ${gate.name}`,
           place: gate.place,
-          message: `Entry ${position + 1} of the gate ${gate.name}, for ${printCondition(step.who)}, never applies: nobody is left for it.`,
-          remedy: 'Remove it, or put it before the entry that takes everyone.',
+          values: { gate: gate.name, entry: position + 1, condition: step.who },
           fix: [{ op: 'remove', path: pointer('gates', gate.name, 'otherwise', position) }],
         },
       ];

@@ -19,9 +19,7 @@ export function personPageClash({ prepared }: InspectionContext): FindingDraft[]
   const byRule = patternsOfPeople(prepared).flatMap((pattern) =>
     [...taken].flatMap(([path, { address, place }]): FindingDraft[] =>
       // A page beneath a person's address is that person's.
-      regexpOf(pattern).matches(path)
-        ? [clash(address, place, `${pattern.text} is for people by name`)]
-        : [],
+      regexpOf(pattern).matches(path) ? [clash(address, place, pattern, null)] : [],
     ),
   );
   const others = [
@@ -35,23 +33,24 @@ export function personPageClash({ prepared }: InspectionContext): FindingDraft[]
         if (id === null) return [];
         const filled = fillPattern(pattern, { [pattern.names[0]!]: encodePathText(id) });
         const page = taken.get(normalizePath(filled, prepared.site.tidy));
-        return page
-          ? [clash(page.address, page.place, `${title} would have it by ${pattern.text}`)]
-          : [];
+        return page ? [clash(page.address, page.place, pattern, title)] : [];
       }),
     );
   const all = new Map([...byVisitor, ...byRule].map((found) => [found.about, found]));
   return [...all.values()];
 }
 
-const clash = (address: string, place: SourceLocation, because: string): FindingDraft => ({
+const clash = (
+  address: string,
+  place: SourceLocation,
+  pattern: Pattern,
+  visitor: string | null,
+): FindingDraft => ({
   code: 'person-page-clash',
   severity: 'medium',
   about: `page ${address}`,
   place,
-  message: `The page ${address} has the address of a person: ${because}.`,
-  remedy:
-    'Give the page an address that no name can have, or see to it that nobody takes this name.',
+  values: { page: address, pattern: pattern.text, visitor },
 });
 
 /** Every plain address that leads to a page, by the form that it is matched in. */
@@ -69,9 +68,9 @@ function takenAddresses({
 
 /** The patterns with a piece that a gate compares with who is asking. */
 function patternsOfPeople({ site }: PreparedSite): Pattern[] {
-  return site.gates.flatMap(({ admit, scopes: extents }) => {
+  return site.gates.flatMap(({ admit, scopes }) => {
     const pieces = personPieces(admit);
-    return extents
+    return scopes
       .map(({ pattern }) => pattern)
       .filter(({ names }) => names.some((name) => pieces.includes(name)));
   });

@@ -17,8 +17,7 @@ export function redirectChain(inspected: InspectionContext): FindingDraft[] {
         severity: 'low',
         about: `redirect ${redirect.source}`,
         place: redirect.place,
-        message: `The redirect from ${redirect.source} leads to another one: ${trail.join(' → ')}.`,
-        remedy: `Let it lead to ${end} at once.`,
+        values: { source: redirect.source, met: trail },
         fix: shortened(sample, end),
       };
     });

@@ -15,7 +15,6 @@ export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
       severity: 'medium',
       about: `redirect ${redirect.source}`,
       place: redirect.place,
-      message: `The redirect from ${redirect.source} leads to ${final}, and there is no such page.`,
-      remedy: 'Let it lead to a page that is there, or remove it and let the address be missing.',
+      values: { source: redirect.source, location: final },
     }));
 }

@@ -26,8 +26,11 @@ export function redirectHidesPage({ prepared, at }: InspectionContext): FindingD
     severity: redirect.when === null ? 'high' : 'low',
     about: `redirect ${redirect.source}`,
     place: redirect.place,
-    message: `The redirect from ${redirect.source} stands before ${addresses.join(', ')}: ${redirect.when === null ? 'nobody reaches what is there' : 'those it is for do not reach what is there'}.`,
-    remedy: 'Write "unless-page: yes", or remove the page or the redirect.',
+    values: {
+      source: redirect.source,
+      pages: addresses,
+      isForEveryone: redirect.when === null,
+    },
     fix:
       redirect.place.file === undefined
         ? [

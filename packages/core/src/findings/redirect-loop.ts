@@ -10,7 +10,6 @@ export function redirectLoop(inspected: InspectionContext): FindingDraft[] {
       severity: 'high',
       about: `redirect ${redirect.source}`,
       place: redirect.place,
-      message: `Whoever asks for ${address} goes round and round: ${[...met, final].join(' → ')}.`,
-      remedy: 'Let it lead to a page, or remove one of the redirects.',
+      values: { address, met: [...met, final] },
     }));
 }

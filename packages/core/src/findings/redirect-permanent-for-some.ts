@@ -15,8 +15,7 @@ export function redirectPermanentForSome({
         severity: 'medium',
         about: `redirect ${name}`,
         place,
-        message: `The redirect from ${name} is called permanent and depends on who asks; it is sent as temporary, so that no browser keeps it for someone else.`,
-        remedy: 'Write "kind: temporary".',
+        values: { source: name },
         fix:
           place.file === undefined
             ? [{ op: 'replace', path: pointer('redirects', position, 'kind'), value: 'temporary' }]

@@ -33,8 +33,7 @@ export function redirectShadowed({ prepared }: InspectionContext): FindingDraft[
         severity: 'medium',
         about: `redirect ${name}`,
         place,
-        message: `The redirect from ${name} never applies: the one from ${before.source} (line ${before.place.line}) comes first.`,
-        remedy: 'Remove it, or give it the higher "rank".',
+        values: { source: name, before: before.source, line: before.place.line },
       },
     ];
   });

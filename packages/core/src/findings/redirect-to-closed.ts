@@ -4,20 +4,21 @@ import { findExcluded } from '../reach/find-excluded.ts';
 import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
 import { followRedirects } from '../visit/visit.ts';
 import type { Redirect } from '../model/site.ts';
+import type { People } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { redirectSamples } from './redirect-samples.ts';
 import { GUEST } from '../model/visitor.ts';
 
 /** A redirect sends people to a page that turns some of them away. To be asked to sign in is no refusal. */
 export function redirectToClosed(inspected: InspectionContext): FindingDraft[] {
-  const leftOutAt = new Map<string, string | null>();
+  const excludedAt = new Map<string, People | null>();
   return redirectSamples(inspected).flatMap(({ redirect, met }): FindingDraft[] => {
     const target = met[1];
     if (target === undefined || literalOf(redirect.to.path) === null) return [];
     // Many old addresses lead to few pages.
     const key = JSON.stringify([target, redirect.when]);
-    let who = leftOutAt.get(key);
-    if (who === undefined) leftOutAt.set(key, (who = notLetIn(inspected, redirect, target)));
+    let who = excludedAt.get(key);
+    if (who === undefined) excludedAt.set(key, (who = notLetIn(inspected, redirect, target)));
     if (who === null) return [];
     return [
       {
@@ -25,8 +26,7 @@ export function redirectToClosed(inspected: InspectionContext): FindingDraft[] {
         severity: 'low',
         about: `redirect ${redirect.source}`,
         place: redirect.place,
-        message: `The redirect from ${redirect.source} leads to ${target}, which ${who} can't see.`,
-        remedy: 'Say with "when" whom it is for, and send the others elsewhere.',
+        values: { source: redirect.source, location: target, who },
       },
     ];
   });
@@ -37,7 +37,7 @@ function notLetIn(
   { prepared, at }: InspectionContext,
   redirect: Redirect,
   target: string,
-): string | null {
+): People | null {
   const page = pageAt(prepared, target)?.rule.page;
   if (!page || closedNow(page, at, prepared.site.timeZone) !== null) return null;
   const { outcome } = followRedirects(prepared, { method: 'GET', address: target }, GUEST, at);

@@ -17,8 +17,7 @@ export function rewriteDeadEnd({ prepared }: InspectionContext): FindingDraft[] 
         severity: 'medium',
         about: `rewrite ${rewrite.source}`,
         place: rewrite.place,
-        message: `${rewrite.source} is served from ${served}, and there is no such page.`,
-        remedy: 'Serve it from a page that is there, or add the page.',
+        values: { source: rewrite.source, served },
       },
     ];
   });

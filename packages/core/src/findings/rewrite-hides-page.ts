@@ -21,8 +21,7 @@ export function rewriteHidesPage({ prepared }: InspectionContext): FindingDraft[
     severity: 'high',
     about: `rewrite ${rewrite.source}`,
     place: rewrite.place,
-    message: `The rewrite of ${rewrite.source} is for ${addresses.join(', ')} too, and shows ${rewrite.serve.text} there instead of the page.`,
-    remedy: 'Write "unless-page: yes", or give the page another address.',
+    values: { source: rewrite.source, pages: addresses, serve: rewrite.serve.text },
     fix: [
       {
         op: 'add' as const,

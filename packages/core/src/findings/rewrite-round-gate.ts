@@ -24,8 +24,7 @@ export function rewriteRoundGate({ prepared, at }: InspectionContext): FindingDr
         severity: 'high',
         about: `rewrite ${rewrite.source}`,
         place: rewrite.place,
-        message: `The gate ${gate} stands at ${rewrite.source}, and whoever asks for ${rewrite.serve.text} gets the same without it.`,
-        remedy: `Put the gate at ${served} too, or write "canonical: yes", so that the other address leads here.`,
+        values: { source: rewrite.source, gate, serve: rewrite.serve.text, served },
       },
     ];
   });

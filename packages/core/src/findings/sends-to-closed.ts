@@ -28,10 +28,7 @@ export function sendsToClosed({ prepared, at }: InspectionContext): FindingDraft
           severity: 'high',
           about: `gate ${gate.name}`,
           place: gate.place,
-          message: isThere
-            ? `The gate ${gate.name} sends people to ${step.to}, which ${who} can't see either.`
-            : `The gate ${gate.name} sends people to ${step.to}, and there is no such page now.`,
-          remedy: `Open ${step.to} to them, or send them elsewhere.`,
+          values: { gate: gate.name, to: step.to, who: isThere ? who : null },
         },
       ];
     }),

@@ -19,10 +19,7 @@ export function signInClosed({ prepared, at }: InspectionContext): FindingDraft[
       severity: 'high',
       about: `page ${signIn}`,
       place: gate?.place ?? page?.place ?? prepared.site.place,
-      message: `Guests are asked to sign in at ${signIn}, and a guest's visit there ends as ${made.outcome}: nobody can sign in.`,
-      remedy: isGated
-        ? `Add a gate at ${signIn} that admits anyone.`
-        : `Add ${signIn} to the pages, or name another page as sign-in.`,
+      values: { address: signIn, outcome: made.outcome, isGated },
       fix: isGated
         ? openingGate(
             signIn,

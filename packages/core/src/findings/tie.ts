@@ -3,7 +3,6 @@ import { indexedGates, indexedRedirect, indexedRewrite } from '../decision/prepa
 import { tiedAt, ties, type Indexed, type PatternIndex } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
 import { exampleOf } from '../pattern/example.ts';
-import { inWords } from '../text/list.ts';
 import type { Gate, Redirect, Rewrite } from '../model/site.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import type { Tidy } from '../model/tidy.ts';
@@ -75,14 +74,15 @@ function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): T[][] {
 }
 
 function describeTie(kind: string, rules: readonly Rule[], address: string | null): FindingDraft {
-  const named = inWords(rules.map((rule) => `${nameOf(rule)} (line ${rule.place.line})`));
-  const both = address === null ? 'are for the same addresses' : `are all for ${address}`;
   return {
     code: 'tie',
     severity: 'medium',
     about: `${kind} ${rules.map(nameOf).join(', ')}`,
     place: rules.at(-1)!.place,
-    message: `The ${kind} ${named} ${both}, and only their names settle which one applies.`,
-    remedy: 'Remove all but one, or give the one that is to apply a higher "rank".',
+    values: {
+      kind,
+      rules: rules.map((rule) => ({ name: nameOf(rule), line: rule.place.line })),
+      address,
+    },
   };
 }

@@ -16,8 +16,7 @@ export function unlistedLinked({ prepared }: InspectionContext): FindingDraft[] 
           severity: 'medium',
           about: `menu ${name}`,
           place,
-          message: `${page.rule.page.address} is kept from search engines, and the menu ${name} leads them to it.`,
-          remedy: 'Take it out of the menu, or let it be listed.',
+          values: { page: page.rule.page.address, menu: name },
         },
       ];
     });

@@ -16,7 +16,6 @@ export function unusedAcceptance(
       severity: 'low' as const,
       about: `accepted ${finding}`,
       place,
-      message: `"${finding}"${about === null ? '' : ` about ${about}`} is accepted, and there is no such finding.`,
-      remedy: 'Remove the entry.',
+      values: { finding, about },
     }));
 }

@@ -1,16 +1,171 @@
+import type { Clause } from './clause.ts';
+import type { Condition } from './condition.ts';
 import type { PatchOperation } from './patch-operation.ts';
+import type { Scope } from './site.ts';
+import type { SourceLocation } from './source-location.ts';
+
+/** Some of those there could be: everyone, or exactly whom a condition fits. */
+export type People =
+  | 'everyone'
+  | {
+      readonly condition: Condition;
+      /** The condition taken apart; null where it has too many alternatives for anyone to read. */
+      readonly clauses: readonly Clause[] | null;
+    };
+
+/** What findings say: each code with the values that its sentences name. Moments are milliseconds since 1970. */
+export interface FindingValues {
+  'sign-in-closed': {
+    readonly address: string;
+    readonly outcome: string;
+    /** A gate closes it; otherwise it is no page. */
+    readonly isGated: boolean;
+  };
+  'legal-page-closed': {
+    readonly page: string;
+    readonly title: string;
+    readonly outcome: string;
+  };
+  'newcomer-page-closed': {
+    readonly page: string;
+    readonly need: 'home' | 'registration' | 'asset';
+  };
+  'landing-closed': {
+    readonly after: 'sign-in' | 'sign-out';
+    readonly who: People;
+    readonly address: string;
+  };
+  'sends-to-closed': {
+    readonly gate: string;
+    readonly to: string;
+    /** Whom the page does not let in; null where there is no such page. */
+    readonly who: People | null;
+  };
+  'shows-missing': {
+    readonly by: 'gate' | 'not-found' | 'product';
+    readonly name: string;
+    readonly address: string;
+  };
+  'open-beneath': {
+    readonly gate: string;
+    readonly above: string;
+    readonly who: People;
+    readonly scopes: readonly Scope[];
+    /** The gate stands at single pages. */
+    readonly isException: boolean;
+  };
+  'full-access-wide': { readonly condition: Condition };
+  'change-without-view': {
+    readonly gate: string;
+    readonly who: People;
+    readonly page: string;
+  };
+  'nobody-reaches': {
+    readonly page: string;
+    /** What can't be met; null where a gate admits nobody. */
+    readonly unmet: string | null;
+    readonly isByFullAccess: boolean;
+    readonly gates: readonly string[];
+  };
+  'offers-nothing': { readonly gate: string };
+  'otherwise-unused': {
+    readonly gate: string;
+    /** Counted from 1. */
+    readonly entry: number;
+    readonly condition: Condition;
+  };
+  'gate-covers-nothing': { readonly gate: string; readonly scopes: readonly Scope[] };
+  'menu-leads-nowhere': {
+    readonly menu: string;
+    readonly links: readonly { readonly link: string; readonly who: People }[];
+  };
+  'menu-redirects': {
+    readonly menu: string;
+    readonly link: string;
+    readonly location: string | null;
+  };
+  'unlisted-linked': { readonly page: string; readonly menu: string };
+  'redirect-loop': { readonly address: string; readonly met: readonly string[] };
+  'redirect-chain': { readonly source: string; readonly met: readonly string[] };
+  'redirect-shadowed': {
+    readonly source: string;
+    readonly before: string;
+    /** The line of the one that comes first. */
+    readonly line: number;
+  };
+  'redirect-dead-end': { readonly source: string; readonly location: string };
+  'redirect-hides-page': {
+    readonly source: string;
+    readonly pages: readonly string[];
+    readonly isForEveryone: boolean;
+  };
+  'redirect-to-closed': {
+    readonly source: string;
+    readonly location: string;
+    readonly who: People;
+  };
+  'redirect-permanent-for-some': { readonly source: string };
+  'rewrite-dead-end': { readonly source: string; readonly served: string };
+  'rewrite-hides-page': {
+    readonly source: string;
+    readonly pages: readonly string[];
+    readonly serve: string;
+  };
+  'rewrite-round-gate': {
+    readonly source: string;
+    readonly gate: string;
+    readonly serve: string;
+    readonly served: string;
+  };
+  'no-example': { readonly page: string; readonly example: string };
+  'person-page-clash': {
+    readonly page: string;
+    readonly pattern: string;
+    /** The visitor whose name it is; null where a gate compares the piece with names. */
+    readonly visitor: string | null;
+  };
+  'date-passed': {
+    readonly kind: 'page' | 'gate' | 'redirect' | 'rewrite';
+    readonly name: string;
+    readonly validUntil: number;
+  };
+  tie: {
+    readonly kind: string;
+    readonly rules: readonly { readonly name: string; readonly line: number }[];
+    /** The address that all are for; null where they are for the same ones. */
+    readonly address: string | null;
+  };
+  'unused-acceptance': { readonly finding: string; readonly about: string | null };
+}
+
+export type FindingCode = keyof FindingValues;
+
+/** A code with its values. */
+export type ToldFinding<C extends FindingCode = FindingCode> = {
+  readonly [K in C]: { readonly code: K; readonly values: FindingValues[K] };
+}[C];
+
+export type Severity = 'high' | 'medium' | 'low';
+
+/** What looks wrong in a site, as plain data; `wording/finding.ts` has the sentences. */
+export type FoundFinding = ToldFinding & {
+  readonly severity: Severity;
+  /** What it is about, such as `gate crew-room`; a finding is accepted by its code and this. */
+  readonly about: string;
+  readonly place: SourceLocation;
+  /** The change of the site file that fixes it, where there is a small one. */
+  readonly fix?: readonly PatchOperation[] | null;
+};
 
 /** Something that looks wrong in a site file which can be read, with how to fix it. */
 export interface Finding {
-  readonly code: string;
-  readonly severity: 'high' | 'medium' | 'low';
-  /** What it is about, such as `gate crew-room`; a finding is accepted by its code and this. */
+  readonly code: FindingCode;
+  readonly severity: Severity;
   readonly about: string;
   readonly file: string;
   readonly line: number;
   readonly column: number;
   readonly message: string;
   readonly remedy: string;
-  /** The change of the site file that fixes it, where there is a small one. */
   readonly fix: readonly PatchOperation[] | null;
 }

@@ -57,7 +57,9 @@ export type TurnedAway =
 
 type None = Readonly<Record<string, never>>;
 /** Whether it is said of the address that another one is served from. */
-interface Served { readonly isServed: boolean }
+interface Served {
+  readonly isServed: boolean;
+}
 
 /** What reasons say: each code with the values that its sentence names. Moments are milliseconds since 1970. */
 export interface ReasonValues {

@@ -1,12 +1,10 @@
-import { clausesOf, type Clause } from '../condition/clauses.ts';
-import type { Condition } from '../model/condition.ts';
-import { printCondition } from '../condition/print.ts';
-import { clausesInWords } from '../condition/words.ts';
+import { clausesOf } from '../condition/clauses.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { titleOf } from './who-reaches.ts';
+import type { Condition } from '../model/condition.ts';
+import type { People } from '../model/finding.ts';
 
 /**
- * Who is among some and not among others, in words: proved from the conditions, not tried on a sample.
+ * Who is among some and not among others: proved from the conditions, not tried on a sample.
  * @param byFullAccess whether full access lets in those others do not have among them
  * @returns null when there can be nobody
  */
@@ -15,7 +13,7 @@ export function findExcluded(
   among: Condition,
   notAmong: Condition,
   byFullAccess = true,
-): string | null {
+): People | null {
   const { site, names } = prepared;
   const outside: Condition = { is: 'and', of: [among, { is: 'not', of: notAmong }] };
   // Whoever has full access is let in whatever the rules say, but for the gates that are exempt from it.
@@ -25,10 +23,5 @@ export function findExcluded(
       : { is: 'and', of: [outside, { is: 'not', of: site.fullAccess }] };
   const clauses = clausesOf(left, names);
   if (clauses?.length === 0) return null;
-  const shown = clausesOf(outside, names) ?? clauses;
-  return shown === null ? `anyone for whom ${printCondition(outside)}` : inWords(prepared, shown);
-}
-
-function inWords(prepared: PreparedSite, clauses: readonly Clause[]): string {
-  return clausesInWords(clauses, { product: (name) => titleOf(prepared, name) });
+  return { condition: outside, clauses: clausesOf(outside, names) ?? clauses };
 }
