@@ -2,8 +2,9 @@ import { chromium, type Browser } from 'playwright-core';
 import fc from 'fast-check';
 import { URLPattern as Polyfill } from 'urlpattern-polyfill';
 import { buildIndex, lookUp } from '../src/pattern/pattern-index.ts';
-import { parsePattern, PatternProblem } from '../src/pattern/parse.ts';
+import { parsePattern } from '../src/pattern/parse.ts';
 import { CHROMIUM } from './chromium.ts';
+import { PatternProblem } from '../src/pattern/pattern-problem.ts';
 
 /**
  * Patterns beside two independent implementations of the URL Pattern Standard: a JavaScript one and

@@ -1,8 +1,10 @@
 import fc from 'fast-check';
 import { fillPattern } from '../src/pattern/fill.ts';
 import { buildIndex, lookUp, ties, type Indexed } from '../src/pattern/pattern-index.ts';
-import { escapePattern, parsePattern, PatternProblem } from '../src/pattern/parse.ts';
+import { escapePattern } from '../src/pattern/escape.ts';
+import { parsePattern } from '../src/pattern/parse.ts';
 import { fillTarget, groupsWanted, parseTarget } from '../src/pattern/target.ts';
+import { PatternProblem } from '../src/pattern/pattern-problem.ts';
 
 const rule = (text: string, more: Partial<Indexed<string>> = {}): Indexed<string> => ({
   rule: text,

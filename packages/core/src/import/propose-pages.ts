@@ -2,7 +2,7 @@ import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { decodePathText } from '../address/canonical-path.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
-import { escapePattern } from '../pattern/parse.ts';
+import { escapePattern } from '../pattern/escape.ts';
 import type { Addition, RejectedRow, Proposal } from './proposal.ts';
 
 /** A page as a sitemap, a crawl or a list knows it. */

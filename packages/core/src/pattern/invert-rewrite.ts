@@ -1,4 +1,4 @@
-import { escapePattern } from './parse.ts';
+import { escapePattern } from './escape.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
 import { parseQuery } from './query.ts';
 import { splitQuery } from './target.ts';

@@ -1,4 +1,4 @@
-import { escapePattern } from './parse.ts';
+import { escapePattern } from './escape.ts';
 
 /**
  * What only somebody writes who means a pattern: a named piece or a `*` that is a whole segment or value, a

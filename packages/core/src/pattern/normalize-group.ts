@@ -1,7 +1,7 @@
 import { RegExpParser, visitRegExpAST } from '@eslint-community/regexpp';
 import { canonicalPath, encodePathText } from '../address/canonical-path.ts';
-import { PatternProblem } from './parse.ts';
 import type { Tidy } from '../model/tidy.ts';
+import { PatternProblem } from './pattern-problem.ts';
 
 /** What becomes the word separator, by the separator that is wanted: as it stands in a canonical path. */
 const REPLACED = { '-': ['_', '+', '%20'], _: ['-', '+', '%20'], keep: [] } as const;

@@ -1,10 +1,12 @@
 import { segmentProblem, withoutDotSegments } from '../address/segments.ts';
 import { normalizePath, SEPARATORS } from '../address/tidy.ts';
-import { escapePattern, parsePattern, PatternProblem } from './parse.ts';
+import { escapePattern } from './escape.ts';
+import { parsePattern } from './parse.ts';
 import { normalizeGroupSource } from './normalize-group.ts';
 import { literalOf, type Part, type Pattern } from '../model/pattern.ts';
 import { regexpOf } from './regexp.ts';
 import type { Tidy } from '../model/tidy.ts';
+import { PatternProblem } from './pattern-problem.ts';
 
 /** Stands for what a group matches; no site has it as an index name or an ending. */
 const SAMPLE = 'q0q0q';

@@ -1,17 +1,7 @@
 import { RE2JS } from 're2js';
 import { canonicalPath, type CanonicalOptions } from '../address/canonical-path.ts';
 import type { Group, Modifier, Part, Pattern } from '../model/pattern.ts';
-
-/** Why a pattern could not be read: where in its text, what is wrong, what would be right. */
-export class PatternProblem extends Error {
-  constructor(
-    readonly offset: number,
-    message: string,
-    readonly remedy: string,
-  ) {
-    super(message);
-  }
-}
+import { PatternProblem } from './pattern-problem.ts';
 
 interface Token {
   readonly kind:
@@ -300,9 +290,4 @@ function linearSource({ value, offset }: Token, ignoreCase: boolean): string {
     );
   }
   return value;
-}
-
-/** Writes an address so that, as a pattern, it matches exactly itself. */
-export function escapePattern(address: string): string {
-  return address.replace(/[\\*+?:(){}]/g, '\\$&');
 }

@@ -1,8 +1,9 @@
 import { decodePathText, encodePathText } from '../address/canonical-path.ts';
 import { fillPattern, type Groups } from './fill.ts';
-import { parsePattern, PatternProblem } from './parse.ts';
+import { parsePattern } from './parse.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Target } from '../model/target.ts';
+import { PatternProblem } from './pattern-problem.ts';
 
 const ORIGIN = /^https?:\/\/[^/?#{}:*\\@]+(?::\d+)?(?=[/?#]|$)/i;
 

@@ -1,7 +1,7 @@
 import { readAddress } from '../../address/address.ts';
 import { withoutDotSegments } from '../../address/segments.ts';
 import { normalizePath } from '../../address/tidy.ts';
-import { parsePattern, PatternProblem } from '../../pattern/parse.ts';
+import { parsePattern } from '../../pattern/parse.ts';
 import { literalOf, type Pattern } from '../../model/pattern.ts';
 import { normalizePattern } from '../../pattern/normalize.ts';
 import { regexpOf } from '../../pattern/regexp.ts';
@@ -17,6 +17,7 @@ import type { Target } from '../../model/target.ts';
 import type { QueryConstraint } from '../../model/query-constraint.ts';
 import type { Tidy } from '../../model/tidy.ts';
 import { patternShapeKey } from '../../pattern/shape.ts';
+import { PatternProblem } from '../../pattern/pattern-problem.ts';
 
 const NOTHING: readonly QueryConstraint[] = [];
 
