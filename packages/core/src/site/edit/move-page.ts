@@ -16,8 +16,7 @@ export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
   const { from, to, beneath, redirect } = edit;
   mustBeThere(site, 'pages', from);
   if (to === from) return [];
-  if (!to.startsWith('/'))
-    throw new Refused(`"${to}" is no address of this site: begin it with a slash.`);
+  if (!to.startsWith('/')) throw new Refused({ code: 'not-of-this-site', address: to });
   const pages = Object.keys(entriesOf(site, 'pages'));
   const moving = pages.filter((address) => movedTo(edit, address) !== address);
   moving.forEach((address) => mustBeFree(site, 'pages', movedTo(edit, address)));

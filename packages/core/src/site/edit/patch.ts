@@ -4,15 +4,17 @@ import { parsed, removal, replacement, rewrite, spliced } from './patch-text.ts'
 import { pointer } from '../yaml/pointer.ts';
 import { endOf, indentationOf, insertAfter, lineFor, type Collection } from '../yaml/yaml-lines.ts';
 import { childOf, nodeAt, stepsOf } from '../yaml/yaml-pointer.ts';
+import { describeRefusal } from '../../wording/edit-refusal.ts';
+import type { EditRefusal } from '../../model/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
 /** Why a patch could not be applied: which operation, and what is wrong with it. */
 export class PatchProblem extends Error {
   constructor(
     readonly operation: number,
-    message: string,
+    readonly refusal: EditRefusal,
   ) {
-    super(message);
+    super(describeRefusal(refusal));
   }
 }
 
@@ -37,22 +39,22 @@ export function patchSite(text: string, operations: readonly PatchOperation[]): 
 }
 
 function applyOne(text: string, operation: PatchOperation, number: number): string {
-  const fail = (message: string): PatchProblem => new PatchProblem(number, message);
+  const fail = (refusal: EditRefusal): PatchProblem => new PatchProblem(number, refusal);
   const document = parsed(text);
-  if (document.errors.length > 0) throw fail('The site file is not YAML.');
+  if (document.errors.length > 0) throw fail({ code: 'not-yaml' });
   if (operation.op === 'move' || operation.op === 'copy')
     return transfer(text, document, operation, number, fail);
   const steps = stepsOf(operation.path);
   if (steps === null || steps.length === 0)
-    throw fail(`"${operation.path}" is not a JSON Pointer to a part of a site file.`);
+    throw fail({ code: 'no-pointer', path: operation.path });
   const last = steps.at(-1)!;
   if (operation.op === 'add') return add(text, document, steps, operation.value, fail);
   const parent = nodeAt(document, steps.slice(0, -1));
   const target = parent && childOf(parent, last);
-  if (!parent || !target) throw fail(`There is nothing at ${operation.path}.`);
+  if (!parent || !target) throw fail({ code: 'nothing-at-path', path: operation.path });
   if (operation.op === 'test') {
     if (isSameJson(target.value?.toJS(document) ?? null, operation.value)) return text;
-    throw fail(`The value at ${operation.path} is another one.`);
+    throw fail({ code: 'other-value', path: operation.path });
   }
   return operation.op === 'remove'
     ? remove(text, document, parent, steps)
@@ -71,9 +73,9 @@ function transfer(
   const last = steps.at(-1);
   const parent = last === undefined ? null : nodeAt(document, steps.slice(0, -1));
   const source = parent && childOf(parent, last!);
-  if (!source) throw fail(`There is nothing at ${from}.`);
+  if (!source) throw fail({ code: 'nothing-at-path', path: from });
   if (op === 'move' && path.startsWith(`${from}/`))
-    throw fail(`${from} can't be moved into itself.`);
+    throw fail({ code: 'moved-into-itself', path: from });
   const value: unknown = source.value?.toJS(document) ?? null;
   const without = op === 'move' ? applyOne(text, { op: 'remove', path: from }, number) : text;
   return applyOne(without, { op: 'add', path, value }, number);
@@ -95,7 +97,7 @@ function isSameJson(one: unknown, other: unknown): boolean {
   );
 }
 
-type Fail = (message: string) => PatchProblem;
+type Fail = (refusal: EditRefusal) => PatchProblem;
 
 function add(
   text: string,
@@ -109,7 +111,7 @@ function add(
   const parent = above.length === 0 ? document.contents! : nodeAt(document, above);
   if (parent === null || !isCollection(parent)) {
     const isMissing = above.length > 0 && nodeAt(document, above.slice(0, -1)) !== null;
-    if (!isMissing) throw fail(`There is nothing at ${pointer(...above)} to add to.`);
+    if (!isMissing) throw fail({ code: 'nothing-to-add-to', path: pointer(...above) });
     // A section that is not there yet, such as the first gate, is made.
     return add(text, document, above, last === '-' ? [value] : { [last]: value }, fail);
   }
@@ -117,7 +119,7 @@ function add(
   if (existing && isMap(parent))
     return spliced(text, [replacement(text, document, existing, value)]);
   if (isSeq(parent) && last !== '-' && Number(last) !== parent.items.length) {
-    if (!existing) throw fail(`The list at ${pointer(...above)} has no place ${last}.`);
+    if (!existing) throw fail({ code: 'no-such-place', path: pointer(...above), place: last });
     return rewrite(text, document, above, (node) =>
       (node as YAMLSeq).items.splice(Number(last), 0, document.createNode(value)),
     );

@@ -7,7 +7,15 @@ import { put, putItem, putItems, remove } from './put.ts';
 import { Refused } from './refused.ts';
 import { rename } from './rename.ts';
 import { parseYaml } from '../yaml/parse-yaml.ts';
+import type { EditRefusal } from '../../model/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
+
+/** An edit that could not be made, by its position, and why. */
+interface RefusedEdit {
+  readonly position: number;
+  readonly code: EditRefusal['code'];
+  readonly message: string;
+}
 
 /** What edits come to. */
 export interface PlannedEdits {
@@ -16,7 +24,7 @@ export interface PlannedEdits {
   /** The same as one JSON Patch (RFC 6902). */
   readonly operations: readonly PatchOperation[];
   /** Edits that could not be made, by their position, and why. */
-  readonly refused: readonly { readonly position: number; readonly message: string }[];
+  readonly refused: readonly RefusedEdit[];
 }
 
 /**
@@ -27,7 +35,7 @@ export interface PlannedEdits {
  */
 export function planEdits(text: string, edits: readonly Edit[]): PlannedEdits {
   const operations: PatchOperation[] = [];
-  const refused: { position: number; message: string }[] = [];
+  const refused: RefusedEdit[] = [];
   let planned = text;
   edits.forEach((edit, position) => {
     try {
@@ -36,7 +44,7 @@ export function planEdits(text: string, edits: readonly Edit[]): PlannedEdits {
       operations.push(...made);
     } catch (error) {
       if (!(error instanceof Refused) && !(error instanceof PatchProblem)) throw error;
-      refused.push({ position, message: error.message });
+      refused.push({ position, code: error.refusal.code, message: error.message });
     }
   });
   return { text: planned, operations, refused };

@@ -2,14 +2,14 @@ import { pointer } from '../yaml/pointer.ts';
 import { isRecord } from '../fields/schema-kinds.ts';
 import { changeValue, isSame } from './change-value.ts';
 import type { Edit, SiteValue } from './edit.ts';
-import { ENTRY_WORD, entriesOf, mustBeThere, Refused } from './refused.ts';
+import { entriesOf, mustBeThere, Refused } from './refused.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
 type Of<D extends Edit['do']> = Extract<Edit, { do: D }>;
 
 export function put({ section, name, value }: Of<'put'>, site: SiteValue): PatchOperation[] {
   const path = [section, name];
-  if (name === '') throw new Refused(`A ${ENTRY_WORD[section]} needs a name.`);
+  if (name === '') throw new Refused({ code: 'no-name', section });
   const entries = entriesOf(site, section);
   if (!Object.hasOwn(entries, name)) {
     const short = section === 'pages' ? shortForm(value) : value;
@@ -42,8 +42,7 @@ export function putItem(
   if (was === null)
     return value === null ? [] : [{ op: 'add', path: pointer(section, '-'), value }];
   const position = items.findIndex((item) => isSame(item, was));
-  if (position === -1)
-    throw new Refused(`The ${ENTRY_WORD[section]} is not there any more, or was changed.`);
+  if (position === -1) throw new Refused({ code: 'entry-changed', section });
   return value === null
     ? [{ op: 'remove', path: pointer(section, position) }]
     : changeValue([section, position], items[position], value);
@@ -58,10 +57,7 @@ export function putItems({ section, items }: Of<'put-items'>, site: SiteValue): 
     position: was === null ? -1 : there.findIndex((item) => isSame(item, was)),
   }));
   const gone = found.filter(({ was, position }) => was !== null && position === -1).length;
-  if (gone > 0)
-    throw new Refused(
-      `${gone} of the ${items.length} entries are not there any more, or were changed.`,
-    );
+  if (gone > 0) throw new Refused({ code: 'entries-changed', changed: gone, all: items.length });
   const changed = found.filter(({ was, value }) => was !== null && value !== null);
   const removed = found.filter(({ was, value }) => was !== null && value === null);
   const added = found.filter(({ was, value }) => was === null && value !== null);

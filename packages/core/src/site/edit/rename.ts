@@ -3,7 +3,8 @@ import { pointer } from '../yaml/pointer.ts';
 import { isRecord } from '../fields/schema-kinds.ts';
 import type { Edit, SiteValue } from './edit.ts';
 import { conditionsIn, textsAt, type Mention } from './mentions.ts';
-import { ENTRY_WORD, entriesOf, mustBeFree, mustBeThere } from './refused.ts';
+import { entriesOf, mustBeFree, mustBeThere } from './refused.ts';
+import { ENTRY_WORD } from '../../wording/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
 const IN_CONDITIONS: Readonly<Record<string, NamedKind>> = {

@@ -1,0 +1,53 @@
+import type { EditRefusal } from '../model/edit-refusal.ts';
+
+/** What one entry of each section of a site file is called. */
+export const ENTRY_WORD: Readonly<Record<string, string>> = {
+  site: 'site',
+  roles: 'role',
+  groups: 'group',
+  products: 'product',
+  audiences: 'audience',
+  pages: 'page',
+  gates: 'gate',
+  parts: 'part',
+  menus: 'menu',
+  visitors: 'visitor',
+  redirects: 'redirect',
+  'redirect-lists': 'list of redirects',
+  rewrites: 'rewrite',
+  'not-found': 'not-found rule',
+  landings: 'landing',
+  accepted: 'acceptance',
+};
+
+/** Why an edit can't be made, in English. */
+export function describeRefusal(refusal: EditRefusal): string {
+  switch (refusal.code) {
+    case 'no-name':
+      return `A ${ENTRY_WORD[refusal.section]} needs a name.`;
+    case 'not-there':
+      return `There is no ${ENTRY_WORD[refusal.section]} "${refusal.name}" any more.`;
+    case 'name-taken':
+      return `There is a ${ENTRY_WORD[refusal.section]} "${refusal.name}" already.`;
+    case 'entry-changed':
+      return `The ${ENTRY_WORD[refusal.section]} is not there any more, or was changed.`;
+    case 'entries-changed':
+      return `${refusal.changed} of the ${refusal.all} entries are not there any more, or were changed.`;
+    case 'not-of-this-site':
+      return `"${refusal.address}" is no address of this site: begin it with a slash.`;
+    case 'not-yaml':
+      return 'The site file is not YAML.';
+    case 'no-pointer':
+      return `"${refusal.path}" is not a JSON Pointer to a part of a site file.`;
+    case 'nothing-at-path':
+      return `There is nothing at ${refusal.path}.`;
+    case 'other-value':
+      return `The value at ${refusal.path} is another one.`;
+    case 'moved-into-itself':
+      return `${refusal.path} can't be moved into itself.`;
+    case 'nothing-to-add-to':
+      return `There is nothing at ${refusal.path} to add to.`;
+    case 'no-such-place':
+      return `The list at ${refusal.path} has no place ${refusal.place}.`;
+  }
+}
