@@ -1,5 +1,5 @@
 /**
- * A stand-in for an identity provider: OpenID Connect on loopback, with the visitors of a site file as
+ * A test identity provider: OpenID Connect on loopback, with the visitors of a site file as
  * its accounts. It takes everyone at their word, and is for trying things out only.
  *
  *   node demo/identity.mjs --port 4792 --site demo/merrow-point.site.yaml --back http://127.0.0.1:4791
@@ -74,7 +74,7 @@ function start() {
 }
 
 function requestsOf(issuer) {
-  // The library says much about settings that matter only where it is not a stand-in.
+  // The library says much about settings that matter only where it is not for tests.
   console.warn = () => {};
   console.info = () => {};
   const provider = new Provider(issuer, {
@@ -91,7 +91,7 @@ function requestsOf(issuer) {
       profile: ['name', 'roles', 'groups', 'bought'],
       email: ['email', 'email_verified'],
     },
-    cookies: { keys: ['a stand-in has nothing to hide'] },
+    cookies: { keys: ['a test provider has nothing to hide'] },
     features: {
       devInteractions: { enabled: false },
       rpInitiatedLogout: {

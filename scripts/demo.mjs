@@ -1,5 +1,5 @@
 /**
- * The main job on the sample site: starts its website, a stand-in for an identity provider and the
+ * The main job on the sample site: starts its website, a test identity provider and the
  * service with a gateway, adds and releases the sample site the first time, prints its reach grid and
  * where everything is, and runs until it is stopped.
  */

@@ -314,7 +314,7 @@ describe('the site file', () => {
     await page.goto(`${stage.service.address}/sites/fixed/file`);
     const found = page.getByRole('listitem').filter({ hasText: 'gate swaps ended on 2026-06-01' });
     await found.getByRole('button', { name: 'Fix it' }).click();
-    await page.getByText('Mended, and saved as version 2.').waitFor();
+    await page.getByText('Fixed, and saved as version 2.').waitFor();
     const fixed = (await stage.client.draft('fixed')).text;
     expect(fixed).not.toContain('  swaps:\n');
     expect(fixed.split('\n').length).toBe(text.split('\n').length - 6);

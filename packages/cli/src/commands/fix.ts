@@ -7,7 +7,7 @@ import { count } from '../output/style.ts';
 import { preparedFrom } from '../source.ts';
 import { targetFrom } from '../target.ts';
 
-interface MendOptions extends TargetOptions {
+interface FixOptions extends TargetOptions {
   readonly about?: string;
   readonly accept?: string;
 }
@@ -30,7 +30,7 @@ Examples:
   kleidon fix sign-in-closed --file www.site.yaml
   kleidon fix open-beneath --about 'gate visitors-book' --accept 'Everyone may sign it' --file www.site.yaml`,
     )
-    .action(async (code: string, options: MendOptions) => {
+    .action(async (code: string, options: FixOptions) => {
       const target = await targetFrom(options);
       const findings = inspect(preparedFrom(target), target.name, Date.now());
       const wanted = findings.filter(

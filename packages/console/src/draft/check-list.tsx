@@ -5,13 +5,13 @@ import type { Finding, SiteError } from '@kleidon/core';
 interface Props {
   readonly check: Check | null;
   /** Why nothing can be fixed at the moment; null when it can. */
-  readonly noMending: string | null;
+  readonly whyNotFixable: string | null;
   onGoTo(line: number): void;
   onFix(finding: Finding): void;
 }
 
 /** Errors and findings of the text as it stands, each a way to its line, and where possible to its fixing. */
-export function CheckList({ check, noMending, onGoTo, onFix }: Props) {
+export function CheckList({ check, whyNotFixable, onGoTo, onFix }: Props) {
   if (!check) return <aside className="panel checks" aria-label="Errors and findings" />;
   const { errors, findings } = check;
   return (
@@ -40,8 +40,8 @@ export function CheckList({ check, noMending, onGoTo, onFix }: Props) {
             {'fix' in one && one.fix !== null && (
               <Button
                 size="small"
-                disabled={noMending !== null}
-                title={noMending ?? 'Changes the draft and saves it'}
+                disabled={whyNotFixable !== null}
+                title={whyNotFixable ?? 'Changes the draft and saves it'}
                 onClick={() => onFix(one)}
               >
                 Fix it

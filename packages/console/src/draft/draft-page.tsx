@@ -125,7 +125,7 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
       const { text: fixed } = await client.draft(site.id);
       setSaved({ version, text: fixed });
       setText(fixed);
-      setSaid(`Mended, and saved as version ${version}.`);
+      setSaid(`Fixed, and saved as version ${version}.`);
       reload();
     } catch (error) {
       if (error instanceof ServiceProblem && error.code === 'draft-changed')
@@ -191,7 +191,7 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
         />
         <CheckList
           check={check}
-          noMending={isChanged ? 'Save first.' : null}
+          whyNotFixable={isChanged ? 'Save first.' : null}
           onFix={(finding) => void applyFix(finding)}
           onGoTo={(line) =>
             change({ line: String(line), round: String(Date.now()) }, { replace: true })

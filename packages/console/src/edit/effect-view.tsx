@@ -8,7 +8,7 @@ interface Props {
   readonly effect: Effect | null;
   readonly error: Error | null;
   readonly isLoading: boolean;
-  /** Mends a finding as part of the same work; absent where nothing can be done about it here. */
+  /** Fixes a finding as part of the same work; absent where nothing can be done about it here. */
   readonly applyFix?: (finding: Finding) => (() => void) | null;
 }
 

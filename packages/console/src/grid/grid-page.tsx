@@ -151,7 +151,7 @@ export function GridPage() {
   );
 }
 
-/** Where a page is opened as a visitor for real; only before a stand-in that takes everyone at their word. */
+/** Where a page is opened as a visitor for real; only before a test provider, which takes everyone at their word. */
 function openAt(
   gateway: GatewayInfo | null,
   { visitors }: Grid,

@@ -194,7 +194,7 @@ export interface Menu {
   readonly place: SourceLocation;
 }
 
-/** A finding that someone looked at and lets stand. */
+/** A finding that someone looked at and accepts. */
 export interface Accepted {
   readonly finding: string;
   /** What the finding is about, such as `gate crew-room`; null for all findings of this kind. */

@@ -191,7 +191,7 @@ export function signInAt(options: SignInOptions): SignIn {
     );
   };
 
-  /** Opens a page as a sample visitor, whoever was signed in before. Only a stand-in would let one. */
+  /** Opens a page as a sample visitor, whoever was signed in before. Only a test provider would let one. */
   const openAs = async (on: On): Promise<void> => {
     const { request, response, url } = on;
     const to = ownPath(url.searchParams.get('to')) ?? '/';

@@ -64,7 +64,7 @@ const PATIENCE = 10;
 export function providerAt({ provider, client, secret, scope }: SignInSettings): Provider {
   let found: Promise<Configuration> | null = null;
   const known = (): Promise<Configuration> => {
-    // The settings take http: on this machine alone, where a stand-in has no certificate.
+    // The settings take http: on this machine alone, where a test provider has no certificate.
     // eslint-disable-next-line @typescript-eslint/no-deprecated
     const execute = provider.startsWith('http:') ? [allowInsecureRequests] : [];
     found ??= discovery(
