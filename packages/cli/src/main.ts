@@ -15,6 +15,7 @@ import { addFix } from './commands/fix.ts';
 import { addRelease } from './commands/release.ts';
 import { addServe } from './commands/serve.ts';
 import { addVisible } from './commands/visible.ts';
+import { addSchema } from './commands/schema.ts';
 import { addSites } from './commands/sites.ts';
 import { addVisit } from './commands/visit.ts';
 import { addVisitList } from './commands/visit-list.ts';
@@ -57,6 +58,7 @@ Examples:
   addProbe,
   addFix,
   addSites,
+  addSchema,
   addDraft,
   addLists,
   addRelease,

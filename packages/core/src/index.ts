@@ -59,6 +59,7 @@ export {
   type ExplainedReason,
   type ExplainedVisit,
 } from './queries/explain.ts';
+export { siteFileSchema } from './site/fields/json-schema.ts';
 export { parsePattern } from './pattern/parse.ts';
 export { prepareSite, type PreparedSite } from './decision/prepared-site.ts';
 export { patchSite, PatchProblem } from './site/edit/patch.ts';

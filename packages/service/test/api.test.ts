@@ -538,6 +538,15 @@ describe('the HTTP interface', () => {
     expect(headers.get('Content-Security-Policy')).toContain("default-src 'self'");
   });
 
+  test('the JSON Schema of site files is there for editors', async () => {
+    const schema = (await (await ask('/api/site-file.schema.json')).json()) as {
+      properties: Record<string, unknown>;
+    };
+    expect(Object.keys(schema.properties)).toEqual(
+      expect.arrayContaining(['kleidon', 'site', 'pages', 'gates', 'visitors']),
+    );
+  });
+
   test('every operation of the description was called, and answered as described', () => {
     expect([...called].sort()).toEqual(operations());
   });

@@ -4,6 +4,7 @@ import express, { type Express, type RequestHandler } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { parse } from 'yaml';
+import { siteFileSchema } from '@kleidon/core';
 import { answersRouter } from './answers.ts';
 import { changesRouter } from './changes.ts';
 import type { Context } from './context.ts';
@@ -34,6 +35,8 @@ export interface AppOptions {
 
 const OPENAPI = new URL('../../openapi.yaml', import.meta.url);
 const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
+
+const SITE_FILE_SCHEMA = siteFileSchema();
 
 /** The whole HTTP interface of the service. */
 export function createApp({
@@ -66,6 +69,10 @@ export function createApp({
   });
   registerRoute(app, '/api/openapi.json', {
     get: (_request, response) => void response.json(openapi),
+  });
+  registerRoute(app, '/api/site-file.schema.json', {
+    get: (_request, response) =>
+      void response.type('application/schema+json').send(JSON.stringify(SITE_FILE_SCHEMA)),
   });
   registerRoute(app, '/api/gateway-keys', {
     get: (_request, response) => void response.type('application/jwk-set+json').json(visitorKeys),

@@ -1,4 +1,5 @@
-import { isRecord } from '../fields/schema-kinds.ts';
+import { placesOf, type Place } from '../fields/places.ts';
+import { isRecord, type TextKind } from '../fields/schema-kinds.ts';
 import type { YamlPath } from '../yaml/document.ts';
 
 /** A text of a site file, with where it is. */
@@ -7,52 +8,14 @@ export interface Mention {
   readonly text: string;
 }
 
-/** `*` stands for any entry; a field that may hold one text or a list of them is found either way. */
-type Places = readonly (readonly string[])[];
+const placesByKind = new Map<TextKind, readonly Place[]>();
 
-/** Where a site file has conditions. */
-const CONDITIONS: Places = [
-  ['site', 'full-access'],
-  ['audiences', '*'],
-  ['pages', '*', 'missing-unless'],
-  ['gates', '*', 'admit'],
-  ['gates', '*', 'otherwise', '*', 'who'],
-  ['redirects', '*', 'when'],
-  ['rewrites', '*', 'when'],
-  ['landings', '*', 'who'],
-  ['parts', '*', 'admit'],
-];
-
-/** Where a site file names addresses of its own pages, the pages themselves and `from` apart. */
-const ADDRESSES: Places = [
-  ['site', 'sign-in'],
-  ['products', '*', 'buy-at'],
-  ['pages', '*', 'leads-to'],
-  ['gates', '*', 'otherwise', '*', 'to'],
-  ['gates', '*', 'otherwise', '*', 'show'],
-  ['redirects', '*', 'to'],
-  ['rewrites', '*', 'serve'],
-  ['not-found', '*', 'show'],
-  ['landings', '*', 'go'],
-  ['menus', '*', 'links'],
-];
-
-/** Where rules say for which addresses they are. */
-const EXTENTS: Places = [
-  ['gates', '*', 'at'],
-  ['gates', '*', 'under'],
-  ['not-found', '*', 'under'],
-  ['menus', '*', 'on'],
-];
-
-const find =
-  (places: Places) =>
-  (value: unknown): Mention[] =>
-    places.flatMap((place) => findAt(value, place, []));
-
-export const conditionsIn = find(CONDITIONS);
-export const addressesIn = find(ADDRESSES);
-export const extentsIn = find(EXTENTS);
+/** The texts of a kind, wherever the fields of a site file have them. */
+export function textsOfKind(site: unknown, kind: TextKind): Mention[] {
+  let places = placesByKind.get(kind);
+  if (!places) placesByKind.set(kind, (places = placesOf(kind)));
+  return places.flatMap((place) => findAt(site, place, []));
+}
 
 /** The texts at places that a rename of one kind of name has to follow. */
 export const textsAt = (value: unknown, ...place: string[]): Mention[] => findAt(value, place, []);

@@ -1,7 +1,7 @@
 import { pointer } from '../yaml/pointer.ts';
 import { isRecord } from '../fields/schema-kinds.ts';
 import type { Edit, SiteValue } from './edit.ts';
-import { addressesIn, extentsIn, textsAt, type Mention } from './mentions.ts';
+import { textsAt, textsOfKind, type Mention } from './mentions.ts';
 import { entriesOf, mustBeFree, mustBeThere, Refused } from './refused.ts';
 import { changed, followAcceptances } from './rename.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
@@ -24,8 +24,8 @@ export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
   // What is beneath stays behind its gate, so the gate stays there too and covers the new address besides.
   const isSplit = hasBeneath && !beneath;
   const follow = (text: string): string => movedTo(edit, text);
-  const mentions = addressesIn(site);
-  const extents = extentsIn(site);
+  const mentions = textsOfKind(site, 'address');
+  const extents = textsOfKind(site, 'scope');
   const single = extents.filter(({ path }) => !isSplit || path[2] !== 'under');
   return [
     ...changed([...mentions, ...single], follow),

@@ -1,8 +1,8 @@
 import { renameInCondition, type NamedKind } from '../../condition/rename.ts';
 import { pointer } from '../yaml/pointer.ts';
-import { isRecord } from '../fields/schema-kinds.ts';
+import { isRecord, type TextKind } from '../fields/schema-kinds.ts';
 import type { Edit, SiteValue } from './edit.ts';
-import { conditionsIn, textsAt, type Mention } from './mentions.ts';
+import { textsAt, textsOfKind, type Mention } from './mentions.ts';
 import { entriesOf, mustBeFree, mustBeThere } from './refused.ts';
 import { ENTRY_WORD } from '../../wording/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
@@ -15,11 +15,11 @@ const IN_CONDITIONS: Readonly<Record<string, NamedKind>> = {
   visitors: 'person',
 };
 
-/** Where names stand by themselves, outside conditions. */
-const BY_THEMSELVES: Readonly<Record<string, readonly string[]>> = {
-  roles: ['visitors', '*', 'roles'],
-  groups: ['visitors', '*', 'groups'],
-  products: ['visitors', '*', 'bought', '*', 'product'],
+/** The kind of texts in which names stand by themselves, outside conditions. */
+const BY_THEMSELVES: Readonly<Record<string, TextKind>> = {
+  roles: 'role',
+  groups: 'group',
+  products: 'product',
 };
 
 /** Renames an entry and follows it through conditions, visitors and accepted findings. */
@@ -31,12 +31,12 @@ export function rename(
   if (to === name) return [];
   mustBeFree(site, section, to);
   const kind = IN_CONDITIONS[section];
-  const place = BY_THEMSELVES[section];
+  const alone = BY_THEMSELVES[section];
   const following = [
     ...(kind && isKnownByName(site, section, name)
-      ? changed(conditionsIn(site), (text) => renameInCondition(text, kind, name, to))
+      ? changed(textsOfKind(site, 'condition'), (text) => renameInCondition(text, kind, name, to))
       : []),
-    ...(place ? changed(textsAt(site, ...place), (text) => (text === name ? to : text)) : []),
+    ...(alone ? changed(textsOfKind(site, alone), (text) => (text === name ? to : text)) : []),
     ...followAcceptances(site, ENTRY_WORD[section]!, (one) => (one === name ? to : one)),
   ];
   return [...following, { op: 'move', from: pointer(section, name), path: pointer(section, to) }];

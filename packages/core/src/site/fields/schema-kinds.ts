@@ -44,38 +44,94 @@ function field<T>(
     }) as yup.Schema<T | undefined>;
 }
 
-export const text = () =>
-  field<string>((value) => typeof value === 'string', 'text', 'Put the text in quotes.');
+/** What a text of a site file means: what is renamed with what, completed, and checked by whom follows from it. */
+export type TextKind =
+  | 'text'
+  /** The address of a page, or a target with the pieces of a pattern. */
+  | 'address'
+  /** For which addresses a rule stands. */
+  | 'scope'
+  | 'pattern'
+  | 'condition'
+  | 'moment'
+  | 'duration'
+  | 'role'
+  | 'group'
+  | 'product'
+  | 'finding'
+  | 'host';
+
+/** What the declaration of a field says besides its tests. */
+export interface FieldMeta {
+  readonly kind?: TextKind;
+  /** Texts, numbers or flags that it may be. */
+  readonly choices?: readonly (string | number | boolean)[];
+  readonly isRequired?: boolean;
+  /** One, or a list of them. */
+  readonly isList?: 'also' | 'always';
+  /** Nothing may stand in its place. */
+  readonly isNullable?: boolean;
+  readonly type?: 'integer' | 'map';
+}
+
+/** What the declaration of a field says. */
+const withMeta = <T>(schema: yup.Schema<T>, meta: FieldMeta): yup.Schema<T> =>
+  schema.meta(meta as Record<string, unknown>);
+
+export const text = (kind: TextKind = 'text') =>
+  withMeta(
+    field<string>((value) => typeof value === 'string', 'text', 'Put the text in quotes.'),
+    { kind },
+  );
 export const textOrNothing = () =>
-  field<string | null>(
-    (value) => typeof value === 'string' || value === null,
-    'text',
-    'Put the text in quotes.',
+  withMeta(
+    field<string | null>(
+      (value) => typeof value === 'string' || value === null,
+      'text',
+      'Put the text in quotes.',
+    ),
+    { kind: 'text', isNullable: true },
   );
 export const number = () =>
-  field<number>(
-    (value) => Number.isInteger(value),
-    'a whole number',
-    'Write a whole number, such as 1.',
+  withMeta(
+    field<number>(
+      (value) => Number.isInteger(value),
+      'a whole number',
+      'Write a whole number, such as 1.',
+    ),
+    { type: 'integer' },
   );
 export const flag = () =>
-  field<Flag>(
-    (value) => ['yes', 'no', true, false].includes(value as Flag),
-    'yes or no',
-    'Write yes or no.',
+  withMeta(
+    field<Flag>(
+      (value) => ['yes', 'no', true, false].includes(value as Flag),
+      'yes or no',
+      'Write yes or no.',
+    ),
+    { choices: ['yes', 'no', true, false] },
   );
-export const textList = () =>
-  field<string | string[]>(
-    (value) => typeof value === 'string' || isTextList(value),
-    'an address or a list of addresses',
-    'Write one, or several as [one, two].',
+export const textList = (kind: TextKind) =>
+  withMeta(
+    field<string | string[]>(
+      (value) => typeof value === 'string' || isTextList(value),
+      'an address or a list of addresses',
+      'Write one, or several as [one, two].',
+    ),
+    { kind, isList: 'also' },
   );
-export const names = () => field<string[]>(isTextList, 'a list of names', 'Write [one, two].');
+export const names = (kind: TextKind = 'text') =>
+  withMeta(field<string[]>(isTextList, 'a list of names', 'Write [one, two].'), {
+    kind,
+    isList: 'always',
+  });
 export const attributes = () =>
-  field<Record<string, unknown>>(
-    (value) => isRecord(value) && Object.values(value).every(isAttribute),
-    'a map of names to texts, numbers, yes/no values or lists of them',
-    'Write { name: value }.',
+  withMeta(
+    field<Record<string, unknown>>(
+      (value) => isRecord(value) && Object.values(value).every(isAttribute),
+      'a map of names to texts, numbers, yes/no values or lists of them',
+      'Write { name: value }.',
+    ),
+    { type: 'map' },
   );
 
 const isTextList = (value: unknown): boolean =>
@@ -88,7 +144,7 @@ export const isRecord = (value: unknown): value is Record<string, unknown> =>
   typeof value === 'object' && value !== null && !Array.isArray(value);
 
 export const required = <T>(schema: yup.Schema<T | undefined>, example: string): yup.Schema<T> =>
-  (schema as yup.MixedSchema).test('present', (value, context) =>
+  (withMeta(schema, { isRequired: true }) as yup.MixedSchema).test('present', (value, context) =>
     value === undefined
       ? complain(
           context,
@@ -104,11 +160,19 @@ const lastStep = (path: string): string => path.split('.').at(-1)!;
 export const oneOf = <T extends string | number>(
   ...values: readonly T[]
 ): yup.Schema<T | undefined> =>
-  yup.mixed<T>().test('choice', (value, context) => {
-    if (value === undefined || (values as readonly unknown[]).includes(value)) return true;
-    const message = `"${lastStep(context.path)}" must be ${inWords(values.map(String), 'or')}, not ${show(value)}.`;
-    return complain(context, 'wrong-value', message, didYouMean(String(value), values.map(String)));
-  }) as yup.Schema<T | undefined>;
+  yup
+    .mixed<T>()
+    .meta({ choices: values })
+    .test('choice', (value, context) => {
+      if (value === undefined || (values as readonly unknown[]).includes(value)) return true;
+      const message = `"${lastStep(context.path)}" must be ${inWords(values.map(String), 'or')}, not ${show(value)}.`;
+      return complain(
+        context,
+        'wrong-value',
+        message,
+        didYouMean(String(value), values.map(String)),
+      );
+    }) as yup.Schema<T | undefined>;
 
 const show = (value: unknown): string => (value === undefined ? 'nothing' : JSON.stringify(value));
 

@@ -21,9 +21,9 @@ import {
 } from './schema-kinds.ts';
 
 const purchase = fields('a purchase', {
-  product: required(text(), 'product: hide-permit'),
-  from: text(),
-  until: text(),
+  product: required(text('product'), 'product: hide-permit'),
+  from: text('moment'),
+  until: text('moment'),
   refunded: flag(),
   paused: flag(),
 });
@@ -31,15 +31,15 @@ const purchase = fields('a purchase', {
 export const siteSchema = fields('site', {
   name: required(text(), 'name: My site'),
   address: required(text(), 'address: https://www.example'),
-  also: textList(),
+  also: textList('host'),
   ungated: oneOf('open', 'closed'),
   undeclared: oneOf('missing', 'website'),
   change: oneOf('as-view', 'gated-only'),
-  'sign-in': text(),
-  'full-access': text(),
+  'sign-in': text('address'),
+  'full-access': text('condition'),
   'full-access-right': oneOf('view', 'change'),
   'time-zone': text(),
-  servers: textList(),
+  servers: textList('host'),
   tidy: optional(
     fields('tidy', {
       case: oneOf('lower', 'keep'),
@@ -55,41 +55,41 @@ export const siteSchema = fields('site', {
 const productSchema = fields('a product', {
   title: text(),
   term: oneOf('subscription', 'once'),
-  'buy-at': text(),
+  'buy-at': text('address'),
 });
 
 const pageSchema = fields('a page', {
   title: text(),
   kind: oneOf('document', 'file'),
-  'missing-unless': text(),
-  from: text(),
-  until: text(),
+  'missing-unless': text('condition'),
+  from: text('moment'),
+  until: text('moment'),
   draft: flag(),
-  'leads-to': text(),
+  'leads-to': text('address'),
   https: oneOf('required'),
-  refresh: text(),
+  refresh: text('duration'),
   listed: flag(),
   grid: flag(),
   example: text(),
-  aliases: textList(),
+  aliases: textList('pattern'),
 });
 
 const gateSchema = fields('a gate', {
-  under: textList(),
-  at: textList(),
+  under: textList('scope'),
+  at: textList('scope'),
   right: oneOf('view', 'change'),
-  admit: required(text(), 'admit: signed-in'),
-  from: text(),
-  until: text(),
+  admit: required(text('condition'), 'admit: signed-in'),
+  from: text('moment'),
+  until: text('moment'),
   narrows: flag(),
   'full-access': flag(),
   otherwise: listOf(
     fields('otherwise', {
-      who: text(),
+      who: text('condition'),
       do: required(oneOf('sign-in', 'refuse', 'send', 'offer', 'hide'), 'do: refuse'),
       say: text(),
-      show: text(),
-      to: text(),
+      show: text('address'),
+      to: text('address'),
     }),
     'otherwise',
   ),
@@ -106,36 +106,36 @@ const gateSchema = fields('a gate', {
 );
 
 export const redirectSchema = fields('a redirect', {
-  from: required(text(), 'from: /old'),
-  to: required(text(), 'to: /new'),
+  from: required(text('pattern'), 'from: /old'),
+  to: required(text('address'), 'to: /new'),
   kind: oneOf('permanent', 'temporary'),
   query: oneOf('keep', 'drop'),
-  when: text(),
-  since: text(),
-  until: text(),
+  when: text('condition'),
+  since: text('moment'),
+  until: text('moment'),
   'unless-page': flag(),
-  'keep-for': text(),
-  wait: text(),
+  'keep-for': text('duration'),
+  wait: text('duration'),
   say: text(),
   note: text(),
   rank: number(),
 });
 
 const rewriteSchema = fields('a rewrite', {
-  from: required(text(), 'from: /people/:name'),
-  serve: required(text(), 'serve: /activity?person=:name'),
+  from: required(text('pattern'), 'from: /people/:name'),
+  serve: required(text('address'), 'serve: /activity?person=:name'),
   canonical: flag(),
-  when: text(),
-  since: text(),
-  until: text(),
+  when: text('condition'),
+  since: text('moment'),
+  until: text('moment'),
   'unless-page': flag(),
   note: text(),
   rank: number(),
 });
 
 const notFoundSchema = fields('a not-found rule', {
-  under: required(text(), 'under: /'),
-  show: text(),
+  under: required(text('scope'), 'under: /'),
+  show: text('address'),
   say: text(),
   status: oneOf(404, 410),
   rank: number(),
@@ -152,22 +152,22 @@ const notFoundSchema = fields('a not-found rule', {
 
 const landingSchema = fields('a landing', {
   after: required(oneOf('sign-in', 'sign-out'), 'after: sign-in'),
-  who: text(),
-  go: required(text(), 'go: /'),
+  who: text('condition'),
+  go: required(text('address'), 'go: /'),
   'return-first': flag(),
   rank: number(),
 });
 
-const partSchema = fields('a part', { admit: required(text(), 'admit: signed-in') });
+const partSchema = fields('a part', { admit: required(text('condition'), 'admit: signed-in') });
 
 const menuSchema = fields('a menu', {
-  links: required(textList(), 'links: [/, /about]'),
-  on: textList(),
+  links: required(textList('address'), 'links: [/, /about]'),
+  on: textList('scope'),
   shows: oneOf('everything', 'usable'),
 });
 
 const acceptedSchema = fields('an accepted finding', {
-  finding: required(text(), 'finding: tie'),
+  finding: required(text('finding'), 'finding: tie'),
   about: text(),
   note: required(text(), 'note: On purpose, because …'),
 });
@@ -177,8 +177,8 @@ export const visitorSchema = fields('a visitor', {
   title: text(),
   guest: flag(),
   id: text(),
-  roles: names(),
-  groups: names(),
+  roles: names('role'),
+  groups: names('group'),
   bought: listOf(purchase, 'bought'),
   attributes: attributes(),
   language: text(),
@@ -189,7 +189,7 @@ export const SECTIONS = {
   roles: { is: 'map', entry: textOrNothing() },
   groups: { is: 'map', entry: textOrNothing() },
   products: { is: 'map', entry: productSchema },
-  audiences: { is: 'map', entry: required(text(), 'crew: role volunteer') },
+  audiences: { is: 'map', entry: required(text('condition'), 'crew: role volunteer') },
   pages: { is: 'map', entry: pageSchema },
   gates: { is: 'map', entry: gateSchema },
   redirects: { is: 'list', entry: redirectSchema },
