@@ -57,7 +57,7 @@ function schemaOf(described: yup.SchemaFieldDescription): JsonSchema {
       required: fields.filter(([, field]) => metaOf(field).isRequired).map(([name]) => name),
     };
   }
-  if ('innerType' in described && described.innerType && !Array.isArray(described.innerType))
+  if ('innerType' in described && !Array.isArray(described.innerType))
     return { type: 'array', items: schemaOf(described.innerType) };
   const { choices, kind = 'text', isList, isNullable, type } = metaOf(described);
   if (choices) return { enum: choices };

@@ -20,7 +20,7 @@ function within(described: yup.SchemaFieldDescription, kind: TextKind, place: Pl
     return Object.entries(described.fields).flatMap(([name, field]) =>
       within(field, kind, [...place, name]),
     );
-  if ('innerType' in described && described.innerType && !Array.isArray(described.innerType))
+  if ('innerType' in described && !Array.isArray(described.innerType))
     return within(described.innerType, kind, [...place, '*']);
   const meta = ('meta' in described ? described.meta : undefined) as FieldMeta | undefined;
   return meta?.kind === kind ? [place] : [];
