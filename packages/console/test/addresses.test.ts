@@ -54,9 +54,9 @@ describe('redirects', () => {
     const chain = effect(page).getByRole('list', { name: 'Where /twitch leads' });
     await chain.getByText('by redirect /birds').waitFor();
     expect(await chain.getByRole('listitem').count()).toBe(4);
-    await effect(page).getByText('Let it lead to /sightings at once.').waitFor();
+    await effect(page).getByText('Let it redirect to /sightings at once.').waitFor();
     await effect(page).getByRole('button', { name: 'Do that' }).click();
-    await effect(page).getByText('Let it lead').waitFor({ state: 'detached' });
+    await effect(page).getByText('Let it redirect').waitFor({ state: 'detached' });
     expect(await chain.getByRole('listitem').count()).toBe(2);
     await page.getByRole('button', { name: 'Keep this change' }).click();
     await waiting(page);
@@ -75,7 +75,7 @@ describe('redirects', () => {
     await form.getByRole('combobox', { name: 'To' }).fill('/about');
     const finding = effect(page)
       .getByRole('listitem')
-      .filter({ hasText: 'from /start leads to another' });
+      .filter({ hasText: '/start redirects to another' });
     await finding.getByRole('button', { name: 'Do that' }).click();
     await page.getByRole('link', { name: '2 changes wait' }).waitFor();
     const text = await saved(page);

@@ -169,7 +169,11 @@ describe('several entries of a list in one edit', () => {
     ]);
     expect(text).toBe(TEXT);
     expect(refused).toEqual([
-      { position: 0, message: '1 of the 2 entries are not there any more, or were changed.' },
+      {
+        position: 0,
+        code: 'entries-changed',
+        message: '1 of the 2 entries are not there any more, or were changed.',
+      },
     ]);
   });
 

@@ -6,7 +6,7 @@ import { NOW } from './support.ts';
 test('every reason of a visit has a whole sentence, and values that are plain', () => {
   const by = chance(randomBy(5));
   const codes = new Set<string>();
-  for (let made = 0; made < 1500; made++) {
+  for (let made = 0; made < 400; made++) {
     const read = readSite(asText(by.site()), 'random.yaml');
     if (!read.ok) continue;
     const prepared = prepareSite(read.site);
