@@ -316,6 +316,11 @@ describe('who reaches what', () => {
     expect((await ask('landing', '--as', 'wren')).code).toBe(2);
   });
 
+  test('kleidon schema prints the JSON Schema of site files', async () => {
+    const schema = JSON.parse((await kleidon(['schema'])).out) as { properties: object };
+    expect(Object.keys(schema.properties)).toContain('gates');
+  });
+
   test('kleidon visible tells which links and parts to show', async () => {
     const { out } = await ask('visible', '/', '/crew', '--as', 'mia');
     expect(out.split('\n').slice(0, 6)).toEqual([

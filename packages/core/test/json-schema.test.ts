@@ -14,6 +14,16 @@ const problems = (body: string): string[] => {
   return (validate.errors ?? []).map(({ instancePath }) => instancePath);
 };
 
+/** The names of all fields that a schema knows. */
+function fieldsIn(schema: unknown, found = new Set<string>()): Set<string> {
+  if (typeof schema !== 'object' || schema === null) return found;
+  for (const [name, inner] of Object.entries(schema)) {
+    if (name === 'properties') for (const field of Object.keys(inner as object)) found.add(field);
+    fieldsIn(inner, found);
+  }
+  return found;
+}
+
 describe('the JSON Schema of site files', () => {
   test('accepts the sample site, and what is read without errors', () => {
     expect(validate(parse(sampleText()))).toBe(true);
@@ -38,14 +48,13 @@ describe('the JSON Schema of site files', () => {
     expect(errorsOf(body)).not.toEqual([]);
   });
 
-  test('every field of the documents is declared, and every declared field is in the documents', () => {
+  test('has fields of every section, each of which the documents explain', () => {
     const docs = readFileSync(new URL('../../../docs/site-file.md', import.meta.url), 'utf8');
-    const { properties } = siteFileSchema() as {
-      properties: Record<string, { additionalProperties?: object; items?: object }>;
-    };
-    const names = JSON.stringify(properties).match(/(?<="properties":\{|\},)"[a-z-]+"(?=:)/g)!;
-    for (const name of new Set(names.map((one) => one.slice(1, -1))))
-      expect([name, docs.includes(name)]).toEqual([name, true]);
+    const names = [...fieldsIn(siteFileSchema())];
+    expect(names.length).toBeGreaterThan(60);
+    const isExplained = (name: string): boolean =>
+      new RegExp(`(?<![\\w-])${name}(?:\`|:[ \\n])|^## ${name}$`, 'm').test(docs);
+    expect(names.filter((name) => !isExplained(name))).toEqual([]);
   });
 
   test('the kinds of fields tell where renames have to look', () => {

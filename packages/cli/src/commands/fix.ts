@@ -12,7 +12,7 @@ interface FixOptions extends TargetOptions {
   readonly accept?: string;
 }
 
-/** `kleidon fix`: applies the remedy of a finding, or lets it stand with a note. */
+/** `kleidon fix`: applies the remedy of a finding, or accepts it with a note. */
 export function addFix(program: Command): void {
   withTarget(program.command('fix'))
     .description(

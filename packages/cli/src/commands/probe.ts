@@ -102,10 +102,10 @@ async function probingOf(url: string, options: ProbeOptions, command: Command): 
     options.identity ??
     (site === undefined ? null : await testProviderOf(options.service, site, origin));
   if (testProvider !== null && !URL.canParse(testProvider))
-    throw new Stop(EXIT.wrongUse, `"${testProvider}" is no address of an test provider.`);
+    throw new Stop(EXIT.wrongUse, `"${testProvider}" is no address of a test provider.`);
   return {
     source,
-    manner: {
+    requestOptions: {
       base: origin,
       home: await source.home(),
       pause: options.pause ?? (LOOPBACK.test(hostname) ? 0 : USUAL_PAUSE),

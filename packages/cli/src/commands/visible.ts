@@ -28,11 +28,11 @@ Example:
     .action(async (links: string[], options: AboutOptions) => {
       needSomeone(options);
       const visible = await sourceFrom(options).visible(options, links);
-      print(options.json, visible, () => printShown(visible));
+      print(options.json, visible, () => printVisible(visible));
     });
 }
 
-function printShown({ visitor, parts, links, menus }: Visible): string {
+function printVisible({ visitor, parts, links, menus }: Visible): string {
   const line = (visible: boolean, what: string, why: string): string =>
     `${visible ? 'visible' : 'hidden '}  ${what} ${dim(why)}`;
   const lines = [

@@ -7,7 +7,7 @@ import { signInThrough, walk, type Identity, type RequestOptions } from './walk.
 /** What a probe is to try, and how. */
 export interface Probing {
   readonly source: Source;
-  readonly manner: RequestOptions;
+  readonly requestOptions: RequestOptions;
   readonly under: string | undefined;
   readonly visitors: readonly string[] | undefined;
   /** The address of the test provider; null where there is none. */
@@ -57,7 +57,7 @@ const isSentToHttps = ([first]: readonly Answered[], { base, home }: RequestOpti
  * what the rules say of it.
  */
 export async function probe(
-  { source, manner, under, visitors, testProvider, credentials, limit }: Probing,
+  { source, requestOptions, under, visitors, testProvider, credentials, limit }: Probing,
   onProgress: (done: number, all: number) => void,
 ): Promise<Probed> {
   const grid = await source.grid({ under, visitors });
@@ -77,9 +77,9 @@ export async function probe(
     }
     for (const { visited } of grid.rows) {
       const expected = await source.visit({ address: visited, as: name });
-      const answered = await walk(visited, manner, identity);
+      const answered = await walk(visited, requestOptions, identity);
       visits.push(
-        isSentToHttps(answered, manner)
+        isSentToHttps(answered, requestOptions)
           ? {
               address: visited,
               visitor: name,
@@ -95,7 +95,7 @@ export async function probe(
   const differed = visits.filter(({ difference }) => difference !== null).length;
   return {
     site: grid.site,
-    website: manner.base,
+    website: requestOptions.base,
     at: grid.at,
     agreed: visits.length - differed,
     differed,
@@ -103,7 +103,7 @@ export async function probe(
     visits,
   };
 
-  /** Why a visitor can't be tried; null where they can, and what it takes is among their identity. */
+  /** Why a visitor can't be tried; null where they can, and their identity has what it takes. */
   async function authenticate(
     name: string,
     isGuest: boolean,
@@ -111,14 +111,14 @@ export async function probe(
   ): Promise<Omit<Untried, 'visitor'> | null> {
     const own = credentials.get(name);
     for (const [cookie, value] of Object.entries(own?.cookies ?? {}))
-      await identity.jar.setCookie(`${cookie}=${value}; Path=/`, manner.base);
+      await identity.jar.setCookie(`${cookie}=${value}; Path=/`, requestOptions.base);
     if (own || isGuest) return null;
     if (testProvider === null)
       return {
         because: 'nothing says how to sign in as them: name their cookies with --sign-in',
         failed: false,
       };
-    const failed = await signInThrough(testProvider, name, manner, identity);
+    const failed = await signInThrough(testProvider, name, requestOptions, identity);
     return failed === null ? null : { because: `signing in did not work: ${failed}`, failed: true };
   }
 }

@@ -125,7 +125,7 @@ const afterWaiting = (refresh: string | null): string | null =>
   /^\s*\d+\s*;\s*url=(.+)$/i.exec(refresh ?? '')?.[1] ?? null;
 
 /**
- * Signs in through the gateway at a website, with an test provider that takes a visitor's name at
+ * Signs in through the gateway at a website, with a test provider that takes a visitor's name at
  * its word. Only the two hosts are asked.
  * @returns what went wrong; null where the visitor is signed in
  */

@@ -10,7 +10,7 @@ interface Props {
   onFix(finding: Finding): void;
 }
 
-/** Errors and findings of the text as it stands, each a way to its line, and where possible to its fixing. */
+/** Errors and findings of the text as it stands, each a way to its line, and where possible to its fix. */
 export function CheckList({ check, whyNotFixable, onGoTo, onFix }: Props) {
   if (!check) return <aside className="panel checks" aria-label="Errors and findings" />;
   const { errors, findings } = check;

@@ -71,7 +71,7 @@ export function EntryPanel({
     }
   };
 
-  /** A finding whose fixing sets one field of a list's entry: of this one in the form, of another as a change of its own. */
+  /** A finding whose fix sets one field of a list's entry: of this one in the form, of another as a change of its own. */
   const applyFix = (finding: Finding): (() => void) | null => {
     const [only, more] = finding.fix ?? [];
     const at = only?.op === 'replace' && more === undefined ? fieldAt(only.path) : null;

@@ -10,7 +10,7 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
 import { choicesOf, EntryFields, type Choices } from './entry-fields.tsx';
 import { isRecord, type Entry } from './entry-value.ts';
-import { SectionTabs } from './section-tabs.tsx';
+import { SitePage } from './site-page.tsx';
 import { SITE_FIELDS } from './sections.ts';
 
 interface Props {
@@ -27,17 +27,13 @@ export function SiteSettings({ tabs }: Props) {
   if (!document.value) return <Waiting what="the settings" />;
   const before = document.value['site'];
   return (
-    <div className="page">
-      <div className="filters">
-        <h1>Site</h1>
-        <SectionTabs label="Site" tabs={tabs} />
-      </div>
+    <SitePage tabs={tabs}>
       <SettingsForm
         key={JSON.stringify(before)}
         before={isRecord(before) ? before : {}}
         choices={choicesOf(site.id, pending.state, document.value)}
       />
-    </div>
+    </SitePage>
   );
 }
 

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Button, Input } from 'antd';
 import { useNavigate, useOutletContext } from 'react-router';
 import { client } from '../client.ts';
-import { SectionTabs } from '../entries/section-tabs.tsx';
+import { SitePage } from '../entries/site-page.tsx';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { DeletedSites } from './deleted-sites.tsx';
@@ -21,11 +21,7 @@ export function DeleteSite({ tabs }: { tabs: readonly (readonly [string, string]
     );
   };
   return (
-    <div className="page">
-      <div className="filters">
-        <h1>Site</h1>
-        <SectionTabs label="Site" tabs={tabs} />
-      </div>
+    <SitePage tabs={tabs}>
       <div className="beside settings">
         <form
           className="entry-form"
@@ -61,6 +57,6 @@ export function DeleteSite({ tabs }: { tabs: readonly (readonly [string, string]
           <DeletedSites none="Sites that were deleted are listed here, to be restored." />
         </aside>
       </div>
-    </div>
+    </SitePage>
   );
 }

@@ -1,6 +1,6 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 
-export type { FoundFinding as FindingDraft } from '../model/finding.ts';
+export type { FindingDraft } from '../model/finding.ts';
 
 /** What a finding looks at. */
 export interface InspectionContext {

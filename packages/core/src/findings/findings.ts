@@ -31,7 +31,6 @@ import { signInClosed } from './sign-in-closed.ts';
 import { tie } from './tie.ts';
 import { unlistedLinked } from './unlisted-linked.ts';
 import { unusedAcceptance } from './unused-acceptance.ts';
-import type { FoundFinding } from '../model/finding.ts';
 
 /** Everything that is looked for, one file each. */
 const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[] = [
@@ -72,11 +71,11 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
  *
  * @param at the moment for which the site is looked at, in milliseconds since 1970
  */
-export function findFindings(prepared: PreparedSite, at: number): FoundFinding[] {
+export function findFindings(prepared: PreparedSite, at: number): FindingDraft[] {
   const inspected = { prepared, at };
   const found = INSPECTIONS.flatMap((inspection) => inspection(inspected));
   const { accepted } = prepared.site;
-  const isAccepted = ({ code, about }: FoundFinding): boolean =>
+  const isAccepted = ({ code, about }: FindingDraft): boolean =>
     accepted.some((one) => one.finding === code && (one.about === null || one.about === about));
   return [...found.filter((one) => !isAccepted(one)), ...unusedAcceptance(accepted, found)].sort(
     (a, b) => a.place.line - b.place.line || a.place.column - b.place.column,

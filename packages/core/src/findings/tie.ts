@@ -9,7 +9,7 @@ import type { Tidy } from '../model/tidy.ts';
 
 type Rule = Gate | Redirect | Rewrite;
 
-/** What a rule is called in the site file: a gate has a name, the others their source. */
+/** What a rule is called in the site file: a gate by its name, a redirect or a rewrite by its source. */
 const nameOf = (rule: Rule): string => ('source' in rule ? rule.source : rule.name);
 
 /** Two rules of one kind are for the same addresses, and nothing says which of them applies. */

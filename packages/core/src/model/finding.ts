@@ -148,7 +148,7 @@ export type ToldFinding<C extends FindingCode = FindingCode> = {
 export type Severity = 'high' | 'medium' | 'low';
 
 /** What looks wrong in a site, as plain data; `wording/finding.ts` has the sentences. */
-export type FoundFinding = ToldFinding & {
+export type FindingDraft = ToldFinding & {
   readonly severity: Severity;
   /** What it is about, such as `gate crew-room`; a finding is accepted by its code and this. */
   readonly about: string;

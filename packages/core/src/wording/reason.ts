@@ -84,8 +84,7 @@ const SENTENCES: { readonly [C in ReasonCode]: (values: ReasonValues[C], day: Da
   'not-admitted': (values) =>
     `${gateInWords(values)}, and ${called(values)} is not among them: ${turnedAway(values.then)}.`,
 
-  'no-page': ({ isServed }) =>
-    `There is no page at ${isServed ? 'the address that it is served from' : 'this address'}.`,
+  'no-page': (at) => `There is no page at ${address(at)}.`,
   'page-found': ({ page, title }) => `The page ${page} is here: ${title}.`,
   undeclared: () => 'No page is declared here; the website answers.',
   'on-other-server': ({ origin }) => `What is there is for ${origin} to say.`,

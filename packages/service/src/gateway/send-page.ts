@@ -1,7 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { isView, type Content } from '@kleidon/core';
 import Negotiator from 'negotiator';
-import { ownPage, pageAsHtml, problemOf } from './page.ts';
+import { ownPage, pageAsHtml, problemOf, type OwnPage } from './page.ts';
 
 const HTML = 'text/html';
 const PROBLEM = 'application/problem+json';
@@ -38,8 +38,7 @@ export function sendPage(
 ): void {
   const isEmpty = headers['Location'] !== undefined;
   const isProblem = !isEmpty && status >= 400 && wantsProblem(request);
-  const page = ownPage(status, content);
-  const body = isEmpty ? '' : isProblem ? problemOf(status, page) : pageAsHtml(page);
+  const body = isEmpty ? '' : bodyWith(isProblem, status, ownPage(status, content));
   // What is left of an upload that nobody reads would be taken for the next request.
   const isUnread = !request.complete && bodyOf(request) !== null;
   response.writeHead(status, {
@@ -53,6 +52,9 @@ export function sendPage(
   });
   response.end(request.method === 'HEAD' ? '' : body);
 }
+
+const bodyWith = (isProblem: boolean, status: number, page: OwnPage): string =>
+  isProblem ? problemOf(status, page) : pageAsHtml(page);
 
 /** `Vary` of what a client is told in one of two media types. */
 export const withAccept = (vary: string | undefined): string =>

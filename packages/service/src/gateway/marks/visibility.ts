@@ -3,7 +3,7 @@ import { RESERVED_PREFIX } from '../../sign-in/session-cookie.ts';
 import type { MarkupVisibility } from './marked-page.ts';
 
 /**
- * What of a page its visitor seen.
+ * What of a page its visitor sees.
  * @param asked the address of the page on the site, against which its links are resolved
  * @param publicAddress where the gateway is reached, which stands for the site's own address
  */
