@@ -24,7 +24,7 @@ import { EXIT, Stop } from './exit.ts';
 import { jsonOf, printable } from './output/print.ts';
 import { printErrors } from './output/check.ts';
 import { SiteHasErrors } from './source.ts';
-import type { SiteError } from '@kleidon/core';
+import { QuestionError, type ExplainedError } from '@kleidon/core';
 
 const program = new Command('kleidon')
   .description(
@@ -91,6 +91,7 @@ function end(error: unknown): number {
     process.stdout.write(`${jsonOf({ errors: error.errors, findings: [] })}\n`);
     return error.code;
   }
+  if (error instanceof QuestionError) return complain(EXIT.wrongUse, error.sentences.join('\n'));
   if (error instanceof Stop) return complain(error.code, error.message);
   if (error instanceof Unreachable) {
     return complain(
@@ -104,7 +105,10 @@ function end(error: unknown): number {
 
 function complainOf({ code, message, problem }: ServiceProblem): number {
   if (code === 'site-has-errors')
-    return complain(EXIT.failed, printErrors((problem.errors ?? []) as unknown as SiteError[]));
+    return complain(
+      EXIT.failed,
+      printErrors((problem.errors ?? []) as unknown as ExplainedError[]),
+    );
   return complain(
     problem.status >= 500
       ? EXIT.unreachable

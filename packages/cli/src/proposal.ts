@@ -1,6 +1,7 @@
 import { createInterface } from 'node:readline/promises';
 import { Option, type Command } from 'commander';
 import {
+  explainProposal,
   inspect,
   introducedFindings,
   type Change,
@@ -53,7 +54,7 @@ export async function propose(
   if (options.json) {
     if (options.write && !isEmpty) await target.write(text);
     const written = options.write === true && !isEmpty;
-    print(true, { ...proposal, findings, written }, () => '');
+    print(true, { ...explainProposal(proposal), findings, written }, () => '');
     return;
   }
   print(false, null, () =>
@@ -92,7 +93,8 @@ async function ask(name: string): Promise<boolean> {
 }
 
 function linesOf(proposal: Proposed): string[] {
-  const { additions, changes = [], known, elsewhere, refused, patterns = [] } = proposal;
+  const { additions, changes = [], known, elsewhere, patterns = [] } = proposal;
+  const { refused } = explainProposal(proposal);
   const kinds = (['pages', 'visitors', 'menus', 'redirects'] as const).flatMap((section) => {
     const some = additions.filter((one) => one.section === section).length;
     return some > 0 ? [count(some, section.slice(0, -1))] : [];

@@ -19,16 +19,18 @@ import {
   visibleTo,
   whoReaches,
   prepareSite,
-  readInstant,
+  readMoment,
+  chooseVisitor,
+  explainErrors,
+  findVisitor,
   readSite,
-  readVisitor,
   visit,
   visitList,
   type SuggestedPage,
   type Grid,
   type Outcome,
   type PreparedSite,
-  type SiteError,
+  type ExplainedError,
   type ExplainedLanding,
   type ListedVisit,
   type ReachedBy,
@@ -89,12 +91,12 @@ export function readText(file: string): string {
 export function preparedFrom({ text, name, listOf }: SiteText): PreparedSite {
   const read = readSite(text, name, listOf);
   if (read.ok) return prepareSite(read.site);
-  throw new SiteHasErrors(read.errors);
+  throw new SiteHasErrors(explainErrors(read.errors));
 }
 
 /** The site file has errors, so that nothing else can be said about the site. */
 export class SiteHasErrors extends Stop {
-  constructor(readonly errors: readonly SiteError[]) {
+  constructor(readonly errors: readonly ExplainedError[]) {
     super(EXIT.failed, printErrors(errors));
   }
 }
@@ -107,8 +109,8 @@ function fromFile(file: string): Source {
     const site = prepared();
     return [
       site,
-      visitor === undefined ? named(site, as ?? '') : madeUp(site, visitor),
-      momentOf(site, at),
+      chooseVisitor(site, { as: as ?? '', visitor }),
+      readMoment(at, site.site.timeZone, Date.now()),
     ];
   };
   return {
@@ -118,7 +120,7 @@ function fromFile(file: string): Source {
     },
     check: () => {
       const read = readSite(readText(file), file, listsBeside(file));
-      if (!read.ok) return Promise.resolve({ errors: read.errors, findings: [] });
+      if (!read.ok) return Promise.resolve({ errors: explainErrors(read.errors), findings: [] });
       return Promise.resolve({
         errors: [],
         findings: inspect(prepareSite(read.site), file, Date.now()),
@@ -126,7 +128,12 @@ function fromFile(file: string): Source {
     },
     whoReaches: ({ address, right, at }) => {
       const site = prepared();
-      const found = whoReaches(site, address, momentOf(site, at), right as Right | undefined);
+      const found = whoReaches(
+        site,
+        address,
+        readMoment(at, site.site.timeZone, Date.now()),
+        right as Right | undefined,
+      );
       if (!found) throw new Stop(EXIT.wrongUse, `No page of the site is at ${address}.`);
       return Promise.resolve(found);
     },
@@ -148,50 +155,31 @@ function fromFile(file: string): Source {
     },
     suggestPages: (address, as, at) => {
       const site = prepared();
-      return Promise.resolve(suggestPages(site, address, named(site, as), momentOf(site, at)));
+      return Promise.resolve(
+        suggestPages(
+          site,
+          address,
+          findVisitor(site, as),
+          readMoment(at, site.site.timeZone, Date.now()),
+        ),
+      );
     },
     visitList: (addresses, as, at) => {
       const site = prepared();
-      const visitors = as?.map((name) => named(site, name)) ?? site.site.visitors;
-      return Promise.resolve(visitList(site, addresses, visitors, momentOf(site, at)));
+      const visitors = as?.map((name) => findVisitor(site, name)) ?? site.site.visitors;
+      return Promise.resolve(
+        visitList(site, addresses, visitors, readMoment(at, site.site.timeZone, Date.now())),
+      );
     },
     grid: ({ under, visitors, outcomes, at }) => {
       const site = prepared();
-      visitors?.forEach((name) => named(site, name));
+      visitors?.forEach((name) => findVisitor(site, name));
       const filter = { under, visitors, outcomes: outcomes as Outcome[] | undefined };
-      return Promise.resolve(grid(site, site.site.visitors, momentOf(site, at), filter));
+      return Promise.resolve(
+        grid(site, site.site.visitors, readMoment(at, site.site.timeZone, Date.now()), filter),
+      );
     },
   };
-}
-
-function momentOf({ site }: PreparedSite, text: string | undefined): number {
-  if (text === undefined) return Date.now();
-  const at = readInstant(text, site.timeZone);
-  if (at === null)
-    throw new Stop(
-      EXIT.wrongUse,
-      `"${text}" is no date. Write it as 2027-03-01 or 2027-03-01T09:30.`,
-    );
-  return at;
-}
-
-function named({ site }: PreparedSite, name: string) {
-  const visitor = site.visitors.find((one) => one.name === name);
-  if (visitor) return visitor;
-  const known = site.visitors.map((one) => one.name).join(', ') || 'none';
-  throw new Stop(
-    EXIT.wrongUse,
-    `No visitor is called "${name}". Those of the site file: ${known}.`,
-  );
-}
-
-function madeUp({ site }: PreparedSite, text: string) {
-  const read = readVisitor(text, site);
-  if (read.ok) return read.visitor;
-  throw new Stop(
-    EXIT.wrongUse,
-    read.errors.map(({ message, remedy }) => `${message} ${remedy}`).join('\n'),
-  );
 }
 
 function fromService(options: SourceOptions): Source {

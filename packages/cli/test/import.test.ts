@@ -4,7 +4,7 @@ import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
 import { extname, join } from 'node:path';
 import { gzipSync } from 'node:zlib';
-import type { CsvProposal, Proposal } from '@kleidon/core';
+import type { CsvProposal, ExplainedProposal, Proposal } from '@kleidon/core';
 import { readSite } from '@kleidon/core';
 import { run, temporaryFolder } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
@@ -247,7 +247,7 @@ visitors:
       ].join('\r\n'),
     );
     const command = ['import', 'csv', 'pages', csv, '--file', file];
-    const proposal = await json<CsvProposal>(command);
+    const proposal = await json<ExplainedProposal<CsvProposal>>(command);
     expect(proposal).toMatchObject({
       additions: [
         { name: '/about', value: 'About; us' },

@@ -4,7 +4,7 @@ import type {
   GridChange,
   PatchOperation,
   RedirectFilter,
-  SiteError,
+  ExplainedError,
   ExplainedVisit,
 } from '@kleidon/core';
 
@@ -41,7 +41,7 @@ export interface Draft {
 }
 
 export interface Check {
-  readonly errors: readonly SiteError[];
+  readonly errors: readonly ExplainedError[];
   readonly findings: readonly Finding[];
 }
 
@@ -158,12 +158,12 @@ export interface PendingChanges {
     readonly refused: string | null;
   }[];
   readonly operations: readonly PatchOperation[];
-  readonly errors: readonly SiteError[];
+  readonly errors: readonly ExplainedError[];
 }
 
 /** What edits would change in the reach grid. */
 export interface Effect {
-  readonly errors: readonly SiteError[];
+  readonly errors: readonly ExplainedError[];
   readonly refused: readonly { readonly position: number; readonly message: string }[];
   /** The first of the cells that differ, and how many there are; null where a state has errors. */
   readonly change: (GridChange & { readonly changed: number }) | null;

@@ -10,6 +10,7 @@ import type {
   PatchOperation,
   ReachedBy,
   ReadCondition,
+  ExplainedProposal,
   RedirectsProposal,
   RedirectTable,
   Visible,
@@ -95,7 +96,7 @@ export interface Client {
     site: string,
     state: string,
     csv: string,
-  ): Promise<RedirectsProposal & Pick<Check, 'findings'>>;
+  ): Promise<ExplainedProposal<RedirectsProposal> & Pick<Check, 'findings'>>;
   releases(site: string): Promise<readonly Release[]>;
   release(site: string, version: number, note: string): Promise<MadeRelease>;
   findRelease(site: string, number: number): Promise<ReleaseWithText>;

@@ -5,22 +5,24 @@ export { printCondition } from './condition/print.ts';
 export { compareGrids, type ChangedCell, type GridChange } from './comparison/compare-grids.ts';
 export { decide } from './decision/decide.ts';
 export { websiteAddress, notFoundAt } from './decision/not-found-at.ts';
-export type { Edit, ListSection, NamedSection } from './site/edit/edit.ts';
+export type { Edit } from './model/edit.ts';
+export type { ListSection, NamedSection } from './model/section.ts';
 export { movedPages } from './site/edit/move-page.ts';
 export { planEdits, valueOf, type PlannedEdits } from './site/edit/plan-edits.ts';
-export { sayEdit } from './site/edit/say-edit.ts';
+export { sayEdit } from './wording/edit.ts';
 export { isView } from './decision/decision.ts';
 export type { Content, Decision, DecisionOutcome, Request } from './decision/decision.ts';
 export type { Reason, StageName, Verdict } from './model/reason.ts';
 export { inspect } from './queries/inspect.ts';
 export { introducedFindings } from './findings/introduced.ts';
 export { landing, type Landed } from './landing/landing.ts';
-export { suggestPages, pageTitleAt, type SuggestedPage } from './reach/suggest-pages.ts';
-export { addressesOf, type PageAddress } from './reach/addresses-of.ts';
+export { suggestPages, pageTitleAt, type SuggestedPage } from './queries/suggest-pages.ts';
+export { addressesOf, type PageAddress } from './queries/addresses-of.ts';
 export { examplesOf } from './queries/examples.ts';
-export { pageList, type ListedPage } from './reach/page-list.ts';
-export { reachedBy, type ReachedBy } from './reach/reached-by.ts';
-export { whoReaches, type WhoReaches } from './reach/who-reaches.ts';
+export { pageList, type ListedPage } from './queries/page-list.ts';
+export { reachedBy, type ReachedBy } from './queries/reached-by.ts';
+export { chooseVisitor, findVisitor, QuestionError, readMoment } from './queries/question.ts';
+export { whoReaches, type WhoReaches } from './queries/who-reaches.ts';
 export { visibilityOf, visibleTo, type Visible } from './visible/visible.ts';
 export { writeRobots, writeSitemaps, type EngineFile } from './queries/search-engines.ts';
 export { readSitemap, SitemapProblem, type Sitemap } from './formats/sitemap.ts';
@@ -41,7 +43,8 @@ export {
   type Effect,
 } from './probe/compare-visit.ts';
 export { writeJunit, type TestCase } from './formats/junit.ts';
-export { CsvProblem, writeTable } from './formats/csv.ts';
+export { CsvSyntaxError, writeTable } from './formats/csv.ts';
+export { describeCsvProblem } from './wording/csv-problem.ts';
 export {
   REDIRECT_ORDERS,
   redirectTable,
@@ -51,11 +54,15 @@ export {
   type RedirectTable,
 } from './redirects/redirect-table.ts';
 export {
+  explainErrors,
   explainLanding,
+  explainProposal,
   explainReason,
   explainVisit,
+  type ExplainedError,
   type ExplainedHop,
   type ExplainedLanding,
+  type ExplainedProposal,
   type ExplainedReason,
   type ExplainedVisit,
 } from './queries/explain.ts';
@@ -82,4 +89,4 @@ export { readInstant, printInstant } from './time/instant.ts';
 export { OUTCOMES, redirectsOf, visit, type Hop, type Outcome, type Visit } from './visit/visit.ts';
 export { visitList, type ListedVisit } from './visit/visit-list.ts';
 export { inWords } from './text/list.ts';
-export { didYouMean } from './text/nearest.ts';
+export { didYouMean } from './wording/suggestion.ts';

@@ -3,7 +3,8 @@ import type { Condition, Value } from '../src/model/condition.ts';
 import { evaluate } from '../src/condition/evaluate.ts';
 import { parseCondition } from '../src/condition/parse.ts';
 import { printCondition } from '../src/condition/print.ts';
-import { ConditionProblem } from '../src/condition/tokens.ts';
+import { ConditionSyntaxError } from '../src/condition/condition-syntax-error.ts';
+import { describeConditionProblem } from '../src/wording/condition-problem.ts';
 import type { Visitor } from '../src/index.ts';
 import { GUEST, NOW, someone } from './support.ts';
 
@@ -106,14 +107,15 @@ describe('conditions', () => {
     } catch (error) {
       problem = error;
     }
-    expect(problem).toBeInstanceOf(ConditionProblem);
-    expect(problem).toMatchObject({ offset, message });
-    expect((problem as ConditionProblem).remedy).toContain(remedy);
+    expect(problem).toBeInstanceOf(ConditionSyntaxError);
+    expect(problem).toMatchObject({ offset });
+    const said = describeConditionProblem((problem as ConditionSyntaxError).problem);
+    expect(said).toEqual({ message, remedy: expect.stringContaining(remedy) as string });
   });
 
   test('nesting is bounded, so that no text can exhaust the stack', () => {
-    expect(() => parseCondition('not '.repeat(50_000) + 'guest')).toThrow(ConditionProblem);
-    expect(() => parseCondition('('.repeat(50_000))).toThrow(ConditionProblem);
+    expect(() => parseCondition('not '.repeat(50_000) + 'guest')).toThrow(ConditionSyntaxError);
+    expect(() => parseCondition('('.repeat(50_000))).toThrow(ConditionSyntaxError);
   });
 
   test('printing and parsing again gives the same condition', () => {

@@ -3,6 +3,7 @@ import {
   grid,
   planEdits,
   prepareSite,
+  explainErrors,
   readSite,
   valueOf,
   visit,
@@ -19,7 +20,11 @@ const VALUE = valueOf(SAMPLE) as Record<string, Record<string, unknown>>;
 function prepared(text: string): PreparedSite {
   const read = readSite(text, 'edited.yaml');
   if (!read.ok)
-    throw new Error(read.errors.map(({ line, message }) => `${line} ${message}`).join());
+    throw new Error(
+      explainErrors(read.errors)
+        .map(({ line, message }) => `${line} ${message}`)
+        .join(),
+    );
   return prepareSite(read.site);
 }
 

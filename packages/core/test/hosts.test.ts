@@ -1,4 +1,4 @@
-import { decide, prepareSite, readSite, type PreparedSite } from '../src/index.ts';
+import { decide, prepareSite, explainErrors, readSite, type PreparedSite } from '../src/index.ts';
 import { GUEST, NOW } from './support.ts';
 
 const SITE = `kleidon: 1
@@ -45,7 +45,7 @@ describe('hosts with ports and in other letters', () => {
 
   test('a list says which line no request can match', () => {
     const read = readSite(SITE, 'x', () => LIST);
-    expect(read.ok ? [] : read.errors).toMatchObject([
+    expect(read.ok ? [] : explainErrors(read.errors)).toMatchObject([
       {
         file: 'old.csv',
         line: 3,

@@ -6,6 +6,8 @@ import {
   prepareSite,
   proposePagesFromCsv,
   proposeRedirectsFromCsv,
+  explainErrors,
+  explainProposal,
   readSite,
   valueOf,
   visit,
@@ -14,10 +16,16 @@ import { errorsOf, GUEST, NOW, siteOf } from './support.ts';
 
 const HEAD = 'kleidon: 1\nsite: { name: T, address: https://t.example }\n';
 const SITE = `${HEAD}pages: { /: Home, /new: New }\n`;
-const proposed = (csv: string, site = SITE) => proposeRedirectsFromCsv(valueOf(site), csv);
+const proposed = (csv: string, site = SITE) =>
+  explainProposal(proposeRedirectsFromCsv(valueOf(site), csv));
 const prepared = (text: string) => {
   const read = readSite(text, 'x');
-  if (!read.ok) throw new Error(read.errors.map(({ message }) => message).join('\n'));
+  if (!read.ok)
+    throw new Error(
+      explainErrors(read.errors)
+        .map(({ message }) => message)
+        .join('\n'),
+    );
   return prepareSite(read.site);
 };
 
@@ -52,7 +60,7 @@ describe('redirects of a list', () => {
   test('of two that lead from one address to different ones, neither is taken', () => {
     const { additions, refused } = proposed('from,to\n/a,/new\n/A/,/\n/b,/new\n/b,/new\n');
     expect(additions.map(({ name }) => name)).toEqual(['/b']);
-    expect(refused).toEqual([
+    expect(refused.map(({ what, line, why }) => ({ what, line, why }))).toEqual([
       {
         what: '/a',
         line: 2,

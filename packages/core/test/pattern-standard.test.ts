@@ -4,7 +4,7 @@ import { URLPattern as Polyfill } from 'urlpattern-polyfill';
 import { buildIndex, lookUp } from '../src/pattern/pattern-index.ts';
 import { parsePattern } from '../src/pattern/parse.ts';
 import { CHROMIUM } from './chromium.ts';
-import { PatternProblem } from '../src/pattern/pattern-problem.ts';
+import { PatternSyntaxError } from '../src/pattern/pattern-syntax-error.ts';
 
 /**
  * Patterns beside two independent implementations of the URL Pattern Standard: a JavaScript one and
@@ -102,7 +102,7 @@ function ours({ pattern, path }: Pair): Verdict {
     ]);
     return lookUp(index, path)[0]?.groups ?? 'no match';
   } catch (error) {
-    if (error instanceof PatternProblem) return 'refused';
+    if (error instanceof PatternSyntaxError) return 'refused';
     throw error;
   }
 }

@@ -1,10 +1,11 @@
+import { describePatternProblem } from '../src/wording/pattern-problem.ts';
 import fc from 'fast-check';
 import { fillPattern } from '../src/pattern/fill.ts';
 import { buildIndex, lookUp, ties, type Indexed } from '../src/pattern/pattern-index.ts';
 import { escapePattern } from '../src/pattern/escape.ts';
 import { parsePattern } from '../src/pattern/parse.ts';
 import { fillTarget, groupsWanted, parseTarget } from '../src/pattern/target.ts';
-import { PatternProblem } from '../src/pattern/pattern-problem.ts';
+import { PatternSyntaxError } from '../src/pattern/pattern-syntax-error.ts';
 
 const rule = (text: string, more: Partial<Indexed<string>> = {}): Indexed<string> => ({
   rule: text,
@@ -61,9 +62,11 @@ describe('patterns', () => {
     } catch (error) {
       problem = error;
     }
-    expect(problem).toBeInstanceOf(PatternProblem);
-    expect((problem as PatternProblem).offset).toBe(offset);
-    expect((problem as PatternProblem).remedy).toContain(remedy);
+    expect(problem).toBeInstanceOf(PatternSyntaxError);
+    expect((problem as PatternSyntaxError).offset).toBe(offset);
+    expect(describePatternProblem((problem as PatternSyntaxError).problem).remedy).toContain(
+      remedy,
+    );
   });
 
   test('an expression that makes a backtracking engine explode is matched in linear time', () => {
@@ -169,7 +172,7 @@ describe('targets', () => {
   });
 
   test.each(['new', '//evil.example', ':x'])('%s is no target', (text) => {
-    expect(() => parseTarget(text)).toThrow(PatternProblem);
+    expect(() => parseTarget(text)).toThrow(PatternSyntaxError);
   });
 
   test('filling is the inverse of matching', () => {

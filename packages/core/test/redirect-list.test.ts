@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import {
   decide,
   prepareSite,
+  explainErrors,
   readSite,
   redirectForList,
   visit,
@@ -30,7 +31,12 @@ const errorsWith = (old: string) => {
   const result = read({ 'old.csv': old, 'older.csv': 'from,to\n' });
   return result.ok
     ? []
-    : result.errors.map(({ file, line, column, message }) => [file, line, column, message]);
+    : explainErrors(result.errors).map(({ file, line, column, message }) => [
+        file,
+        line,
+        column,
+        message,
+      ]);
 };
 const ask = (site: PreparedSite, address: string) =>
   decide(site, { method: 'GET', address }, GUEST, NOW);

@@ -1,4 +1,4 @@
-import { readSite } from '../src/index.ts';
+import { explainErrors, readSite } from '../src/index.ts';
 import { readVisitor } from '../src/site/read/read-visitor.ts';
 import { errorsOf, printError, siteOf } from './support.ts';
 
@@ -24,7 +24,9 @@ redirects:
   - { from: '/y/:name', to: '/z/:nam' }
 `;
     const read = readSite(text, 'ten.yaml');
-    expect(read.ok ? [] : read.errors.map((e) => [e.line, e.column, e.code, e.remedy])).toEqual([
+    expect(
+      read.ok ? [] : explainErrors(read.errors).map((e) => [e.line, e.column, e.code, e.remedy]),
+    ).toEqual([
       [2, 59, 'wrong-value', 'Known: open, closed.'],
       [4, 44, 'wrong-value', 'Known: subscription, once.'],
       [6, 14, 'unknown-role', 'Did you mean "volunteer"?'],
@@ -153,7 +155,7 @@ redirects:
     });
     expect(readVisitor('{ roles: [wardn] }', site)).toMatchObject({
       ok: false,
-      errors: [{ remedy: 'Did you mean "warden"?' }],
+      errors: [{ problem: { code: 'unknown-role', suggestion: { meant: 'warden' } } }],
     });
     expect(readVisitor('{ role: warden }', site)).toMatchObject({
       ok: false,

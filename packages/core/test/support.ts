@@ -4,7 +4,8 @@ import {
   readSite,
   type PreparedSite,
   type Reason,
-  type SiteError,
+  explainErrors,
+  type ExplainedError,
   type Visitor,
 } from '../src/index.ts';
 import { GUEST } from '../src/model/visitor.ts';
@@ -22,17 +23,17 @@ site: { name: Test, address: https://test.example, sign-in: /sign-in }
 /** A site from what stands below its head; every error of the file fails the test. */
 export function siteOf(body: string, head = HEAD): PreparedSite {
   const read = readSite(head + body, 'test.yaml');
-  if (!read.ok) throw new Error(read.errors.map(printError).join('\n'));
+  if (!read.ok) throw new Error(explainErrors(read.errors).map(printError).join('\n'));
   return prepareSite(read.site);
 }
 
 /** The errors of a site file, with the head of `siteOf`. */
-export function errorsOf(body: string, head = HEAD): readonly SiteError[] {
+export function errorsOf(body: string, head = HEAD): readonly ExplainedError[] {
   const read = readSite(head + body, 'test.yaml');
-  return read.ok ? [] : read.errors;
+  return read.ok ? [] : explainErrors(read.errors);
 }
 
-export const printError = (error: SiteError): string =>
+export const printError = (error: ExplainedError): string =>
   `${error.file}:${error.line}:${error.column} ${error.code} ${error.message} ${error.remedy}`;
 
 /** What reasons say. */
@@ -47,7 +48,7 @@ export function sampleText(): string {
 /** The sample site. */
 export function sampleSite(): PreparedSite {
   const read = readSite(sampleText(), 'merrow-point.site.yaml');
-  if (!read.ok) throw new Error(read.errors.map(printError).join('\n'));
+  if (!read.ok) throw new Error(explainErrors(read.errors).map(printError).join('\n'));
   return prepareSite(read.site);
 }
 

@@ -1,5 +1,6 @@
 import { inWords } from '../src/text/list.ts';
-import { didYouMean, nearest } from '../src/text/nearest.ts';
+import { didYouMean } from '../src/wording/suggestion.ts';
+import { nearest } from '../src/text/nearest.ts';
 
 describe('the nearest known name', () => {
   test.each([

@@ -1,6 +1,7 @@
 import { Argument, type Command } from 'commander';
 import {
-  CsvProblem,
+  CsvSyntaxError,
+  describeCsvProblem,
   proposePagesFromCsv,
   proposeRedirectsFromCsv,
   proposeVisitorsFromCsv,
@@ -56,7 +57,10 @@ function proposalOf(what: Kind, target: Target, text: string, csv: string): CsvP
       ? proposePagesFromCsv(prepared, site, text)
       : proposeVisitorsFromCsv(site, text);
   } catch (error) {
-    if (!(error instanceof CsvProblem)) throw error;
-    throw new Stop(EXIT.failed, `${csv}:${error.line}: ${error.message}`);
+    if (!(error instanceof CsvSyntaxError)) throw error;
+    throw new Stop(
+      EXIT.failed,
+      `${csv}:${error.line}: ${describeCsvProblem(error.problem).message}`,
+    );
   }
 }

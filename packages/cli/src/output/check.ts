@@ -1,5 +1,5 @@
 import type { Check } from '@kleidon/client';
-import { writeJunit, type Finding, type SiteError, type TestCase } from '@kleidon/core';
+import { writeJunit, type Finding, type ExplainedError, type TestCase } from '@kleidon/core';
 import { USUAL_SERVICE } from '../options.ts';
 import { bold, count, dim, red, yellow } from './style.ts';
 
@@ -11,7 +11,7 @@ export interface About {
 }
 
 /** Errors as compilers print them, so that editors can jump to each. */
-export function printErrors(errors: readonly SiteError[]): string {
+export function printErrors(errors: readonly ExplainedError[]): string {
   const lines = errors.map((error) => printOne(error, red(`error ${error.code}`)));
   return [...lines, count(errors.length, 'error')].join('\n');
 }
@@ -53,7 +53,7 @@ const quoted = (text: string): string =>
   /^[\w./:@%+=-]+$/.test(text) ? text : `'${text.replace(/'/g, "'\\''")}'`;
 
 function printOne(
-  { file, line, column, message, remedy }: SiteError | Finding,
+  { file, line, column, message, remedy }: ExplainedError | Finding,
   label: string,
   more = '',
 ): string {
@@ -65,7 +65,7 @@ export function checkAsJunit(
   { errors, findings }: Check,
   counts: (finding: Finding) => boolean,
 ): string {
-  const place = ({ file, line, column }: SiteError | Finding): string =>
+  const place = ({ file, line, column }: ExplainedError | Finding): string =>
     `${file}:${line}:${column}`;
   const cases = [
     ...errors.map((error): TestCase => ({

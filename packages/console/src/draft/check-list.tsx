@@ -1,6 +1,6 @@
 import { Button } from 'antd';
 import type { Check } from '@kleidon/client';
-import type { Finding, SiteError } from '@kleidon/core';
+import type { Finding, ExplainedError } from '@kleidon/core';
 
 interface Props {
   readonly check: Check | null;
@@ -57,8 +57,8 @@ export function CheckList({ check, whyNotFixable, onGoTo, onFix }: Props) {
   );
 }
 
-const severityOf = (one: SiteError | Finding): string =>
+const severityOf = (one: ExplainedError | Finding): string =>
   'severity' in one ? `finding ${one.code} (${one.severity})` : `error ${one.code}`;
 
 /** Something in a list beside the site file, which the editor does not show. */
-const isInList = ({ file }: SiteError | Finding): boolean => /\.csv$/i.test(file);
+const isInList = ({ file }: ExplainedError | Finding): boolean => /\.csv$/i.test(file);

@@ -6,7 +6,7 @@ import { keymap } from '@codemirror/view';
 import { basicSetup, EditorView } from 'codemirror';
 import type { Check } from '@kleidon/client';
 import { editorTheme } from './theme.ts';
-import type { SiteError } from '@kleidon/core';
+import type { ExplainedError } from '@kleidon/core';
 
 interface Props {
   readonly text: string;
@@ -93,7 +93,7 @@ export function Editor({ text, isDark, isReadOnly, check, goTo, onChange, onSave
 
 function diagnosticOf(
   { state: { doc } }: EditorView,
-  { line, column, message, remedy }: Pick<SiteError, 'line' | 'column' | 'message' | 'remedy'>,
+  { line, column, message, remedy }: Pick<ExplainedError, 'line' | 'column' | 'message' | 'remedy'>,
   severity: Diagnostic['severity'],
 ): Diagnostic {
   const at = doc.line(Math.min(line, doc.lines));

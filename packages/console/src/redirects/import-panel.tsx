@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react';
 import { Button, Input } from 'antd';
 import { useOutletContext } from 'react-router';
-import type { RedirectsProposal } from '@kleidon/core';
+import type { ExplainedProposal, RedirectsProposal } from '@kleidon/core';
 import { client } from '../client.ts';
 import { inShort } from '../entries/entry-value.ts';
 import { useDebounced } from '../edit/use-debounced.ts';
@@ -116,7 +116,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
   );
 }
 
-function Lines({ value }: { value: RedirectsProposal }) {
+function Lines({ value }: { value: ExplainedProposal<RedirectsProposal> }) {
   const lines = [
     ...value.additions.map(({ line, value: one }) => [line, '+ added', inShort(one), ''] as const),
     ...value.changes.map(

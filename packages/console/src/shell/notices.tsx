@@ -1,7 +1,7 @@
 import { Alert, Button, Spin } from 'antd';
 import { Link } from 'react-router';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
-import type { SiteError } from '@kleidon/core';
+import type { ExplainedError } from '@kleidon/core';
 
 export function Waiting({ what }: { what: string }) {
   return (
@@ -34,7 +34,10 @@ export function Failure({
 }) {
   if (error instanceof ServiceProblem && error.code === 'site-has-errors' && site !== undefined) {
     return (
-      <SiteErrors errors={(error.problem.errors ?? []) as unknown as SiteError[]} site={site} />
+      <SiteErrors
+        errors={(error.problem.errors ?? []) as unknown as ExplainedError[]}
+        site={site}
+      />
     );
   }
   const remedy =
@@ -55,7 +58,7 @@ export function Failure({
   );
 }
 
-function SiteErrors({ errors, site }: { errors: readonly SiteError[]; site: string }) {
+function SiteErrors({ errors, site }: { errors: readonly ExplainedError[]; site: string }) {
   return (
     <Alert
       className="notice"

@@ -1,5 +1,6 @@
 import type { Condition, Operator, Value } from '../model/condition.ts';
-import { ConditionProblem, tokenize, type Token } from './tokens.ts';
+import { ConditionSyntaxError } from './condition-syntax-error.ts';
+import { tokenize, type Token } from './tokens.ts';
 import { nearest } from '../text/nearest.ts';
 
 const SIMPLE = new Set(['anyone', 'nobody', 'guest', 'signed-in']);
@@ -20,7 +21,7 @@ export const RESERVED_WORDS: ReadonlySet<string> = new Set(RESERVED);
  * ```
  *
  * Names are not looked up here: whether a role or an audience exists, the reader of the site file says.
- * @throws ConditionProblem with the offset, what is wrong and what would be right
+ * @throws ConditionSyntaxError with the offset and the problem
  */
 export function parseCondition(text: string): Condition {
   const tokens = tokenize(text);
@@ -45,11 +46,7 @@ export function parseCondition(text: string): Condition {
 
   function andPart(): Condition {
     if (++depth > MAX_DEPTH) {
-      throw new ConditionProblem(
-        peek().offset,
-        `A condition may be nested ${MAX_DEPTH} deep.`,
-        'Give a part of it a name under audiences.',
-      );
+      throw new ConditionSyntaxError(peek().offset, { code: 'too-deep', limit: MAX_DEPTH });
     }
     const parsed = notParenthesisOrAtom();
     depth--;
@@ -65,7 +62,7 @@ export function parseCondition(text: string): Condition {
       const open = take();
       const inner = condition();
       if (peek().text !== ')') {
-        throw new ConditionProblem(open.offset, 'A parenthesis is not closed.', 'Add ")".');
+        throw new ConditionSyntaxError(open.offset, { code: 'parenthesis-open' });
       }
       take();
       return inner;
@@ -91,11 +88,7 @@ export function parseCondition(text: string): Condition {
     if (first.text === 'bought') return { is: 'bought', product: name('bought'), ever: false };
     if (first.text === 'ever') {
       if (!isWord('bought')) {
-        throw new ConditionProblem(
-          peek().offset,
-          '"ever" stands before "bought".',
-          'Write "ever bought PRODUCT".',
-        );
+        throw new ConditionSyntaxError(peek().offset, { code: 'ever-alone' });
       }
       take();
       return { is: 'bought', product: name('ever bought'), ever: true };
@@ -107,18 +100,14 @@ export function parseCondition(text: string): Condition {
   function name(after: string): string {
     const token = peek();
     if (token.kind !== 'word' && token.kind !== 'string' && token.kind !== 'number') {
-      throw new ConditionProblem(
-        token.offset,
-        `"${after}" wants a name after it.`,
-        `Write "${after} NAME".`,
-      );
+      throw new ConditionSyntaxError(token.offset, { code: 'name-expected', after, found: null });
     }
     if (token.kind === 'word' && ['and', 'or', 'not'].includes(token.text)) {
-      throw new ConditionProblem(
-        token.offset,
-        `"${after}" wants a name after it, and found "${token.text}".`,
-        `Write "${after} NAME ${token.text} …".`,
-      );
+      throw new ConditionSyntaxError(token.offset, {
+        code: 'name-expected',
+        after,
+        found: token.text,
+      });
     }
     return take().text;
   }
@@ -129,26 +118,17 @@ export function parseCondition(text: string): Condition {
     const left = value();
     const operator = take();
     if (operator.kind !== 'operator' && !(operator.kind === 'word' && operator.text === 'in')) {
-      throw new ConditionProblem(
-        operator.offset,
-        `A value must be compared with something: "${first.text}" stands alone.`,
-        'Use =, !=, <, <=, >, >= or in.',
-      );
+      throw new ConditionSyntaxError(operator.offset, { code: 'value-alone', text: first.text });
     }
     const right = value();
     if (operator.text === 'in' && right.is !== 'list' && right.is !== 'visitor') {
-      throw new ConditionProblem(
-        operator.offset,
-        '"in" wants a list on its right.',
-        'Write [a, b] in brackets.',
-      );
+      throw new ConditionSyntaxError(operator.offset, { code: 'list-expected' });
     }
     if (left.is === 'list' || (right.is === 'list' && operator.text !== 'in')) {
-      throw new ConditionProblem(
-        operator.offset,
-        `"${operator.text}" compares one value with another, and a list stands beside it.`,
-        'Write the value first, and "in" before the list: visitor.town in ["Ayr", "Oban"].',
-      );
+      throw new ConditionSyntaxError(operator.offset, {
+        code: 'list-compared',
+        operator: operator.text,
+      });
     }
     return { is: 'compare', left, operator: operator.text as Operator, right };
   }
@@ -165,20 +145,15 @@ export function parseCondition(text: string): Condition {
       if (match) return { is: match[1] as 'visitor', name: match[2]! };
       const [head] = token.text.split('.');
       const near = token.text.includes('.') ? nearest(head!, ['visitor', 'path', 'query']) : null;
-      throw new ConditionProblem(
-        token.offset,
-        `"${token.text}" is not a value.`,
-        near
-          ? `Did you mean "${near}.${token.text.slice(head!.length + 1)}"?`
-          : `Put text in quotes: "${token.text}". Values are visitor.NAME, path.NAME, query.NAME and language.`,
-      );
+      throw new ConditionSyntaxError(token.offset, {
+        code: 'not-a-named-value',
+        text: token.text,
+        meant: near && `${near}.${token.text.slice(head!.length + 1)}`,
+      });
     }
-    throw new ConditionProblem(
+    throw new ConditionSyntaxError(
       token.offset,
-      token.kind === 'end'
-        ? 'A comparison wants a value after it.'
-        : `"${token.text}" is not a value.`,
-      'Write a number, a date, text in quotes, visitor.NAME, path.NAME or query.NAME.',
+      token.kind === 'end' ? { code: 'value-expected' } : { code: 'not-a-value', text: token.text },
     );
   }
 
@@ -186,7 +161,7 @@ export function parseCondition(text: string): Condition {
     const of: Value[] = [];
     while (peek().text !== ']') {
       if (peek().kind === 'end') {
-        throw new ConditionProblem(open.offset, 'A list is not closed.', 'Add "]".');
+        throw new ConditionSyntaxError(open.offset, { code: 'list-open' });
       }
       of.push(value());
       if (peek().text === ',') take();
@@ -198,21 +173,13 @@ export function parseCondition(text: string): Condition {
   const parsed = condition();
   const rest = peek();
   if (rest.kind !== 'end') {
-    throw new ConditionProblem(
-      rest.offset,
-      `The condition ends before "${rest.text}".`,
-      rest.text === ')' ? 'Remove it, or open a parenthesis.' : `Join the two with "and" or "or".`,
-    );
+    throw new ConditionSyntaxError(rest.offset, { code: 'surplus', text: rest.text });
   }
   return parsed;
 }
 
-function expectedCondition(found: Token): ConditionProblem {
-  const what =
-    found.kind === 'end' ? 'The condition stops too early.' : `"${found.text}" can't stand here.`;
-  return new ConditionProblem(
-    found.offset,
-    what,
-    'Write anyone, guest, signed-in, role NAME, group NAME, person NAME, bought PRODUCT, an audience, or a comparison.',
+const expectedCondition = ({ kind, offset, text }: Token): ConditionSyntaxError =>
+  new ConditionSyntaxError(
+    offset,
+    kind === 'end' ? { code: 'ends-too-early' } : { code: 'misplaced', text },
   );
-}

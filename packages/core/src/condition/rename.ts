@@ -1,6 +1,7 @@
 import { RESERVED_WORDS } from './parse.ts';
 import { printName } from './print.ts';
-import { ConditionProblem, tokenize, type Token } from './tokens.ts';
+import { ConditionSyntaxError } from './condition-syntax-error.ts';
+import { tokenize, type Token } from './tokens.ts';
 
 /** What a condition can name. */
 export type NamedKind = 'role' | 'group' | 'person' | 'product' | 'audience';
@@ -21,7 +22,7 @@ export function renameInCondition(text: string, kind: NamedKind, name: string, t
   try {
     tokens = tokenize(text);
   } catch (error) {
-    if (error instanceof ConditionProblem) return text;
+    if (error instanceof ConditionSyntaxError) return text;
     throw error;
   }
   const named = tokens.filter(

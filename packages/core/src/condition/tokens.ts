@@ -1,3 +1,5 @@
+import { ConditionSyntaxError } from './condition-syntax-error.ts';
+
 /** One token of a condition, with where it stands in the text. */
 export interface Token {
   readonly kind: 'word' | 'string' | 'number' | 'date' | 'operator' | 'punctuation' | 'end';
@@ -7,21 +9,10 @@ export interface Token {
   readonly end: number;
 }
 
-/** Why a condition could not be read: where in its text, what is wrong, what would be right. */
-export class ConditionProblem extends Error {
-  constructor(
-    readonly offset: number,
-    message: string,
-    readonly remedy: string,
-  ) {
-    super(message);
-  }
-}
-
 const TOKEN =
   /\s+|(\d{4}-\d{2}-\d{2}(?:T[\d:]+(?:Z|[+-]\d\d:\d\d)?)?)|(-?\d+(?:\.\d+)?(?![\w-]))|([\p{L}_\d][\p{L}\p{N}_-]*(?:\.[\p{L}_][\p{L}\p{N}_-]*)?)|("(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')|(<=|>=|!=|[=<>])|([()[\],])/uy;
 
-/** Splits a condition into tokens. Throws a ConditionProblem at the first character that fits none. */
+/** Splits a condition into tokens. Throws a ConditionSyntaxError at the first character that fits none. */
 export function tokenize(text: string): Token[] {
   const tokens: Token[] = [];
   TOKEN.lastIndex = 0;
@@ -46,20 +37,20 @@ export function tokenize(text: string): Token[] {
   return tokens;
 }
 
-function stranger(text: string, offset: number): ConditionProblem {
+/** What is written for the operators of programming languages. */
+const WORDS: readonly [RegExp, string][] = [
+  [/^&&?/, 'and'],
+  [/^\|\|?/, 'or'],
+  [/^!/, 'not'],
+];
+
+function stranger(text: string, offset: number): ConditionSyntaxError {
   const rest = text.slice(offset);
-  if (/^["']/.test(rest)) {
-    return new ConditionProblem(offset, 'A quoted text is not closed.', `End it with ${rest[0]}.`);
-  }
-  const habits: [RegExp, string][] = [
-    [/^&&?/, 'Write "and".'],
-    [/^\|\|?/, 'Write "or".'],
-    [/^!/, 'Write "not".'],
-  ];
-  const remedy =
-    habits.find(([habit]) => habit.test(rest))?.[1] ?? 'Remove it, or put text in quotes.';
+  if (/^["']/.test(rest))
+    return new ConditionSyntaxError(offset, { code: 'quote-open', quote: rest[0]! });
+  const word = WORDS.find(([operator]) => operator.test(rest))?.[1] ?? null;
   const character = String.fromCodePoint(rest.codePointAt(0)!);
-  return new ConditionProblem(offset, `A condition has no place for "${character}".`, remedy);
+  return new ConditionSyntaxError(offset, { code: 'foreign-character', character, word });
 }
 
 function unquote(quoted: string): string {

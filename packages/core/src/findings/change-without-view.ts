@@ -18,7 +18,7 @@ export function changeWithoutView({ prepared, at }: InspectionContext): FindingD
       {
         code: 'change-without-view',
         severity: 'medium',
-        about: `gate ${gate.name}`,
+        subject: { kind: 'gate', name: gate.name },
         place: gate.place,
         values: { gate: gate.name, who, page: page.address },
       },

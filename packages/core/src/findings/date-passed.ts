@@ -43,7 +43,7 @@ export function datePassed({ prepared: { site }, at }: InspectionContext): Findi
           {
             code: 'date-passed',
             severity: kind === 'gate' ? 'high' : 'low',
-            about: `${kind} ${name}`,
+            subject: { kind, name },
             place,
             values: { kind, name, validUntil: validUntil! },
             fix: path === null ? null : [{ op: 'remove', path }],

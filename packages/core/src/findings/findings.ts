@@ -30,7 +30,7 @@ import { showsMissing } from './shows-missing.ts';
 import { signInClosed } from './sign-in-closed.ts';
 import { tie } from './tie.ts';
 import { unlistedLinked } from './unlisted-linked.ts';
-import { unusedAcceptance } from './unused-acceptance.ts';
+import { accepts, unusedAcceptance } from './unused-acceptance.ts';
 
 /** Everything that is looked for, one file each. */
 const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[] = [
@@ -75,8 +75,7 @@ export function findFindings(prepared: PreparedSite, at: number): FindingDraft[]
   const inspected = { prepared, at };
   const found = INSPECTIONS.flatMap((inspection) => inspection(inspected));
   const { accepted } = prepared.site;
-  const isAccepted = ({ code, about }: FindingDraft): boolean =>
-    accepted.some((one) => one.finding === code && (one.about === null || one.about === about));
+  const isAccepted = (found: FindingDraft): boolean => accepted.some((one) => accepts(one, found));
   return [...found.filter((one) => !isAccepted(one)), ...unusedAcceptance(accepted, found)].sort(
     (a, b) => a.place.line - b.place.line || a.place.column - b.place.column,
   );

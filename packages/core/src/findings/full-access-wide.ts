@@ -16,7 +16,7 @@ export function fullAccessWide({ prepared }: InspectionContext): FindingDraft[] 
     {
       code: 'full-access-wide',
       severity: 'high',
-      about: 'site full-access',
+      subject: { kind: 'site', name: 'full-access' },
       place,
       values: { condition: fullAccess },
     },

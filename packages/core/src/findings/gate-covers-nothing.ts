@@ -25,7 +25,7 @@ export function gateCoversNothing({ prepared }: InspectionContext): FindingDraft
     .map(({ name, scopes, place }) => ({
       code: 'gate-covers-nothing' as const,
       severity: 'medium' as const,
-      about: `gate ${name}`,
+      subject: { kind: 'gate', name: name },
       place,
       values: { gate: name, scopes },
     }));

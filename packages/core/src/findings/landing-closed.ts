@@ -1,7 +1,7 @@
 import type { Condition } from '../model/condition.ts';
 import { compareLandings } from '../landing/landing.ts';
 import { findExcluded } from '../reach/find-excluded.ts';
-import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
+import { closureAt, conditionOf, pageAt } from '../reach/who-reaches.ts';
 import type { Landing } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
 import type { People } from '../model/finding.ts';
@@ -20,7 +20,7 @@ export function landingClosed(inspected: InspectionContext): FindingDraft[] {
       {
         code: 'landing-closed' as const,
         severity: 'high' as const,
-        about: `landing ${landing.after} ${landing.go}`,
+        subject: { kind: 'landing', name: `${landing.after} ${landing.go}` },
         place: landing.place,
         values: { after: landing.after, who, address: landing.go },
       },
@@ -41,7 +41,7 @@ function afterSignIn({ prepared, at }: InspectionContext, landing: Landing): Peo
   };
   const found = pageAt(prepared, landing.go);
   if (!found && site.undeclared === 'website') return null;
-  if (!found || closedNow(found.rule.page, at, site.timeZone) !== null)
+  if (!found || closureAt(found.rule.page, at) !== null)
     return findExcluded(prepared, landers, { is: 'nobody' });
   const { condition, byFullAccess } = conditionOf(prepared, found.rule.page, at, 'view');
   return findExcluded(prepared, landers, condition, byFullAccess);

@@ -19,7 +19,7 @@ export function legalPageClosed({ prepared, at }: InspectionContext): FindingDra
         {
           code: 'legal-page-closed',
           severity: 'high',
-          about: `page ${address}`,
+          subject: { kind: 'page', name: address },
           place,
           values: { page: address, title, outcome },
           fix: openingGate(

@@ -1,7 +1,7 @@
 import type { Condition } from '../model/condition.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import { findExcluded } from '../reach/find-excluded.ts';
-import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
+import { closureAt, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
 import type { Menu } from '../model/site.ts';
 import { visit } from '../visit/visit.ts';
 import type { People } from '../model/finding.ts';
@@ -25,7 +25,7 @@ export function menuLeadsNowhere({ prepared, at }: InspectionContext): FindingDr
       {
         code: 'menu-leads-nowhere' as const,
         severity: 'medium' as const,
-        about: `menu ${menu.name}`,
+        subject: { kind: 'menu', name: menu.name },
         place: menu.place,
         values: { menu: menu.name, links: lost },
         fix,
@@ -56,7 +56,7 @@ function turnedAway(
   const { outcome } = visit(prepared, { method: 'GET', address: link }, GUEST, at);
   const isAsked = outcome === 'sign-in';
   if (found === null) return outcome === 'missing' ? 'everyone' : null;
-  const isThere = closedNow(found.rule.page, at, prepared.site.timeZone) === null;
+  const isThere = closureAt(found.rule.page, at) === null;
   const reach = isThere ? conditionOf(prepared, found.rule.page, at, 'view') : NOT_THERE;
   const among: Condition = isAsked ? { is: 'and', of: [seenBy, { is: 'signed-in' }] } : seenBy;
   return findExcluded(prepared, among, reach.condition, reach.byFullAccess);

@@ -18,7 +18,7 @@ export function menuRedirects({ prepared, at }: InspectionContext): FindingDraft
         {
           code: 'menu-redirects',
           severity: 'low',
-          about: `menu ${name}`,
+          subject: { kind: 'menu', name: name },
           place,
           values: { menu: name, link, location: redirected.location },
         },

@@ -32,7 +32,7 @@ export function newcomerPageClosed({ prepared, at }: InspectionContext): Finding
       {
         code: 'newcomer-page-closed',
         severity: need.severity,
-        about: `page ${page.address}`,
+        subject: { kind: 'page', name: page.address },
         place: closing?.place ?? page.place,
         values: { page: page.address, need: need.what },
         fix: openingGate(

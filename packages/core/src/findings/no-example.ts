@@ -22,7 +22,7 @@ export function noExample({ prepared }: InspectionContext): FindingDraft[] {
     .map(({ address, example, place }) => ({
       code: 'no-example',
       severity: 'low' as const,
-      about: `page ${address}`,
+      subject: { kind: 'page', name: address },
       place,
       values: { page: address, example },
     }));

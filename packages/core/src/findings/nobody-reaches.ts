@@ -1,3 +1,4 @@
+import { clausesOf } from '../condition/clauses.ts';
 import { reachOf } from '../reach/who-reaches.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
@@ -7,16 +8,16 @@ export function nobodyReaches({ prepared, at }: InspectionContext): FindingDraft
     const { address, draft, place } = page;
     if (draft) return [];
     const who = reachOf(prepared, page, at);
-    if (who.closed !== null || who.words !== 'nobody') return [];
+    if (who.closed !== null || clausesOf(who.condition, prepared.names)?.length !== 0) return [];
     return [
       {
         code: 'nobody-reaches',
         severity: 'medium',
-        about: `page ${address}`,
+        subject: { kind: 'page', name: address },
         place,
         values: {
           page: address,
-          unmet: who.condition === 'nobody' ? null : who.condition,
+          unmet: who.condition.is === 'nobody' ? null : who.condition,
           isByFullAccess: who.byFullAccess !== null,
           gates: who.gates,
         },

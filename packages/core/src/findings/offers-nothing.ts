@@ -19,7 +19,7 @@ export function offersNothing({ prepared }: InspectionContext): FindingDraft[] {
     .map(({ name, place }) => ({
       code: 'offers-nothing',
       severity: 'medium' as const,
-      about: `gate ${name}`,
+      subject: { kind: 'gate', name: name },
       place,
       values: { gate: name },
     }));

@@ -20,7 +20,7 @@ export function openBeneath({ prepared }: InspectionContext): FindingDraft[] {
       {
         code: 'open-beneath',
         severity: isException(inner) ? 'low' : 'medium',
-        about: `gate ${inner.name}`,
+        subject: { kind: 'gate', name: inner.name },
         place: inner.place,
         values: {
           gate: inner.name,

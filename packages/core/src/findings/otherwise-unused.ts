@@ -19,7 +19,7 @@ export function otherwiseUnused({ prepared }: InspectionContext): FindingDraft[]
         {
           code: 'otherwise-unused',
           severity: 'low',
-          about: `gate ${gate.name}`,
+          subject: { kind: 'gate', name: gate.name },
           place: gate.place,
           values: { gate: gate.name, entry: position + 1, condition: step.who },
           fix: [{ op: 'remove', path: pointer('gates', gate.name, 'otherwise', position) }],

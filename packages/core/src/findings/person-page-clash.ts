@@ -36,7 +36,7 @@ export function personPageClash({ prepared }: InspectionContext): FindingDraft[]
         return page ? [clash(page.address, page.place, pattern, title)] : [];
       }),
     );
-  const all = new Map([...byVisitor, ...byRule].map((found) => [found.about, found]));
+  const all = new Map([...byVisitor, ...byRule].map((found) => [found.subject.name, found]));
   return [...all.values()];
 }
 
@@ -48,7 +48,7 @@ const clash = (
 ): FindingDraft => ({
   code: 'person-page-clash',
   severity: 'medium',
-  about: `page ${address}`,
+  subject: { kind: 'page', name: address },
   place,
   values: { page: address, pattern: pattern.text, visitor },
 });

@@ -15,7 +15,7 @@ export function redirectChain(inspected: InspectionContext): FindingDraft[] {
       return {
         code: 'redirect-chain',
         severity: 'low',
-        about: `redirect ${redirect.source}`,
+        subject: { kind: 'redirect', name: redirect.source },
         place: redirect.place,
         values: { source: redirect.source, met: trail },
         fix: shortened(sample, end),

@@ -13,7 +13,7 @@ export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
     .map(({ redirect, final }) => ({
       code: 'redirect-dead-end',
       severity: 'medium',
-      about: `redirect ${redirect.source}`,
+      subject: { kind: 'redirect', name: redirect.source },
       place: redirect.place,
       values: { source: redirect.source, location: final },
     }));

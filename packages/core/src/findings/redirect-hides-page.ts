@@ -24,7 +24,7 @@ export function redirectHidesPage({ prepared, at }: InspectionContext): FindingD
   return [...hidden].map(([redirect, addresses]) => ({
     code: 'redirect-hides-page',
     severity: redirect.when === null ? 'high' : 'low',
-    about: `redirect ${redirect.source}`,
+    subject: { kind: 'redirect', name: redirect.source },
     place: redirect.place,
     values: {
       source: redirect.source,

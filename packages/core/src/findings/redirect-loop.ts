@@ -8,7 +8,7 @@ export function redirectLoop(inspected: InspectionContext): FindingDraft[] {
     .map(({ redirect, address, met, final }) => ({
       code: 'redirect-loop',
       severity: 'high',
-      about: `redirect ${redirect.source}`,
+      subject: { kind: 'redirect', name: redirect.source },
       place: redirect.place,
       values: { address, met: [...met, final] },
     }));

@@ -13,7 +13,7 @@ export function redirectPermanentForSome({
       {
         code: 'redirect-permanent-for-some',
         severity: 'medium',
-        about: `redirect ${name}`,
+        subject: { kind: 'redirect', name: name },
         place,
         values: { source: name },
         fix:

@@ -31,7 +31,7 @@ export function redirectShadowed({ prepared }: InspectionContext): FindingDraft[
       {
         code: 'redirect-shadowed',
         severity: 'medium',
-        about: `redirect ${name}`,
+        subject: { kind: 'redirect', name: name },
         place,
         values: { source: name, before: before.source, line: before.place.line },
       },

@@ -1,7 +1,7 @@
 import type { Condition } from '../model/condition.ts';
 import { literalOf } from '../model/pattern.ts';
 import { findExcluded } from '../reach/find-excluded.ts';
-import { closedNow, conditionOf, pageAt } from '../reach/who-reaches.ts';
+import { closureAt, conditionOf, pageAt } from '../reach/who-reaches.ts';
 import { followRedirects } from '../visit/visit.ts';
 import type { Redirect } from '../model/site.ts';
 import type { People } from '../model/finding.ts';
@@ -24,7 +24,7 @@ export function redirectToClosed(inspected: InspectionContext): FindingDraft[] {
       {
         code: 'redirect-to-closed',
         severity: 'low',
-        about: `redirect ${redirect.source}`,
+        subject: { kind: 'redirect', name: redirect.source },
         place: redirect.place,
         values: { source: redirect.source, location: target, who },
       },
@@ -39,7 +39,7 @@ function notLetIn(
   target: string,
 ): People | null {
   const page = pageAt(prepared, target)?.rule.page;
-  if (!page || closedNow(page, at, prepared.site.timeZone) !== null) return null;
+  if (!page || closureAt(page, at) !== null) return null;
   const { outcome } = followRedirects(prepared, { method: 'GET', address: target }, GUEST, at);
   // Where guests may sign in, an old address leads to a closed page as the page's own address does.
   if (redirect.when === null && outcome === 'sign-in') return null;

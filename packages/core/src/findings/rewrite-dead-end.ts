@@ -15,7 +15,7 @@ export function rewriteDeadEnd({ prepared }: InspectionContext): FindingDraft[] 
       {
         code: 'rewrite-dead-end',
         severity: 'medium',
-        about: `rewrite ${rewrite.source}`,
+        subject: { kind: 'rewrite', name: rewrite.source },
         place: rewrite.place,
         values: { source: rewrite.source, served },
       },

@@ -19,7 +19,7 @@ export function rewriteHidesPage({ prepared }: InspectionContext): FindingDraft[
   return [...hidden].map(([rewrite, addresses]) => ({
     code: 'rewrite-hides-page',
     severity: 'high',
-    about: `rewrite ${rewrite.source}`,
+    subject: { kind: 'rewrite', name: rewrite.source },
     place: rewrite.place,
     values: { source: rewrite.source, pages: addresses, serve: rewrite.serve.text },
     fix: [

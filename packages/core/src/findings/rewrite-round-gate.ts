@@ -22,7 +22,7 @@ export function rewriteRoundGate({ prepared, at }: InspectionContext): FindingDr
       {
         code: 'rewrite-round-gate',
         severity: 'high',
-        about: `rewrite ${rewrite.source}`,
+        subject: { kind: 'rewrite', name: rewrite.source },
         place: rewrite.place,
         values: { source: rewrite.source, gate, serve: rewrite.serve.text, served },
       },

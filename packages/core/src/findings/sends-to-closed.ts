@@ -1,6 +1,6 @@
 import type { Condition } from '../model/condition.ts';
 import { findExcluded } from '../reach/find-excluded.ts';
-import { closedNow, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
+import { closureAt, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
 import type { Gate } from '../model/site.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
@@ -11,8 +11,7 @@ export function sendsToClosed({ prepared, at }: InspectionContext): FindingDraft
       if (step.do !== 'send' || !step.to.startsWith('/')) return [];
       const found = pageAt(prepared, step.to.replace(/[?#].*$/, ''));
       if (found === null && prepared.site.undeclared === 'website') return [];
-      const isThere =
-        found !== null && closedNow(found.rule.page, at, prepared.site.timeZone) === null;
+      const isThere = found !== null && closureAt(found.rule.page, at) === null;
       const seen = isThere ? conditionOf(prepared, found.rule.page, at, 'view') : NOT_THERE;
       const who = findExcluded(
         prepared,
@@ -26,7 +25,7 @@ export function sendsToClosed({ prepared, at }: InspectionContext): FindingDraft
         {
           code: 'sends-to-closed',
           severity: 'high',
-          about: `gate ${gate.name}`,
+          subject: { kind: 'gate', name: gate.name },
           place: gate.place,
           values: { gate: gate.name, to: step.to, who: isThere ? who : null },
         },

@@ -31,7 +31,7 @@ export function showsMissing({ prepared }: InspectionContext): FindingDraft[] {
     .map(({ by, name, address, place: at }) => ({
       code: 'shows-missing' as const,
       severity: 'medium' as const,
-      about: `${by} ${name}`,
+      subject: { kind: by, name },
       place: at,
       values: { by, name, address },
       fix: [{ op: 'add' as const, path: pointer('pages', address), value: titleFrom(address) }],

@@ -17,7 +17,7 @@ export function signInClosed({ prepared, at }: InspectionContext): FindingDraft[
     {
       code: 'sign-in-closed',
       severity: 'high',
-      about: `page ${signIn}`,
+      subject: { kind: 'page', name: signIn },
       place: gate?.place ?? page?.place ?? prepared.site.place,
       values: { address: signIn, outcome: made.outcome, isGated },
       fix: isGated

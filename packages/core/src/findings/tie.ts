@@ -8,6 +8,7 @@ import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import type { Tidy } from '../model/tidy.ts';
 
 type Rule = Gate | Redirect | Rewrite;
+type TiedKind = 'gates' | 'redirects' | 'rewrites';
 
 /** What a rule is called in the site file: a gate by its name, a redirect or a rewrite by its source. */
 const nameOf = (rule: Rule): string => ('source' in rule ? rule.source : rule.name);
@@ -38,7 +39,7 @@ export function tie({ prepared }: InspectionContext): FindingDraft[] {
  * @param requestsOf tells rules apart that are never for the same request, whatever its path
  */
 function tiesAmong<T extends Rule>(
-  kind: string,
+  kind: TiedKind,
   rules: readonly Indexed<T>[],
   index: PatternIndex<T>,
   tidy: Tidy,
@@ -73,11 +74,11 @@ function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): T[][] {
   return [...groups.values()];
 }
 
-function describeTie(kind: string, rules: readonly Rule[], address: string | null): FindingDraft {
+function describeTie(kind: TiedKind, rules: readonly Rule[], address: string | null): FindingDraft {
   return {
     code: 'tie',
     severity: 'medium',
-    about: `${kind} ${rules.map(nameOf).join(', ')}`,
+    subject: { kind, name: rules.map(nameOf).join(', ') },
     place: rules.at(-1)!.place,
     values: {
       kind,

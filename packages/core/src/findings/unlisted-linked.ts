@@ -14,7 +14,7 @@ export function unlistedLinked({ prepared }: InspectionContext): FindingDraft[] 
         {
           code: 'unlisted-linked',
           severity: 'medium',
-          about: `menu ${name}`,
+          subject: { kind: 'menu', name: name },
           place,
           values: { page: page.rule.page.address, menu: name },
         },

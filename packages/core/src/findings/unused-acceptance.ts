@@ -1,5 +1,10 @@
 import type { Accepted } from '../model/site.ts';
 import type { FindingDraft } from './finding-draft.ts';
+import { aboutOf } from '../model/finding.ts';
+
+/** Whether an acceptance is for a finding. */
+export const accepts = ({ finding, about }: Accepted, { code, subject }: FindingDraft): boolean =>
+  finding === code && (about === null || about === aboutOf(subject));
 
 /** Something was accepted that is no longer found: the note would hide it if it came back. */
 export function unusedAcceptance(
@@ -7,14 +12,11 @@ export function unusedAcceptance(
   found: readonly FindingDraft[],
 ): FindingDraft[] {
   return accepted
-    .filter(
-      ({ finding, about }) =>
-        !found.some((one) => one.code === finding && (about === null || one.about === about)),
-    )
+    .filter((one) => !found.some((finding) => accepts(one, finding)))
     .map(({ finding, about, place }) => ({
       code: 'unused-acceptance',
       severity: 'low' as const,
-      about: `accepted ${finding}`,
+      subject: { kind: 'accepted', name: finding },
       place,
       values: { finding, about },
     }));

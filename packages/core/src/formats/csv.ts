@@ -1,13 +1,14 @@
 import { CsvError, parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
+import type { CsvProblem } from '../model/csv-problem.ts';
 
-/** Why a CSV file could not be read. */
-export class CsvProblem extends Error {
+/** A CSV file could not be read: on which line, and why. */
+export class CsvSyntaxError extends Error {
   constructor(
     readonly line: number,
-    message: string,
+    readonly problem: CsvProblem,
   ) {
-    super(message);
+    super(problem.code);
   }
 }
 
@@ -24,7 +25,7 @@ export interface Row<C extends string> {
   /** What is not empty, by the name of its column. */
   readonly values: Readonly<Partial<Record<C, string>>>;
   /** Why the row can't be read; its values may be those of other columns. */
-  readonly problem: string | null;
+  readonly problem: CsvProblem | null;
 }
 
 const SEPARATORS = [',', ';', '\t'] as const;
@@ -33,7 +34,7 @@ const SEPARATORS = [',', ';', '\t'] as const;
  * Reads a CSV file (RFC 4180; semicolons and tabs are taken too). The first row names the columns.
  *
  * @param columns the columns, each with the names by which it is known; case, spaces and hyphens don't count
- * @throws CsvProblem
+ * @throws CsvSyntaxError
  */
 export function readTable<C extends string>(
   text: string,
@@ -42,21 +43,21 @@ export function readTable<C extends string>(
 ): Table<C> {
   const records = parseRows(text);
   const [head, ...rows] = records;
-  if (!head) throw new CsvProblem(1, 'The file is empty; its first line names the columns.');
+  if (!head) throw new CsvSyntaxError(1, { code: 'empty-file' });
   const known = Object.entries<readonly string[]>(columns).flatMap(([column, names]) =>
     [column, ...names].map((name) => [plain(name), column as C] as const),
   );
   const nameOf = new Map(known);
   const order = head.record.map((name) => nameOf.get(plain(name)) ?? null);
   if (!order.includes(needed)) {
-    const wanted = [needed, ...columns[needed]].join(', ');
-    throw new CsvProblem(
-      head.line,
-      `No column is called ${wanted}. The columns are: ${head.record.join(', ')}.`,
-    );
+    throw new CsvSyntaxError(head.line, {
+      code: 'column-missing',
+      wanted: [needed, ...columns[needed]],
+      columns: head.record,
+    });
   }
   const twice = order.find((column, i) => column !== null && order.indexOf(column) !== i);
-  if (twice) throw new CsvProblem(head.line, `Two columns are both the ${twice}.`);
+  if (twice) throw new CsvSyntaxError(head.line, { code: 'column-twice', column: twice });
   return {
     rows: rows
       .filter(({ record }) => record.some((cell) => cell.trim() !== ''))
@@ -83,10 +84,10 @@ function valuesOf<C extends string>(
 }
 
 /** Text beyond the last column belongs to one of them, and is not to be lost. */
-function surplusOf(columns: number, record: readonly string[]): string | null {
+function surplusOf(columns: number, record: readonly string[]): CsvProblem | null {
   const isWithin = record.slice(columns).every((cell) => cell.trim() === '');
   if (isWithin) return null;
-  return `It has ${record.length} cells, and the first line names ${columns} columns. Put text with a separator in it in quotes.`;
+  return { code: 'surplus-cells', cells: record.length, columns };
 }
 
 const plain = (name: string): string => name.toLowerCase().replace(/[\s_-]+/g, '');
@@ -112,7 +113,10 @@ function parseRows(text: string): { record: string[]; line: number }[] {
     return records.map((record, i) => ({ record, line: lines[i]! }));
   } catch (error) {
     if (!(error instanceof CsvError)) throw error;
-    throw new CsvProblem(Number(error['lines'] ?? next), `This is not CSV: ${error.message}`);
+    throw new CsvSyntaxError(Number(error['lines'] ?? next), {
+      code: 'not-csv',
+      detail: error.message,
+    });
   }
 }
 

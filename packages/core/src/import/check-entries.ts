@@ -1,5 +1,8 @@
-import { readSite } from '../site/read/read.ts';
-import type { SiteValue } from '../site/edit/edit.ts';
+import type { SiteValue } from '../model/plain-value.ts';
+import { ErrorList, type YamlPath } from '../site/yaml/document.ts';
+import type { SiteProblem } from '../model/site-error.ts';
+import { checkSection } from '../site/read/check-section.ts';
+import { readerFor } from '../site/read/reader-for.ts';
 import type { Addition, RejectedRow } from './proposal.ts';
 
 /** An entry of a file of lines. */
@@ -22,7 +25,7 @@ export function takeOnce<T extends { readonly line: number }>(
 ): void {
   const before = taken.get(name);
   if (before === undefined) taken.set(name, row);
-  else refused.push({ what, line: row.line, why: `It stands on line ${before.line} already.` });
+  else refused.push({ what, line: row.line, problem: { code: 'row-twice', line: before.line } });
 }
 
 /** Parts entries into those that a site file can have and those that it can't; both in the order of the lines. */
@@ -37,8 +40,8 @@ export function partitionValid(
     .filter((_, i) => wrong[i] === null)
     .map(({ name, value, line }): Addition => ({ section, name, value, line }));
   const refused = entries.flatMap(({ name, line }, i): RejectedRow[] => {
-    const why = wrong[i] ?? null;
-    return why === null ? [] : [{ what: name, line, why }];
+    const problem = wrong[i] ?? null;
+    return problem === null ? [] : [{ what: name, line, problem: { code: 'invalid', problem } }];
   });
   return {
     additions,
@@ -54,23 +57,19 @@ function checkEntries(
   site: SiteValue,
   section: 'pages' | 'visitors' | 'redirects',
   entries: readonly LineEntry[],
-): (string | null)[] {
-  const { kleidon, site: head, roles, groups, products, audiences } = site;
-  const about = { kleidon, site: head, roles, groups, products, audiences };
-  const first = Object.entries(about)
-    .filter(([, value]) => value !== undefined)
-    .map(([name, value]) => `${JSON.stringify(name)}: ${JSON.stringify(value)}`);
-  // One entry a line, so that the line of an error says which entry it is about.
-  const lines = entries.map(({ name, value }) =>
-    section === 'redirects'
-      ? `  - ${JSON.stringify(value)}`
-      : `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`,
-  );
-  const read = readSite([...first, `${section}:`, ...lines, ''].join('\n'), 'entries');
-  const wrong = new Map<number, string>();
-  for (const { line, message, remedy } of read.ok ? [] : read.errors) {
-    const position = line - first.length - 2;
-    if (!wrong.has(position)) wrong.set(position, `${message} ${remedy}`);
-  }
+): (SiteProblem | null)[] {
+  const positions = new Map(entries.map(({ name }, i) => [name, i]));
+  // The line of an error says which entry it is about.
+  const place = ([, key]: YamlPath) => ({
+    line: typeof key === 'number' ? key : (positions.get(String(key)) ?? -1),
+    column: 1,
+  });
+  const places = { valueAt: place, keyAt: place, within: place };
+  const list = new ErrorList('entries', [], places);
+  const read = readerFor(site, list, places);
+  const keyed = entries.map(({ name, value }, i) => [section === 'redirects' ? i : name, value]);
+  checkSection(section, keyed as [string | number, unknown][], read, places);
+  const wrong = new Map<number, SiteProblem>();
+  for (const { line, problem } of list.errors) if (!wrong.has(line)) wrong.set(line, problem);
   return entries.map((_, i) => wrong.get(i) ?? null);
 }

@@ -1,6 +1,6 @@
+import type { SiteValue } from '../model/plain-value.ts';
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import type { SiteValue } from '../site/edit/edit.ts';
 import { readTable, type Row } from '../formats/csv.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { asAddress, hasPieces } from '../pattern/literally.ts';
@@ -52,13 +52,17 @@ export function proposePagesFromCsv(
     const { address } = row.values;
     const path = address === undefined ? null : pathOf(prepared, address);
     if (row.problem !== null)
-      refused.push({ what: address ?? '', line: row.line, why: row.problem });
+      refused.push({
+        what: address ?? '',
+        line: row.line,
+        problem: { code: 'csv', problem: row.problem },
+      });
     else if (path === 'elsewhere') elsewhere++;
     else if (path === null)
       refused.push({
         what: address ?? '',
         line: row.line,
-        why: address === undefined ? 'It has no address.' : 'It is no address of a page.',
+        problem: { code: address === undefined ? 'no-address' : 'not-a-page-address' },
       });
     else if (addresses.has(path) || isCovered(prepared, path)) known++;
     else takeOnce(taken, refused, path, row);

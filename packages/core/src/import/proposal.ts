@@ -1,3 +1,5 @@
+import type { RowProblem } from '../model/row-problem.ts';
+
 /** An entry to be added to a site file. */
 export interface Addition {
   readonly section: 'pages' | 'visitors' | 'menus' | 'redirects';
@@ -30,5 +32,5 @@ export interface RejectedRow {
   readonly what: string;
   /** Where it stands, in a file of lines; null elsewhere. */
   readonly line: number | null;
-  readonly why: string;
+  readonly problem: RowProblem;
 }

@@ -25,7 +25,7 @@ export function proposePages(prepared: PreparedSite, found: Iterable<FoundPage>)
   for (const page of found) {
     const read = readAddress(page.address, site, site.tidy);
     if (!read.ok)
-      refused.push({ what: page.address, line: null, why: 'It is no address of a page.' });
+      refused.push({ what: page.address, line: null, problem: { code: 'not-a-page-address' } });
     else if (!hosts.has(read.address.host)) elsewhere++;
     else if (pages.has(read.address.path) || lookUp(prepared.pages, read.address.path).length > 0)
       known++;

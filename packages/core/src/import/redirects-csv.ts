@@ -1,12 +1,11 @@
-import type { SiteValue } from '../site/edit/edit.ts';
+import { type SiteValue, isRecord } from '../model/plain-value.ts';
 import { isSame } from '../site/edit/change-value.ts';
 import { readTable } from '../formats/csv.ts';
 import { COLUMNS, redirectFrom } from '../site/fields/redirect-columns.ts';
-import { isRecord } from '../site/fields/schema-kinds.ts';
-import { inWords } from '../text/list.ts';
 import { partitionValid, type LineEntry } from './check-entries.ts';
 import { hasPieces } from '../pattern/literally.ts';
 import type { CsvProposal } from './pages-csv.ts';
+import type { RowProblem } from '../model/row-problem.ts';
 import type { Change, RejectedRow } from './proposal.ts';
 
 /** What of a CSV file of redirects is new, what changes one that is there, and what became of the rest. */
@@ -35,7 +34,7 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
   for (const row of rows) {
     const { line, problem } = row;
     if (problem !== null) {
-      refused.push({ what: row.values.from ?? '', line, why: problem });
+      refused.push({ what: row.values.from ?? '', line, problem: { code: 'csv', problem } });
       continue;
     }
     const value = redirectFrom(row);
@@ -74,16 +73,16 @@ interface Taken {
 function chosen(same: readonly Taken[], refused: RejectedRow[]): LineEntry[] {
   const [first, ...others] = same as [Taken, ...Taken[]];
   const differing = others.filter(({ value }) => value['to'] !== first.value['to']);
-  const why = (line: number): string | null => {
+  const problemAt = (line: number): RowProblem | null => {
     if (differing.length === 0)
-      return line === first.line ? null : `It stands on line ${first.line} already.`;
+      return line === first.line ? null : { code: 'row-twice', line: first.line };
     const lines = same.filter((one) => one.line !== line).map((one) => one.line);
-    return `Line ${inWords(lines.map(String))} leads from the same address to another one: keep one of them.`;
+    return { code: 'conflicting-rows', lines };
   };
   return same.flatMap(({ value, line, from }) => {
-    const reason = why(line);
-    if (reason !== null) refused.push({ what: from, line, why: reason });
-    return reason === null ? [{ name: textOf(value['from']), value, line }] : [];
+    const problem = problemAt(line);
+    if (problem !== null) refused.push({ what: from, line, problem });
+    return problem === null ? [{ name: textOf(value['from']), value, line }] : [];
   });
 }
 

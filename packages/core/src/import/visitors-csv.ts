@@ -1,4 +1,4 @@
-import type { SiteValue } from '../site/edit/edit.ts';
+import type { SiteValue } from '../model/plain-value.ts';
 import { entriesOf } from '../site/edit/refused.ts';
 import { readTable, type Row } from '../formats/csv.ts';
 import { partitionValid, takeOnce } from './check-entries.ts';
@@ -33,8 +33,14 @@ export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvPropos
   let known = 0;
   for (const row of rows) {
     const { name } = row.values;
-    if (row.problem !== null) refused.push({ what: name ?? '', line: row.line, why: row.problem });
-    else if (name === undefined) refused.push({ what: '', line: row.line, why: 'It has no name.' });
+    if (row.problem !== null)
+      refused.push({
+        what: name ?? '',
+        line: row.line,
+        problem: { code: 'csv', problem: row.problem },
+      });
+    else if (name === undefined)
+      refused.push({ what: '', line: row.line, problem: { code: 'no-name' } });
     else if (Object.hasOwn(there, name)) known++;
     else takeOnce(taken, refused, name, row);
   }

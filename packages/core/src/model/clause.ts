@@ -8,3 +8,9 @@ export interface Literal {
 
 /** Literals that must all be true. */
 export type Clause = ReadonlyMap<string, Literal>;
+
+/** A condition, with its alternatives where there are not too many of them to read. */
+export interface ReadableCondition {
+  readonly condition: Condition;
+  readonly clauses: readonly Clause[] | null;
+}

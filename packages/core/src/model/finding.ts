@@ -1,17 +1,11 @@
-import type { Clause } from './clause.ts';
+import type { ReadableCondition } from './clause.ts';
 import type { Condition } from './condition.ts';
 import type { PatchOperation } from './patch-operation.ts';
 import type { Scope } from './site.ts';
 import type { SourceLocation } from './source-location.ts';
 
 /** Some of those there could be: everyone, or exactly whom a condition fits. */
-export type People =
-  | 'everyone'
-  | {
-      readonly condition: Condition;
-      /** The condition taken apart; null where it has too many alternatives for anyone to read. */
-      readonly clauses: readonly Clause[] | null;
-    };
+export type People = 'everyone' | ReadableCondition;
 
 /** What findings say: each code with the values that its sentences name. Moments are milliseconds since 1970. */
 export interface FindingValues {
@@ -63,7 +57,7 @@ export interface FindingValues {
   'nobody-reaches': {
     readonly page: string;
     /** What can't be met; null where a gate admits nobody. */
-    readonly unmet: string | null;
+    readonly unmet: Condition | null;
     readonly isByFullAccess: boolean;
     readonly gates: readonly string[];
   };
@@ -145,13 +139,36 @@ export type ToldFinding<C extends FindingCode = FindingCode> = {
   readonly [K in C]: { readonly code: K; readonly values: FindingValues[K] };
 }[C];
 
+/** What a finding is about. */
+export interface Subject {
+  /** Several rules that only together are wrong have the plural. */
+  readonly kind:
+    | 'site'
+    | 'page'
+    | 'gate'
+    | 'gates'
+    | 'redirect'
+    | 'redirects'
+    | 'rewrite'
+    | 'rewrites'
+    | 'menu'
+    | 'product'
+    | 'landing'
+    | 'not-found'
+    | 'accepted';
+  /** Its name or address; those of several with commas between. */
+  readonly name: string;
+}
+
+/** What a finding is about, as acceptances name it: `gate crew-room`. */
+export const aboutOf = ({ kind, name }: Subject): string => `${kind} ${name}`;
+
 export type Severity = 'high' | 'medium' | 'low';
 
 /** What looks wrong in a site, as plain data; `wording/finding.ts` has the sentences. */
 export type FindingDraft = ToldFinding & {
   readonly severity: Severity;
-  /** What it is about, such as `gate crew-room`; a finding is accepted by its code and this. */
-  readonly about: string;
+  readonly subject: Subject;
   readonly place: SourceLocation;
   /** The change of the site file that fixes it, where there is a small one. */
   readonly fix?: readonly PatchOperation[] | null;
@@ -161,6 +178,8 @@ export type FindingDraft = ToldFinding & {
 export interface Finding {
   readonly code: FindingCode;
   readonly severity: Severity;
+  readonly subject: Subject;
+  /** The subject as a text, such as `gate crew-room`; a finding is accepted by its code and this. */
   readonly about: string;
   readonly file: string;
   readonly line: number;

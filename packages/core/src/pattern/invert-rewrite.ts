@@ -1,59 +1,54 @@
 import { escapePattern } from './escape.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
+import type { InversionProblem } from '../model/pattern-problem.ts';
 import { parseQuery } from './query.ts';
 import { splitQuery } from './target.ts';
 import type { Target } from '../model/target.ts';
 
 /** A rule that leads from what is served back to where it is asked for, as it would be written by hand. */
-export interface TurnedRound {
+export interface InverseRule {
   readonly from: string;
   readonly to: string;
-}
-
-/** Why a pattern can't be turned round, as a sentence. */
-export interface NotTurnable {
-  readonly because: string;
 }
 
 /**
  * Works out the inverse of “`from` is served from `serve`”: which addresses `serve` can give, and
  * which `from` each of them came from. Filling `serve` and turning it round gives the pieces back.
  */
-export function invertRewrite(from: Pattern, serve: Target): TurnedRound | NotTurnable {
+export function invertRewrite(
+  from: Pattern,
+  serve: Target,
+): InverseRule | { readonly problem: InversionProblem } {
   const groups = new Map(groupsOf(from.parts).map((group) => [group.name, group]));
-  if (serve.origin !== null) return because('it is served by another server');
+  if (serve.origin !== null) return { problem: { code: 'other-server' } };
   const query = splitQuery(serve.text.replace(/#.*$/s, ''))[1];
   const asked = query === null ? [] : parseQuery(query);
-  if (asked === null) return because('the query has a field without a value');
+  if (asked === null) return { problem: { code: 'field-without-value' } };
   if ([...from.parts, ...serve.path.parts, ...(serve.query?.parts ?? [])].some(isOptional))
-    return because('a part of it may be left out or repeated');
+    return { problem: { code: 'optional-part' } };
   const inQuery = new Set(asked.flatMap(({ piece }) => piece ?? []));
   const stray = serve.query?.names.find((name) => !inQuery.has(name));
-  if (stray !== undefined)
-    return because(`a piece of the query must stand alone as the value of a field`);
+  if (stray !== undefined) return { problem: { code: 'piece-not-alone' } };
   const inPath = serve.path.names;
   const lost = from.names.find((name) => !inPath.includes(name) && !inQuery.has(name));
-  if (lost !== undefined) return because(`"serve" says nothing of ${pieceName(lost)}`);
+  if (lost !== undefined) return { problem: { code: 'piece-lost', piece: pieceName(lost) } };
   const wide = [...groups.values()].filter(spansSteps).map(({ name }) => name);
   const wideInQuery = wide.find((name) => inQuery.has(name));
   if (wideInQuery !== undefined)
-    return because(`${pieceName(wideInQuery)} can hold several steps, and stands in the query`);
-  if (wide.length > 1) return because('more than one piece can hold several steps');
+    return { problem: { code: 'wide-piece-in-query', piece: pieceName(wideInQuery) } };
+  if (wide.length > 1) return { problem: { code: 'several-wide-pieces' } };
   // Each piece takes the form that it has in "from": what could not have come from there is left alone.
   const parts = serve.path.parts.map((part): Part => {
     if (part.is === 'text') return part;
     const { is, source } = groups.get(part.name)!;
     return { ...part, is, source };
   });
-  if (touching(parts))
-    return because('no slash stands between two pieces, so that it is not plain which has what');
+  if (touching(parts)) return { problem: { code: 'touching-pieces' } };
   return {
     from: printParts(parts) + (query === null ? '' : `?${query}`),
     to: printParts(from.parts.map((part) => (part.is === 'text' ? part : plainPiece(part)))),
   };
 }
-
-const because = (reason: string): NotTurnable => ({ because: reason });
 
 const groupsOf = (parts: readonly Part[]): Group[] =>
   parts.filter((part): part is Group => part.is !== 'text');

@@ -1,7 +1,7 @@
 import { RegExpParser, visitRegExpAST } from '@eslint-community/regexpp';
 import { canonicalPath, encodePathText } from '../address/canonical-path.ts';
 import type { Tidy } from '../model/tidy.ts';
-import { PatternProblem } from './pattern-problem.ts';
+import { PatternSyntaxError } from './pattern-syntax-error.ts';
 
 /** What becomes the word separator, by the separator that is wanted: as it stands in a canonical path. */
 const REPLACED = { '-': ['_', '+', '%20'], _: ['-', '+', '%20'], keep: [] } as const;
@@ -11,7 +11,7 @@ const literally = (text: string): string => text.replace(SPECIAL, '\\$&');
 /**
  * Rewrites the regular expression of a custom group so that it matches the form in which requests come:
  * canonical escapes, one word separator. Each character becomes what a request has in its place.
- * @throws PatternProblem where it holds a malformed escape
+ * @throws PatternSyntaxError where it holds a malformed escape
  */
 export function normalizeGroupSource(source: string, words: Tidy['words']): string {
   const replaced: readonly string[] = REPLACED[words];
@@ -70,11 +70,7 @@ function withCanonicalEscapes(source: string, inPath: (text: string) => string):
     (whole, run: string | undefined) => {
       if (run === undefined) return whole;
       if (canonicalPath(run) === null)
-        throw new PatternProblem(
-          0,
-          `A custom group holds the malformed escape "${run}".`,
-          'Write % as %25.',
-        );
+        throw new PatternSyntaxError(0, { code: 'malformed-escape-in-group', text: run });
       const text = [...decodeURIComponent(run)].map((one) => literally(inPath(one))).join('');
       return `(?:${text})`;
     },

@@ -6,7 +6,7 @@ import { normalizeGroupSource } from './normalize-group.ts';
 import { literalOf, type Part, type Pattern } from '../model/pattern.ts';
 import { regexpOf } from './regexp.ts';
 import type { Tidy } from '../model/tidy.ts';
-import { PatternProblem } from './pattern-problem.ts';
+import { PatternSyntaxError } from './pattern-syntax-error.ts';
 
 /** Stands for what a group matches; no site has it as an index name or an ending. */
 const SAMPLE = 'q0q0q';
@@ -15,7 +15,7 @@ const MAX_OPTIONS = 6;
 /**
  * Brings a pattern to the form in which requests are matched, so that it matches an address however that is
  * spelled: one slash between segments, no final slash, no ending, no index name, one word separator.
- * @throws PatternProblem where it has no such form, or where no request can have an address that it matches
+ * @throws PatternSyntaxError where it has no such form, or where no request can have an address that it matches
  */
 export function normalizePattern(pattern: Pattern, tidy: Tidy): Pattern {
   const literal = literalOf(pattern);
@@ -128,11 +128,7 @@ function checkGroupAtEnd(last: Part | undefined, tidy: Tidy): void {
   const fixed = last.source.replaceAll('\\', '');
   const dropped = index ?? tidy.endings.find((one) => fixed.includes(one));
   if (dropped === undefined) return;
-  throw new PatternProblem(
-    0,
-    `A custom group asks for "${dropped}", which every address of this site comes without.`,
-    'Leave it out of the group.',
-  );
+  throw new PatternSyntaxError(0, { code: 'group-asks-for-dropped', dropped });
 }
 
 /** Addresses that a pattern matches, one for each choice of its optional and repeated parts. */
@@ -157,25 +153,13 @@ function samplesOf(parts: readonly Part[]): string[] {
 function checkSample(sample: string, tidy: Tidy): void {
   if (!sample.startsWith('/')) return;
   if (withoutDotSegments(sample) !== sample)
-    throw new PatternProblem(
-      0,
-      'A pattern with a dot segment matches no request: they are removed from every address.',
-      'Write the address that is meant, without "." and "..".',
-    );
+    throw new PatternSyntaxError(0, { code: 'dot-segment' });
   if (segmentProblem(sample, tidy.allow) !== null) throw unreachable(sample);
   const form = normalizePath(sample, tidy);
   if (form === sample) return;
-  const [asked, matched] = [sample, form].map((one) => one.replaceAll(SAMPLE, '…'));
-  throw new PatternProblem(
-    0,
-    `This pattern asks for ${asked}, and a request for it is matched as ${matched}.`,
-    'Write each slash with the part behind it, as in "{/part}?", and leave out endings and index names.',
-  );
+  const [written, matched] = [sample, form].map((one) => one.replaceAll(SAMPLE, '…'));
+  throw new PatternSyntaxError(0, { code: 'other-form', written: written!, matched: matched! });
 }
 
-const unreachable = (form: string): PatternProblem =>
-  new PatternProblem(
-    0,
-    `No request can have the address ${form.replaceAll(SAMPLE, '…')}: it is refused as ambiguous.`,
-    'Write another address, or list the character in "allow" under "tidy" of the site.',
-  );
+const unreachable = (form: string): PatternSyntaxError =>
+  new PatternSyntaxError(0, { code: 'unreachable', address: form.replaceAll(SAMPLE, '…') });

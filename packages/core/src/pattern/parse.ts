@@ -1,7 +1,8 @@
 import { RE2JS } from 're2js';
 import { canonicalPath, type CanonicalOptions } from '../address/canonical-path.ts';
 import type { Group, Modifier, Part, Pattern } from '../model/pattern.ts';
-import { PatternProblem } from './pattern-problem.ts';
+import type { PatternProblem } from '../model/pattern-problem.ts';
+import { PatternSyntaxError } from './pattern-syntax-error.ts';
 
 interface Token {
   readonly kind:
@@ -34,23 +35,14 @@ function tokenize(text: string): Token[] {
     else if (character === '{' || character === '}') add(character, 1);
     else if (character === '\\') {
       if (offset + 1 === text.length) {
-        throw new PatternProblem(
-          offset,
-          'A backslash ends the pattern.',
-          'Write \\\\ for a backslash.',
-        );
+        throw new PatternSyntaxError(offset, { code: 'backslash-at-end' });
       }
       const escaped = String.fromCodePoint(text.codePointAt(offset + 1)!);
       add('escaped', 1 + escaped.length, escaped);
     } else if (character === ':') {
       NAME.lastIndex = offset + 1;
       const name = NAME.exec(text)?.[0];
-      if (!name)
-        throw new PatternProblem(
-          offset,
-          'A colon wants a name after it.',
-          'Write \\: for a colon.',
-        );
+      if (!name) throw new PatternSyntaxError(offset, { code: 'name-expected' });
       add('name', 1 + name.length, name);
     } else if (character === '(') {
       const source = customGroup(text, offset);
@@ -65,38 +57,25 @@ function customGroup(text: string, open: number): string {
   let depth = 1;
   let at = open + 1;
   if (text[at] === '?') {
-    throw new PatternProblem(
-      at,
-      'A custom group can\'t begin with "?".',
-      'Write \\? for a question mark.',
-    );
+    throw new PatternSyntaxError(at, { code: 'group-begins-with-question-mark' });
   }
   for (; at < text.length && depth > 0; at++) {
     const character = text[at]!;
     if (character > '\u007f') {
-      throw new PatternProblem(
-        at,
-        `A custom group takes ASCII only, and found "${character}".`,
-        'Percent-encode it.',
-      );
+      throw new PatternSyntaxError(at, { code: 'group-not-ascii', character });
     }
     if (character === '\\') at++;
     else if (character === ')') depth--;
     else if (character === '(') {
       depth++;
       if (text[at + 1] !== '?') {
-        throw new PatternProblem(
-          at,
-          "A custom group can't capture inside itself.",
-          'Write (?: for the inner group.',
-        );
+        throw new PatternSyntaxError(at, { code: 'group-captures' });
       }
     }
   }
-  if (depth > 0) throw new PatternProblem(open, 'A custom group is not closed.', 'Add ")".');
+  if (depth > 0) throw new PatternSyntaxError(open, { code: 'group-open' });
   const source = text.slice(open + 1, at - 1);
-  if (source === '')
-    throw new PatternProblem(open, 'A custom group is empty.', 'Write a regular expression in it.');
+  if (source === '') throw new PatternSyntaxError(open, { code: 'group-empty' });
   return source;
 }
 
@@ -110,7 +89,7 @@ function customGroup(text: string, open: number): string {
  * @param text the pattern
  * @param options.ignoreCase the pattern is to match whatever the letter case
  * @param options.fold the pattern is to match folded and decomposed letters alike
- * @throws PatternProblem with the offset, what is wrong and what would be right
+ * @throws PatternSyntaxError with the offset and the problem
  */
 export function parsePattern(text: string, options: CanonicalOptions = {}): Pattern {
   const ignoreCase = options.ignoreCase ?? false;
@@ -131,7 +110,7 @@ export function parsePattern(text: string, options: CanonicalOptions = {}): Patt
   const fixed = (value: string, offset: number): string => {
     const canonical = canonicalPath(value, options);
     if (canonical === null) {
-      throw new PatternProblem(offset, `"${value}" holds a malformed escape.`, 'Write % as %25.');
+      throw new PatternSyntaxError(offset, { code: 'malformed-escape', text: value });
     }
     return canonical;
   };
@@ -170,11 +149,7 @@ export function parsePattern(text: string, options: CanonicalOptions = {}): Patt
     const is = groupKind(matcher);
     const label = name ? name.value : String(nextNumber++);
     if (names.includes(label)) {
-      throw new PatternProblem(
-        name!.offset,
-        `":${label}" stands twice in this pattern.`,
-        'Give one of the two another name.',
-      );
+      throw new PatternSyntaxError(name!.offset, { code: 'name-twice', name: label });
     }
     names.push(label);
     const source = is === 'regexp' ? linearSource(matcher!, ignoreCase) : '';
@@ -220,11 +195,7 @@ export function parsePattern(text: string, options: CanonicalOptions = {}): Patt
       const suffix = takeText();
       if (!take('}')) {
         const found = tokens[position]!;
-        throw new PatternProblem(
-          found.offset,
-          'A brace is not closed, or holds more than one group.',
-          'Add "}".',
-        );
+        throw new PatternSyntaxError(found.offset, { code: 'brace-open' });
       }
       addPart(prefix, innerName, innerMatcher, suffix, takeModifier(), start.offset);
       continue;
@@ -241,53 +212,31 @@ function groupKind(matcher: Token | null): Group['is'] {
   return matcher.value === '[^\\/]+?' ? 'segment' : 'regexp';
 }
 
-function misplaced({ value, offset }: Token): PatternProblem {
-  if (value === '?') {
-    return new PatternProblem(
-      offset,
-      '"?" says that what stands before it may be left out, and there is no group before it.',
-      'Write \\? for a question mark, or { } around what may be left out. A query is no part of a pattern.',
-    );
-  }
-  return new PatternProblem(
+const misplaced = ({ value, offset }: Token): PatternSyntaxError =>
+  new PatternSyntaxError(
     offset,
-    `"${value}" can't stand here.`,
-    `Write \\${value} for the character itself.`,
+    value === '?' ? { code: 'nothing-optional' } : { code: 'misplaced', character: value },
   );
-}
 
 /** Refuses a custom group whose time could grow faster than the address, or that RE2 reads otherwise. */
 function linearSource({ value, offset }: Token, ignoreCase: boolean): string {
-  const refuse = (message: string, remedy: string): PatternProblem =>
-    new PatternProblem(offset + 1, message, remedy);
+  const refuse = (problem: PatternProblem): PatternSyntaxError =>
+    new PatternSyntaxError(offset + 1, problem);
   if (/\\[1-9]|\\k</.test(value)) {
-    throw refuse(
-      "A custom group with a back reference can't be matched in time linear in the address.",
-      'Spell out what may stand there.',
-    );
+    throw refuse({ code: 'back-reference' });
   }
   if (/\(\?(?:[=!]|<[=!])/.test(value)) {
-    throw refuse(
-      "A custom group that looks ahead or behind can't be matched in time linear in the address.",
-      'Write two patterns, or a condition.',
-    );
+    throw refuse({ code: 'lookaround' });
   }
-  if (/\(\?(?!:)/.test(value))
-    throw refuse('A custom group takes no flags or names inside.', 'Write (?: instead.');
+  if (/\(\?(?!:)/.test(value)) throw refuse({ code: 'flags-in-group' });
   if (/\[[^\]]*(?:\[|&&|--)/.test(value)) {
-    throw refuse(
-      "Character classes can't be combined in a custom group.",
-      'List the characters in one class.',
-    );
+    throw refuse({ code: 'combined-classes' });
   }
   try {
     new RegExp(value, ignoreCase ? 'vi' : 'v');
     RE2JS.compile(value);
   } catch (error) {
-    throw refuse(
-      `"${value}" is no regular expression that runs in linear time: ${(error as Error).message}.`,
-      'Use the syntax that JavaScript and RE2 share.',
-    );
+    throw refuse({ code: 'not-linear', source: value, detail: (error as Error).message });
   }
   return value;
 }

@@ -3,7 +3,7 @@ import { fillPattern, type Groups } from './fill.ts';
 import { parsePattern } from './parse.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Target } from '../model/target.ts';
-import { PatternProblem } from './pattern-problem.ts';
+import { PatternSyntaxError } from './pattern-syntax-error.ts';
 
 const ORIGIN = /^https?:\/\/[^/?#{}:*\\@]+(?::\d+)?(?=[/?#]|$)/i;
 
@@ -11,20 +11,16 @@ const ORIGIN = /^https?:\/\/[^/?#{}:*\\@]+(?::\d+)?(?=[/?#]|$)/i;
  * Parses the address that a rule leads to: pattern syntax in path and query, plain text elsewhere.
  * As in the constructor string of the URL Pattern Standard, a question mark begins the query unless
  * it stands behind a group.
- * @throws PatternProblem
+ * @throws PatternSyntaxError
  */
 export function parseTarget(text: string): Target {
   const origin = ORIGIN.exec(text)?.[0] ?? null;
   const rest = text.slice(origin?.length ?? 0);
   if (origin === null && !rest.startsWith('/')) {
-    throw new PatternProblem(0, `"${text}" is no address.`, 'Begin it with / or with https://.');
+    throw new PatternSyntaxError(0, { code: 'not-an-address', text });
   }
   if (origin === null && rest.startsWith('//')) {
-    throw new PatternProblem(
-      0,
-      'An address that begins with two slashes can be read as a host.',
-      'Write https:// before a host, or one slash.',
-    );
+    throw new PatternSyntaxError(0, { code: 'two-slashes' });
   }
   const [beforeFragment, fragment = null] = splitOnce(rest, '#');
   const [path, query] = splitQuery(beforeFragment);

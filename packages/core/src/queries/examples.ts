@@ -1,9 +1,9 @@
+import { isRecord } from '../model/plain-value.ts';
 import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
-import { isRecord } from '../site/fields/schema-kinds.ts';
-import type { Edit } from '../site/edit/edit.ts';
+import type { Edit } from '../model/edit.ts';
 
 const MOST = 5;
 

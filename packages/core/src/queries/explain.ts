@@ -6,6 +6,11 @@ import type { Condition } from '../model/condition.ts';
 import type { Reason } from '../model/reason.ts';
 import type { Scope } from '../model/site.ts';
 import type { Hop, Visit } from '../visit/visit.ts';
+import type { Proposal, RejectedRow } from '../import/proposal.ts';
+import type { SiteError } from '../model/site-error.ts';
+import type { Advice } from '../wording/advice.ts';
+import { describeRowProblem } from '../wording/row-problem.ts';
+import { describeSiteProblem } from '../wording/site-problem.ts';
 import { describeLanding } from '../wording/landing.ts';
 import { describeReason, printScope } from '../wording/reason.ts';
 
@@ -73,6 +78,29 @@ export function explainReason(reason: Reason, timeZone: string): ExplainedReason
     place,
   };
 }
+
+/** An error of a site file with its sentences. */
+export interface ExplainedError extends SiteError, Advice {}
+
+/** Adds the sentences to errors of a site file. */
+export const explainErrors = (errors: readonly SiteError[]): ExplainedError[] =>
+  errors.map((error) => ({ ...error, ...describeSiteProblem(error.problem) }));
+
+/** Something that can't be taken over, with the sentence that says why. */
+export interface ExplainedRow extends RejectedRow {
+  readonly why: string;
+}
+
+/** A proposal with the sentences of what it refuses. */
+export type ExplainedProposal<P extends Proposal> = Omit<P, 'refused'> & {
+  readonly refused: readonly ExplainedRow[];
+};
+
+/** Adds the sentences to what a proposal refuses. */
+export const explainProposal = <P extends Proposal>(proposal: P): ExplainedProposal<P> => ({
+  ...proposal,
+  refused: proposal.refused.map((row) => ({ ...row, why: describeRowProblem(row.problem) })),
+});
 
 /** The values of a reason that are conditions. */
 const CONDITIONS = ['admit', 'when', 'condition'];

@@ -1,7 +1,7 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { findFindings } from '../findings/findings.ts';
-import type { Finding } from '../model/finding.ts';
-import { titleOf } from '../reach/who-reaches.ts';
+import { aboutOf, type Finding } from '../model/finding.ts';
+import { productTitles } from '../wording/condition.ts';
 import { describeFinding } from '../wording/finding.ts';
 
 /**
@@ -13,10 +13,19 @@ import { describeFinding } from '../wording/finding.ts';
 export function inspect(prepared: PreparedSite, file: string, at: number): Finding[] {
   const words = {
     timeZone: prepared.site.timeZone,
-    titles: { product: (name: string) => titleOf(prepared, name) },
+    titles: productTitles(prepared.site.products),
   };
   return findFindings(prepared, at).map((found) => {
-    const { code, severity, about, place, fix = null } = found;
-    return { code, severity, about, ...describeFinding(found, words), fix, file, ...place };
+    const { code, severity, subject, place, fix = null } = found;
+    return {
+      code,
+      severity,
+      subject,
+      about: aboutOf(subject),
+      ...describeFinding(found, words),
+      fix,
+      file,
+      ...place,
+    };
   });
 }

@@ -1,12 +1,15 @@
 import { clausesOf } from '../condition/clauses.ts';
 import type { Condition } from '../model/condition.ts';
-import { printCondition } from '../condition/print.ts';
-import { clausesInWords } from '../condition/words.ts';
-import type { SiteValue } from '../site/edit/edit.ts';
-import { prepareSite } from '../decision/prepared-site.ts';
-import { titleOf } from '../reach/who-reaches.ts';
-import { readSite } from '../site/read/read.ts';
-import { isRecord } from '../site/fields/schema-kinds.ts';
+import { isRecord, type SiteValue } from '../model/plain-value.ts';
+import { parsePattern } from '../pattern/parse.ts';
+import { PatternSyntaxError } from '../pattern/pattern-syntax-error.ts';
+import { buildAudiences } from '../site/read/build-audiences.ts';
+import { sharedPieces } from '../site/read/build-gate.ts';
+import { readerFor } from '../site/read/reader-for.ts';
+import { ErrorList, type Places, type YamlPath } from '../site/yaml/document.ts';
+import { describeCondition, productTitles } from '../wording/condition.ts';
+import { describeSiteProblem } from '../wording/site-problem.ts';
+import type { SiteProblem } from '../model/site-error.ts';
 
 /** A condition that was read, or why it can't be. */
 export type ReadCondition =
@@ -21,9 +24,14 @@ export type ReadCondition =
       readonly ok: false;
       /** Where in the text, from 0. */
       readonly offset: number;
+      readonly problem: SiteProblem;
       readonly message: string;
       readonly remedy: string;
     };
+
+/** The condition stands alone on its line. */
+const place = (_: YamlPath, offset = 0) => ({ line: 1, column: offset + 1 });
+const PLACES: Places = { valueAt: place, keyAt: place, within: place };
 
 /**
  * Reads a condition as a gate of a site would have it: its names must be those of the site.
@@ -36,34 +44,42 @@ export function readCondition(
   site: SiteValue,
   addresses: readonly string[] = [],
 ): ReadCondition {
-  const { roles, groups, products, audiences } = site;
-  const names = Object.entries({ roles, groups, products, audiences })
-    .filter(([, value]) => isRecord(value))
-    .map(([name, value]) => `${name}: ${JSON.stringify(value)}\n`);
-  const where = JSON.stringify(addresses.length === 0 ? ['/'] : addresses);
-  const head = `kleidon: 1\nsite: { name: x, address: https://x.invalid }\n${names.join('')}gates:\n  g:\n    under: ${where}\n`;
-  const line = head.split('\n').length;
-  const read = readSite(`${head}    admit: ${JSON.stringify(text)}\n`, 'condition');
-  if (!read.ok) {
-    const error = read.errors.find((one) => one.line === line);
-    // Errors of other lines are of the site file, where they are told too.
-    if (error) {
-      const offset = Math.max(0, error.column - '    admit: "'.length - 1);
-      return { ok: false, offset, message: error.message, remedy: error.remedy };
-    }
-    const first = read.errors[0]!;
-    return { ok: false, offset: 0, message: first.message, remedy: first.remedy };
+  const list = new ErrorList('condition', [], PLACES);
+  const pieces = sharedPieces(addresses.map(namesIn));
+  const condition = readerFor(site, list, PLACES).condition(text, [], { names: pieces });
+  const [first] = [...list.errors].sort((a, b) => a.column - b.column);
+  if (first) {
+    const { problem, column } = first;
+    return { ok: false, offset: column - 1, problem, ...describeSiteProblem(problem) };
   }
-  const prepared = prepareSite(read.site);
-  const condition = read.site.gates[0]!.admit;
-  const clauses = clausesOf(condition, prepared.names);
-  return {
-    ok: true,
-    condition,
-    text,
-    words:
-      clauses === null
-        ? `anyone for whom ${printCondition(condition)}`
-        : clausesInWords(clauses, { product: (name) => titleOf(prepared, name) }),
-  };
+  const clauses = clausesOf(condition, { audiences: audiencesOf(site) });
+  const words = describeCondition({ condition, clauses }, productTitles(titlesIn(site)));
+  return { ok: true, condition, text, words };
+}
+
+/** The audiences of a site file; those that can't be read admit nobody, and their errors are told elsewhere. */
+function audiencesOf(site: SiteValue): ReadonlyMap<string, Condition> {
+  const entries = isRecord(site['audiences']) ? Object.entries(site['audiences']) : [];
+  const texts = entries.filter((entry): entry is [string, string] => typeof entry[1] === 'string');
+  const list = new ErrorList('audiences', [], PLACES);
+  const built = buildAudiences(texts, readerFor(site, list, PLACES), list);
+  return new Map(Object.entries(built));
+}
+
+function titlesIn({ products }: SiteValue): Record<string, { title: string }> {
+  return Object.fromEntries(
+    Object.entries(isRecord(products) ? products : {}).map(([name, product]) => {
+      const title = isRecord(product) ? product['title'] : undefined;
+      return [name, { title: typeof title === 'string' ? title : name }];
+    }),
+  );
+}
+
+function namesIn(address: string): readonly string[] {
+  try {
+    return parsePattern(address).names;
+  } catch (error) {
+    if (error instanceof PatternSyntaxError) return [];
+    throw error;
+  }
 }

@@ -1,7 +1,4 @@
-import { clausesOf } from '../condition/clauses.ts';
 import type { Condition, Value } from '../model/condition.ts';
-import { printCondition } from '../condition/print.ts';
-import { clausesInWords } from '../condition/words.ts';
 import { gateChainAt } from '../decision/gate.ts';
 import { leavesAlone } from '../decision/rewrite.ts';
 import type { PreparedPage, PreparedSite } from '../decision/prepared-site.ts';
@@ -12,71 +9,39 @@ import { fillTarget } from '../pattern/target.ts';
 import { literalOf } from '../model/pattern.ts';
 import { readAddress } from '../address/address.ts';
 import type { Gate, Page, Right } from '../model/site.ts';
-import { printDay } from '../time/instant.ts';
+import type { Closure } from '../model/closure.ts';
 
-/** Who reaches a page, from the rules themselves: every visitor there could be, not a sample. */
-export interface WhoReaches {
-  readonly address: string;
-  readonly title: string;
-  /** Exactly whom the page lets in, as a condition; full access is apart. */
-  readonly condition: string;
-  readonly words: string;
-  /** Who gets in by full access alone; null where the site has none. */
-  readonly byFullAccess: string | null;
+/** Whom a page lets in. */
+export interface Reach {
+  /** Exactly whom, as a condition; full access is apart. */
+  readonly condition: Condition;
+  /** Who gets in by full access alone; null where nobody does. */
+  readonly byFullAccess: Condition | null;
   /** Why nobody does at the moment, whoever they are; null otherwise. */
-  readonly closed: string | null;
+  readonly closed: Closure | null;
   /** The gates that have a say, the nearest first. */
   readonly gates: readonly string[];
-  /** Where the page leads, for one that has no content of its own. */
-  readonly leadsTo: string | null;
 }
 
 /**
- * Says who reaches a page.
+ * Whom a page of the site lets in, from the rules themselves.
  *
- * @param address an address of the page, or the page's own address where that is a pattern
+ * @param at the moment, in milliseconds since 1970
  * @param right whether it is to be viewed or changed
- * @returns null where no page is
  */
-export function whoReaches(
-  prepared: PreparedSite,
-  address: string,
-  at: number,
-  right: Right = 'view',
-): WhoReaches | null {
-  const found = pageAt(prepared, address);
-  return found && reachOf(prepared, found.rule.page, at, right);
-}
-
-/** Says who reaches a page of the site. */
 export function reachOf(
   prepared: PreparedSite,
   page: Page,
   at: number,
   right: Right = 'view',
-): WhoReaches {
-  const { site, names } = prepared;
-  const closed = closedNow(page, at, site.timeZone) ?? redirectedAlways(prepared, page, at);
+): Reach {
+  const closed = closureAt(page, at) ?? redirectedAlways(prepared, page, at);
   const { condition, gates, byFullAccess } = conditionOf(prepared, page, at, right);
-  const lets = closed === null ? condition : NOBODY;
-  const inWords = (one: Condition): string => {
-    const clauses = clausesOf(one, names);
-    return clauses === null
-      ? `anyone for whom ${printCondition(one)}`
-      : clausesInWords(clauses, { product: (name) => titleOf(prepared, name) });
-  };
   return {
-    address: page.address,
-    title: page.title,
-    condition: printCondition(lets),
-    words: inWords(lets),
-    byFullAccess:
-      site.fullAccess === null || closed !== null || !byFullAccess
-        ? null
-        : inWords(site.fullAccess),
+    condition: closed === null ? condition : NOBODY,
+    byFullAccess: closed === null && byFullAccess ? prepared.site.fullAccess : null,
     closed,
     gates,
-    leadsTo: page.leadsTo,
   };
 }
 
@@ -95,18 +60,14 @@ export function pageAt(prepared: PreparedSite, address: string): Match<PreparedP
 }
 
 /** Why a page is not there at the moment, whoever asks; null when it is. */
-export function closedNow(
-  { validFrom: from, validUntil: until }: Page,
-  at: number,
-  timeZone: string,
-): string | null {
-  if (from !== null && at < from) return `It opens on ${printDay(from, timeZone)}.`;
-  return until !== null && at >= until ? `It closed on ${printDay(until, timeZone)}.` : null;
+export function closureAt({ validFrom, validUntil }: Page, at: number): Closure | null {
+  if (validFrom !== null && at < validFrom) return { code: 'opens-later', at: validFrom };
+  return validUntil !== null && at >= validUntil ? { code: 'ended', at: validUntil } : null;
 }
 
-function redirectedAlways(prepared: PreparedSite, page: Page, at: number): string | null {
+function redirectedAlways(prepared: PreparedSite, page: Page, at: number): Closure | null {
   const all = redirectsAt(prepared, page, at).find(({ rule }) => rule.when === null);
-  return all ? `A redirect sends everyone to ${all.rule.to.text}.` : null;
+  return all ? { code: 'redirected', to: all.rule.to.text } : null;
 }
 
 /** The redirects that stand before a page: those that apply also where a page is. */
@@ -206,7 +167,7 @@ function servingsOf(
 /** What must hold for there to be a page at what an address is served from. */
 function thereAt(prepared: PreparedSite, path: string, at: number): Condition[] {
   const page = lookUp(prepared.pages, path)[0]?.rule.page;
-  if (!page || page.draft || closedNow(page, at, prepared.site.timeZone) !== null) return [NOBODY];
+  if (!page || page.draft || closureAt(page, at) !== null) return [NOBODY];
   return page.missingUnless === null ? [] : [page.missingUnless];
 }
 
@@ -216,14 +177,12 @@ const eitherOr = (when: Condition, then: Condition, otherwise: Condition): Condi
 });
 
 function gatesFor(prepared: PreparedSite, path: string, at: number, right: Right) {
-  const { effectiveGates: asked } = gateChainAt(
-    { prepared, at },
-    lookUp(prepared.gates[right], path),
-  );
-  const follows = right === 'change' && asked.length === 0 && prepared.site.change === 'as-view';
+  const { effectiveGates } = gateChainAt({ prepared, at }, lookUp(prepared.gates[right], path));
+  const follows =
+    right === 'change' && effectiveGates.length === 0 && prepared.site.change === 'as-view';
   return follows
     ? gateChainAt({ prepared, at }, lookUp(prepared.gates.view, path)).effectiveGates
-    : asked;
+    : effectiveGates;
 }
 
 function allOf(conditions: readonly Condition[]): Condition {
@@ -260,15 +219,4 @@ function withPiece(value: Value, groups: Groups): Value {
     return { is: 'list', of: value.of.map((item) => withPiece(item, groups)) };
   const piece = value.is === 'path' ? groups[value.name] : undefined;
   return piece === undefined ? value : { is: 'string', value: decodePathText(piece) };
-}
-
-/** A title that stands for one product and can't be mistaken for a list; the name otherwise. */
-export function titleOf({ site }: PreparedSite, name: string): string {
-  const title = site.products[name]?.title ?? name;
-  const same = Object.entries(site.products).filter(
-    ([other, product]) => product.title === title || other === title,
-  );
-  return same.length === 1 && /^[\p{L}\p{N} '-]+$/u.test(title) && !title.includes(' or ')
-    ? title
-    : name;
 }

@@ -106,8 +106,8 @@ const placeKey = ({ file, line }: { file?: string; line: number }): string =>
 
 function codesByPlace(findings: readonly Finding[]): Map<string, string[]> {
   const codes = new Map<string, string[]>();
-  for (const { about, code, file, line } of findings) {
-    if (!/^redirects? /.test(about)) continue;
+  for (const { subject, code, file, line } of findings) {
+    if (subject.kind !== 'redirect' && subject.kind !== 'redirects') continue;
     // The finding of a rule of the site file has the file's own name.
     const key = placeKey(/\.csv$/i.test(file) ? { file, line } : { line });
     const known = codes.get(key);

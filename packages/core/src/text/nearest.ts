@@ -1,3 +1,5 @@
+import type { Suggestion } from '../model/suggestion.ts';
+
 /**
  * The known name that a mistyped one most likely stood for.
  *
@@ -18,13 +20,13 @@ export function nearest(name: string, known: Iterable<string>): string | null {
   return best;
 }
 
-/** “Did you mean `x`?” when something near is known, otherwise the list of what is. */
-export function didYouMean(name: string, known: Iterable<string>): string {
+/** As many known names as are told; one more says that there are others. */
+const MOST_KNOWN = 13;
+
+/** What a name that is not known may have meant. */
+export function suggest(name: string, known: Iterable<string>): Suggestion {
   const names = [...known];
-  const near = nearest(name, names);
-  if (near !== null) return `Did you mean "${near}"?`;
-  if (names.length === 0) return 'None are defined yet.';
-  return `Known: ${names.slice(0, 12).join(', ')}${names.length > 12 ? ', …' : ''}.`;
+  return { meant: nearest(name, names), known: names.slice(0, MOST_KNOWN) };
 }
 
 const FAR = 1 << 20;

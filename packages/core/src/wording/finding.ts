@@ -1,5 +1,5 @@
 import { printCondition } from '../condition/print.ts';
-import { clausesInWords, type Titles } from '../condition/words.ts';
+import { describeCondition, type Titles } from './condition.ts';
 import type { FindingCode, FindingValues, People, ToldFinding } from '../model/finding.ts';
 import type { Scope } from '../model/site.ts';
 import { inWords } from '../text/list.ts';
@@ -29,12 +29,8 @@ export function describeFinding<C extends FindingCode>(
 }
 
 /** Who is meant, in words. */
-export function peopleInWords(who: People, titles: Titles): string {
-  if (who === 'everyone') return who;
-  return who.clauses === null
-    ? `anyone for whom ${printCondition(who.condition)}`
-    : clausesInWords(who.clauses, titles);
-}
+const peopleInWords = (who: People, titles: Titles): string =>
+  who === 'everyone' ? who : describeCondition(who, titles);
 
 interface Words {
   day(moment: number): string;
@@ -101,7 +97,7 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
   ],
   'nobody-reaches': [
     ({ page, unmet, isByFullAccess }) =>
-      `Nobody reaches ${page}${isByFullAccess ? ' but by full access' : ''}: ${unmet === null ? 'its gate admits nobody' : `"${unmet}" can't be met`}.`,
+      `Nobody reaches ${page}${isByFullAccess ? ' but by full access' : ''}: ${unmet === null ? 'its gate admits nobody' : `"${printCondition(unmet)}" can't be met`}.`,
     ({ gates }) =>
       gates.length > 0
         ? `See the gates ${gates.join(', ')}, or make the page a draft.`

@@ -1,6 +1,9 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import {
+  chooseVisitor,
+  findVisitor,
+  readMoment,
   explainVisit,
   grid,
   OUTCOMES,
@@ -11,10 +14,9 @@ import {
 } from '@kleidon/core';
 import { alone } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, preparedOf, sourceOf, type Context } from './context.ts';
-import { asOf, jsonFrom, listField, momentOf, siteFileFrom, state, validated } from './input.ts';
+import { asOf, jsonFrom, listField, siteFileFrom, state, validated } from './input.ts';
 import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
-import { named, visitorFrom } from './visitors.ts';
 
 const gridQuery = yup.object({
   state: state(),
@@ -114,8 +116,8 @@ export function answersRouter(context: Context): Router {
       const { state: which, at: moment } = validated(asOf, request.query);
       const asked = validated(visitBody, jsonFrom(request));
       const prepared = preparedOf(context, siteIn(request.params), which);
-      const visitor = visitorFrom(asked, prepared);
-      const at = momentOf(moment, prepared.site.timeZone, context.now());
+      const visitor = chooseVisitor(prepared, asked);
+      const at = readMoment(moment, prepared.site.timeZone, context.now().getTime());
       const { method, address } = asked;
       response.json(explainVisit(prepared, visit(prepared, { method, address }, visitor, at)));
     },
@@ -126,10 +128,11 @@ export function answersRouter(context: Context): Router {
       const { state: which, at: moment } = validated(asOf, request.query);
       const asked = validated(visitListBody, jsonFrom(request));
       const prepared = preparedOf(context, siteIn(request.params), which);
-      const visitors = asked.as?.map((name) => named(name, prepared)) ?? prepared.site.visitors;
+      const visitors =
+        asked.as?.map((name) => findVisitor(prepared, name)) ?? prepared.site.visitors;
       if (asked.addresses.length * visitors.length > MOST_VISITS)
         throw new Problem('wrong-request', `These are more than ${MOST_VISITS} visits.`);
-      const at = momentOf(moment, prepared.site.timeZone, context.now());
+      const at = readMoment(moment, prepared.site.timeZone, context.now().getTime());
       const visits = visitList(prepared, asked.addresses, visitors, at);
       response.vary('Accept');
       if (request.accepts(['application/json', 'text/csv']) === 'text/csv')
@@ -142,13 +145,13 @@ export function answersRouter(context: Context): Router {
     get: (request, response) => {
       const asked = validated(gridQuery, request.query);
       const prepared = preparedOf(context, siteIn(request.params), asked.state);
-      asked.visitor?.forEach((name) => named(name, prepared));
+      asked.visitor?.forEach((name) => findVisitor(prepared, name));
       const filter = {
         under: asked.under,
         visitors: asked.visitor,
         outcomes: asked.outcome as Outcome[] | undefined,
       };
-      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
       response.json(grid(prepared, prepared.site.visitors, at, filter));
     },
   });

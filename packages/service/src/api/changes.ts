@@ -9,6 +9,7 @@ import {
   movedPages,
   planEdits,
   readCondition,
+  readMoment,
   printCondition,
   sayEdit,
   valueOf,
@@ -23,7 +24,7 @@ import type { Source } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
 import { savedDraft } from './drafts.ts';
 import { editFrom } from './edit-input.ts';
-import { asOf, jsonFrom, momentOf, state, validated } from './input.ts';
+import { asOf, jsonFrom, state, validated } from './input.ts';
 import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 
@@ -171,7 +172,7 @@ export function changesRouter(context: Context): Router {
       const [was, is] = sources.map((one) => context.states.read(one, fileOf(site)));
       const timeZone = is!.prepared?.site.timeZone ?? 'UTC';
       const now = new Date(Math.floor(context.now().getTime() / MINUTE) * MINUTE);
-      const at = momentOf(moment, timeZone, now);
+      const at = readMoment(moment, timeZone, now.getTime());
       const change =
         was!.prepared && is!.prepared
           ? compareGrids(

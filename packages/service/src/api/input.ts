@@ -1,6 +1,6 @@
 import type { Request } from 'express';
 import * as yup from 'yup';
-import { readInstant, type PatchOperation } from '@kleidon/core';
+import type { PatchOperation } from '@kleidon/core';
 import { Problem } from './problem.ts';
 
 /**
@@ -18,19 +18,6 @@ export function validated<T>(schema: yup.Schema<T>, value: unknown): T {
     }));
     throw new Problem('wrong-request', errors.map(({ message }) => message).join(' '), { errors });
   }
-}
-
-/** The moment that a request asks about: now where it names none. Dates are of the site's time zone. */
-export function momentOf(text: string | undefined, timeZone: string, now: Date): number {
-  if (text === undefined || text === '') return now.getTime();
-  const at = readInstant(text, timeZone);
-  if (at === null) {
-    throw new Problem(
-      'wrong-request',
-      `"at" is ${JSON.stringify(text)}, which is no date such as 2027-03-01 or 2027-03-01T12:00:00Z.`,
-    );
-  }
-  return at;
 }
 
 /** Which state of a site is asked about: its draft, with changes that wait or without; what is live; or a release. */

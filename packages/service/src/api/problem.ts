@@ -1,3 +1,4 @@
+import { QuestionError } from '@kleidon/core';
 import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 
@@ -147,8 +148,17 @@ export const answerProblems =
     sendProblem(response, problem);
   };
 
-/** The problem behind an error of the body parser or of the database. */
+/** The problem of a question that can't be answered. */
+function questionProblem({ problem, message, sentences }: QuestionError): Problem {
+  if (problem.code === 'no-such-visitor') return new Problem('no-such-visitor', message);
+  if (problem.code !== 'unreadable-visitor') return new Problem('wrong-request', message);
+  const errors = sentences.map((one) => ({ pointer: '/visitor', message: one }));
+  return new Problem('wrong-request', message, { errors });
+}
+
+/** The problem behind an error of core, of the body parser or of the database. */
 function problemFrom(error: unknown): Problem {
+  if (error instanceof QuestionError) return questionProblem(error);
   const { code, type, limit, expose, message, status } = error as {
     code?: string;
     type?: string;

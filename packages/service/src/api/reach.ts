@@ -1,6 +1,9 @@
 import { Router, type Request } from 'express';
 import * as yup from 'yup';
 import {
+  chooseVisitor,
+  findVisitor,
+  readMoment,
   explainLanding,
   addressesOf,
   suggestPages,
@@ -14,10 +17,9 @@ import {
   type Visitor,
 } from '@kleidon/core';
 import { draftOf, preparedOf, type Context } from './context.ts';
-import { asOf, jsonFrom, momentOf, state, validated } from './input.ts';
+import { asOf, jsonFrom, state, validated } from './input.ts';
 import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
-import { named, visitorFrom } from './visitors.ts';
 
 const whoQuery = yup.object({
   address: yup.string().required('"address" is missing.'),
@@ -86,8 +88,8 @@ export function reachRouter(context: Context): Router {
     const prepared = preparedFor(params['site'], which);
     return {
       prepared,
-      visitor: visitorFrom(asked, prepared),
-      at: momentOf(at, prepared.site.timeZone, context.now()),
+      visitor: chooseVisitor(prepared, asked),
+      at: readMoment(at, prepared.site.timeZone, context.now().getTime()),
     };
   };
 
@@ -95,7 +97,7 @@ export function reachRouter(context: Context): Router {
     get: (request, response) => {
       const asked = validated(whoQuery, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
-      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
       const found = whoReaches(prepared, asked.address, at, asked.right);
       if (!found) throw new Problem('no-such-page', `No page of the site is at ${asked.address}.`);
       response.json(found);
@@ -106,8 +108,8 @@ export function reachRouter(context: Context): Router {
     get: (request, response) => {
       const asked = validated(suggestionsQuery, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
-      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
-      const visitor = named(asked.as, prepared);
+      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
+      const visitor = findVisitor(prepared, asked.as);
       response.json({ pages: suggestPages(prepared, asked.address, visitor, at) });
     },
   });
@@ -116,8 +118,8 @@ export function reachRouter(context: Context): Router {
     get: (request, response) => {
       const asked = validated(addressesQuery, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
-      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
-      const visitor = asked.as === undefined ? GUEST : named(asked.as, prepared);
+      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
+      const visitor = asked.as === undefined ? GUEST : findVisitor(prepared, asked.as);
       const addresses = addressesOf(prepared, asked.address, visitor, at);
       if (!addresses)
         throw new Problem('no-such-page', `No page of the site is at ${asked.address}.`);
@@ -130,7 +132,10 @@ export function reachRouter(context: Context): Router {
       const asked = validated(asOf, request.query);
       const prepared = preparedFor(request.params['site'], asked.state);
       response.json({
-        pages: pageList(prepared, momentOf(asked.at, prepared.site.timeZone, context.now())),
+        pages: pageList(
+          prepared,
+          readMoment(asked.at, prepared.site.timeZone, context.now().getTime()),
+        ),
       });
     },
   });

@@ -1,7 +1,10 @@
 import { Router } from 'express';
 import * as yup from 'yup';
 import {
-  CsvProblem,
+  readMoment,
+  CsvSyntaxError,
+  describeCsvProblem,
+  explainProposal,
   introducedFindings,
   proposeRedirectsFromCsv,
   REDIRECT_ORDERS,
@@ -13,7 +16,7 @@ import {
   writeSitemaps,
 } from '@kleidon/core';
 import { checkedInTime, draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
-import { momentOf, state, validated, wholeField } from './input.ts';
+import { state, validated, wholeField } from './input.ts';
 import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
 
@@ -44,7 +47,7 @@ export function redirectsRouter(context: Context): Router {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which, at: asked, ...filter } = validated(tableQuery, request.query);
       const prepared = preparedOf(context, site, which);
-      const at = momentOf(asked, prepared.site.timeZone, context.now());
+      const at = readMoment(asked, prepared.site.timeZone, context.now().getTime());
       const source = sourceOf(context, site, which);
       const { findings } = context.states.check(source, fileOf(site), at);
       response.json(redirectTable(prepared, findings, at, filter));
@@ -74,7 +77,7 @@ export function redirectsRouter(context: Context): Router {
       const { site } = draftOf(context, request.params['site'] as string);
       const asked = validated(stateQuery, request.query);
       const prepared = preparedOf(context, site, asked.state);
-      const at = momentOf(asked.at, prepared.site.timeZone, context.now());
+      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
       const name = request.params['file'] as string;
       if (name === 'robots.txt') {
         response.type('text/plain').send(writeRobots(prepared, at));
@@ -92,11 +95,12 @@ export function redirectsRouter(context: Context): Router {
 
 function proposed(site: ReturnType<typeof valueOf>, csv: string) {
   try {
-    return proposeRedirectsFromCsv(site, csv);
+    return explainProposal(proposeRedirectsFromCsv(site, csv));
   } catch (error) {
-    if (!(error instanceof CsvProblem)) throw error;
-    throw new Problem('wrong-request', `Line ${error.line}: ${error.message}`, {
-      errors: [{ pointer: '', message: error.message, line: error.line }],
+    if (!(error instanceof CsvSyntaxError)) throw error;
+    const { message } = describeCsvProblem(error.problem);
+    throw new Problem('wrong-request', `Line ${error.line}: ${message}`, {
+      errors: [{ pointer: '', message, line: error.line }],
     });
   }
 }

@@ -1,5 +1,12 @@
 import { parentPort } from 'node:worker_threads';
-import { inspect, PatchProblem, patchSite, prepareSite, readSite } from '@kleidon/core';
+import {
+  explainErrors,
+  inspect,
+  PatchProblem,
+  patchSite,
+  prepareSite,
+  readSite,
+} from '@kleidon/core';
 import { READY, type Checked, type NotPatched, type ToCheck } from './checker.ts';
 
 /** Checks site files in a thread of its own: one that takes too long can be given up. */
@@ -15,7 +22,7 @@ function checked({ text: before, patch, lists, file, at }: ToCheck): Checked | N
   }
   const known = new Map(lists);
   const result = readSite(text, file, (name) => known.get(name) ?? null);
-  if (!result.ok) return { text, name: null, errors: result.errors, findings: [] };
+  if (!result.ok) return { text, name: null, errors: explainErrors(result.errors), findings: [] };
   const findings = inspect(prepareSite(result.site), file, at);
   return { text, name: result.site.name, errors: [], findings };
 }

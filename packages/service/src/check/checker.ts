@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
-import type { Finding, PatchOperation, SiteError } from '@kleidon/core';
+import type { Finding, PatchOperation, ExplainedError } from '@kleidon/core';
 
 /** A site file, with the lists beside it, and the moment for which it is checked. */
 export interface ToCheck {
@@ -18,7 +18,7 @@ export interface Checked {
   readonly text: string;
   /** The name of the site; null where the file has errors. */
   readonly name: string | null;
-  readonly errors: readonly SiteError[];
+  readonly errors: readonly ExplainedError[];
   readonly findings: readonly Finding[];
 }
 

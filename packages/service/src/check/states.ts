@@ -4,12 +4,13 @@ import {
   readSite,
   type Finding,
   type PreparedSite,
-  type SiteError,
+  explainErrors,
+  type ExplainedError,
 } from '@kleidon/core';
 
 /** What is wrong with a site file, or looks wrong. */
 export interface Check {
-  readonly errors: readonly SiteError[];
+  readonly errors: readonly ExplainedError[];
   readonly findings: readonly Finding[];
 }
 
@@ -27,7 +28,7 @@ export const alone = (text: string): Source => ({ text, hashes: new Map(), textO
 /** A site file that was read: prepared for deciding where it has no errors. */
 export interface ReadState {
   readonly prepared: PreparedSite | null;
-  readonly errors: readonly SiteError[];
+  readonly errors: readonly ExplainedError[];
 }
 
 /** Reads site files, and keeps the last ones so that asking again about one costs nothing. */
@@ -59,7 +60,7 @@ export function keepStates(): States {
     });
     const state = result.ok
       ? { prepared: prepareSite(result.site), errors: [] }
-      : { prepared: null, errors: result.errors };
+      : { prepared: null, errors: explainErrors(result.errors) };
     kept.set(key, state);
     if (kept.size > KEPT) kept.delete(kept.keys().next().value!);
     return state;

@@ -1,6 +1,6 @@
+import { isRecord } from '../../model/plain-value.ts';
 import { pointer } from '../yaml/pointer.ts';
 import type { YamlPath } from '../yaml/document.ts';
-import { isRecord } from '../fields/schema-kinds.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
 /** The fewest operations that turn one value into another, so that what stays keeps its comments and form. */

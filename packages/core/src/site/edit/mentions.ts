@@ -1,5 +1,6 @@
+import { isRecord } from '../../model/plain-value.ts';
 import { placesOf, type Place } from '../fields/places.ts';
-import { isRecord, type TextKind } from '../fields/schema-kinds.ts';
+import { type TextKind } from '../fields/schema-kinds.ts';
 import type { YamlPath } from '../yaml/document.ts';
 
 /** A text of a site file, with where it is. */

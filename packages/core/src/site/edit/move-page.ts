@@ -1,6 +1,6 @@
+import { type SiteValue, isRecord } from '../../model/plain-value.ts';
 import { pointer } from '../yaml/pointer.ts';
-import { isRecord } from '../fields/schema-kinds.ts';
-import type { Edit, SiteValue } from './edit.ts';
+import type { Edit } from '../../model/edit.ts';
 import { textsAt, textsOfKind, type Mention } from './mentions.ts';
 import { entriesOf, mustBeFree, mustBeThere, Refused } from './refused.ts';
 import { changed, followAcceptances } from './rename.ts';

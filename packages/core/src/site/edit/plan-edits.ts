@@ -1,7 +1,7 @@
+import { type SiteValue, isRecord } from '../../model/plain-value.ts';
 import { PatchProblem, patchSite } from './patch.ts';
-import { isRecord } from '../fields/schema-kinds.ts';
 import { copySettings } from './copy-settings.ts';
-import type { Edit, SiteValue } from './edit.ts';
+import type { Edit } from '../../model/edit.ts';
 import { movePage } from './move-page.ts';
 import { put, putItem, putItems, remove } from './put.ts';
 import { Refused } from './refused.ts';

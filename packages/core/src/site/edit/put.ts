@@ -1,7 +1,7 @@
+import { type SiteValue, isRecord } from '../../model/plain-value.ts';
 import { pointer } from '../yaml/pointer.ts';
-import { isRecord } from '../fields/schema-kinds.ts';
 import { changeValue, isSame } from './change-value.ts';
-import type { Edit, SiteValue } from './edit.ts';
+import type { Edit } from '../../model/edit.ts';
 import { entriesOf, mustBeThere, Refused } from './refused.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 

@@ -1,7 +1,8 @@
+import { type SiteValue, isRecord } from '../../model/plain-value.ts';
 import { renameInCondition, type NamedKind } from '../../condition/rename.ts';
 import { pointer } from '../yaml/pointer.ts';
-import { isRecord, type TextKind } from '../fields/schema-kinds.ts';
-import type { Edit, SiteValue } from './edit.ts';
+import { type TextKind } from '../fields/schema-kinds.ts';
+import type { Edit } from '../../model/edit.ts';
 import { textsAt, textsOfKind, type Mention } from './mentions.ts';
 import { entriesOf, mustBeFree, mustBeThere } from './refused.ts';
 import { ENTRY_WORD } from '../../wording/edit-refusal.ts';

@@ -1,46 +1,29 @@
+import { isRecord } from '../../model/plain-value.ts';
 import * as yup from 'yup';
-import { didYouMean } from '../../text/nearest.ts';
-import { inWords } from '../../text/list.ts';
-import type { SiteErrorCode } from '../../model/site-error.ts';
-
-/** What a failed test of the schema says besides its message. */
-export interface Complaint {
-  readonly code: SiteErrorCode;
-  readonly remedy: string;
-}
+import { suggest } from '../../text/nearest.ts';
+import type { SiteProblem, WantedType } from '../../model/site-error.ts';
 
 type Context = yup.TestContext;
 
-export const complain = (
-  context: Context,
-  code: SiteErrorCode,
-  message: string,
-  remedy: string,
-  path?: string,
-) =>
+/** A failed test, with what is wrong as data; the message is for nobody. */
+export const complain = (context: Context, problem: SiteProblem, path?: string) =>
   context.createError({
-    message,
-    params: { code, remedy },
+    message: problem.code,
+    params: { problem },
     ...(path === undefined ? {} : { path }),
   });
 
 /** A field whose value is present and passes `isRight`; `wanted` says what would be right. */
 function field<T>(
   isRight: (value: unknown) => boolean,
-  wanted: string,
-  remedy: string,
+  wanted: WantedType,
 ): yup.Schema<T | undefined> {
   return yup
     .mixed<T & {}>()
     .nullable()
     .test('right', (value, context) => {
       if (value === undefined || isRight(value)) return true;
-      return complain(
-        context,
-        'wrong-type',
-        `"${context.path || 'This'}" must be ${wanted}.`,
-        remedy,
-      );
+      return complain(context, { code: 'wrong-type', field: context.path || null, wanted });
     }) as yup.Schema<T | undefined>;
 }
 
@@ -80,47 +63,34 @@ const withMeta = <T>(schema: yup.Schema<T>, meta: FieldMeta): yup.Schema<T> =>
 
 export const text = (kind: TextKind = 'text') =>
   withMeta(
-    field<string>((value) => typeof value === 'string', 'text', 'Put the text in quotes.'),
+    field<string>((value) => typeof value === 'string', 'text'),
     { kind },
   );
 export const textOrNothing = () =>
   withMeta(
-    field<string | null>(
-      (value) => typeof value === 'string' || value === null,
-      'text',
-      'Put the text in quotes.',
-    ),
+    field<string | null>((value) => typeof value === 'string' || value === null, 'text'),
     { kind: 'text', isNullable: true },
   );
 export const number = () =>
   withMeta(
-    field<number>(
-      (value) => Number.isInteger(value),
-      'a whole number',
-      'Write a whole number, such as 1.',
-    ),
+    field<number>((value) => Number.isInteger(value), 'integer'),
     { type: 'integer' },
   );
 export const flag = () =>
   withMeta(
-    field<Flag>(
-      (value) => ['yes', 'no', true, false].includes(value as Flag),
-      'yes or no',
-      'Write yes or no.',
-    ),
+    field<Flag>((value) => ['yes', 'no', true, false].includes(value as Flag), 'flag'),
     { choices: ['yes', 'no', true, false] },
   );
 export const textList = (kind: TextKind) =>
   withMeta(
     field<string | string[]>(
       (value) => typeof value === 'string' || isTextList(value),
-      'an address or a list of addresses',
-      'Write one, or several as [one, two].',
+      'one-or-list',
     ),
     { kind, isList: 'also' },
   );
 export const names = (kind: TextKind = 'text') =>
-  withMeta(field<string[]>(isTextList, 'a list of names', 'Write [one, two].'), {
+  withMeta(field<string[]>(isTextList, 'names'), {
     kind,
     isList: 'always',
   });
@@ -128,8 +98,7 @@ export const attributes = () =>
   withMeta(
     field<Record<string, unknown>>(
       (value) => isRecord(value) && Object.values(value).every(isAttribute),
-      'a map of names to texts, numbers, yes/no values or lists of them',
-      'Write { name: value }.',
+      'attributes',
     ),
     { type: 'map' },
   );
@@ -140,18 +109,10 @@ const isAttribute = (value: unknown): boolean =>
   ['string', 'number', 'boolean'].includes(typeof value) ||
   (Array.isArray(value) && value.every((item) => ['string', 'number'].includes(typeof item)));
 
-export const isRecord = (value: unknown): value is Record<string, unknown> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
-
 export const required = <T>(schema: yup.Schema<T | undefined>, example: string): yup.Schema<T> =>
   (withMeta(schema, { isRequired: true }) as yup.MixedSchema).test('present', (value, context) =>
     value === undefined
-      ? complain(
-          context,
-          'missing-field',
-          `"${lastStep(context.path)}" is missing.`,
-          `Add it: ${example}`,
-        )
+      ? complain(context, { code: 'missing-field', field: lastStep(context.path), example })
       : true,
   ) as unknown as yup.Schema<T>;
 
@@ -165,25 +126,18 @@ export const oneOf = <T extends string | number>(
     .meta({ choices: values })
     .test('choice', (value, context) => {
       if (value === undefined || (values as readonly unknown[]).includes(value)) return true;
-      const message = `"${lastStep(context.path)}" must be ${inWords(values.map(String), 'or')}, not ${show(value)}.`;
-      return complain(
-        context,
-        'wrong-value',
-        message,
-        didYouMean(String(value), values.map(String)),
-      );
+      const choices = values.map(String);
+      return complain(context, {
+        code: 'not-one-of',
+        field: lastStep(context.path),
+        value,
+        choices,
+        suggestion: suggest(String(value), choices),
+      });
     }) as yup.Schema<T | undefined>;
-
-const show = (value: unknown): string => (value === undefined ? 'nothing' : JSON.stringify(value));
 
 /** Fields that the format has, and that this version does not read yet. */
 export const LATER = new Set(['guarantees']);
-
-export const notYet = (name: string): [SiteErrorCode, string, string] => [
-  'not-yet',
-  `"${name}" is not read by this version of Kleidon.`,
-  'Remove it: a rule that is not applied must not look as if it were.',
-];
 
 /** An object with these fields and no others. */
 export function fields<T extends yup.ObjectShape>(
@@ -194,7 +148,7 @@ export function fields<T extends yup.ObjectShape>(
   const schema = yup
     .object(shape)
     .default(undefined)
-    .typeError(`${capitalized(what)} must be a map of names to values.`)
+    .typeError(what)
     .test('known', (value, context) => {
       if (!isRecord(value)) return true;
       const strangers = Object.keys(value).filter((name) => !known.includes(name));
@@ -202,14 +156,10 @@ export function fields<T extends yup.ObjectShape>(
       return new yup.ValidationError(
         strangers.map((name) => {
           const path = context.path ? `${context.path}.${name}` : name;
-          if (LATER.has(name)) return complain(context, ...notYet(name), path);
-          return complain(
-            context,
-            'unknown-field',
-            `"${name}" is not a field of ${what}.`,
-            didYouMean(name, known),
-            path,
-          );
+          const problem: SiteProblem = LATER.has(name)
+            ? { code: 'not-yet', name }
+            : { code: 'unknown-field', field: name, of: what, suggestion: suggest(name, known) };
+          return complain(context, problem, path);
         }),
       );
     });
@@ -218,12 +168,8 @@ export function fields<T extends yup.ObjectShape>(
 
 export const optional = <T>(schema: yup.Schema<T>): yup.Schema<T | undefined> => schema;
 
-const capitalized = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
-
 export const listOf = <T>(item: yup.Schema<T>, what: string): yup.Schema<T[] | undefined> =>
-  yup
-    .array(item as yup.ISchema<unknown>)
-    .typeError(`"${what}" must be a list.`) as unknown as yup.Schema<T[] | undefined>;
+  yup.array(item as yup.ISchema<unknown>).typeError(what) as unknown as yup.Schema<T[] | undefined>;
 
 /** `yes` and `no` are texts in YAML 1.2; both they and `true` and `false` are taken. */
 export type Flag = 'yes' | 'no' | boolean;

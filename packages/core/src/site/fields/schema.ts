@@ -1,16 +1,16 @@
+import { isRecord } from '../../model/plain-value.ts';
 import type * as yup from 'yup';
-import { didYouMean } from '../../text/nearest.ts';
-import type { SiteErrorCode } from '../../model/site-error.ts';
+import type { ListSection, SectionName } from '../../model/section.ts';
+import { suggest } from '../../text/nearest.ts';
+import type { SiteProblem } from '../../model/site-error.ts';
 import {
   attributes,
   complain,
   fields,
   flag,
-  isRecord,
   LATER,
   listOf,
   names,
-  notYet,
   number,
   oneOf,
   optional,
@@ -96,12 +96,7 @@ const gateSchema = fields('a gate', {
   rank: number(),
 }).test('somewhere', (value, context) =>
   isRecord(value) && value['under'] === undefined && value['at'] === undefined
-    ? complain(
-        context,
-        'missing-field',
-        'A gate must say where it stands.',
-        'Add "under: /section" or "at: /page".',
-      )
+    ? complain(context, { code: 'gate-without-scope' })
     : true,
 );
 
@@ -141,12 +136,7 @@ const notFoundSchema = fields('a not-found rule', {
   rank: number(),
 }).test('something', (value, context) =>
   isRecord(value) && value['show'] === undefined && value['say'] === undefined
-    ? complain(
-        context,
-        'missing-field',
-        'A not-found rule must say what is shown.',
-        'Add "show: /page" or "say: Some words".',
-      )
+    ? complain(context, { code: 'not-found-without-content' })
     : true,
 );
 
@@ -201,16 +191,17 @@ export const SECTIONS = {
   menus: { is: 'map', entry: menuSchema },
   accepted: { is: 'list', entry: acceptedSchema },
   visitors: { is: 'map', entry: visitorSchema },
-} as const satisfies Record<string, { is: 'map' | 'list'; entry: yup.Schema }>;
-
-export type SectionName = keyof typeof SECTIONS;
+} as const satisfies {
+  [S in SectionName]: { is: S extends ListSection ? 'list' : 'map'; entry: yup.Schema };
+};
 
 /** What can stand at the top of a site file. */
 const TOP_LEVEL = ['kleidon', 'site', ...Object.keys(SECTIONS)];
 
 /** What is wrong with a name at the top of a site file; null when nothing is. */
-export function complaintAboutSection(name: string): [SiteErrorCode, string, string] | null {
+export function problemOfSection(name: string): SiteProblem | null {
   if (TOP_LEVEL.includes(name)) return null;
-  if (LATER.has(name)) return notYet(name);
-  return ['unknown-field', `"${name}" is not a part of a site file.`, didYouMean(name, TOP_LEVEL)];
+  return LATER.has(name)
+    ? { code: 'not-yet', name }
+    : { code: 'unknown-section', name, suggestion: suggest(name, TOP_LEVEL) };
 }

@@ -33,12 +33,7 @@ function checkNesting(audiences: Record<string, Condition>, list: ErrorList): vo
     if (known !== undefined && known !== null) return known;
     if (known === null) {
       const circle = [...trail.slice(trail.indexOf(name)), name];
-      list.atValue(
-        'audience-circle',
-        ['audiences', name],
-        `This audience is defined by itself: ${circle.join(' → ')}.`,
-        'Take one of them out of the other.',
-      );
+      list.atValue(['audiences', name], { code: 'audience-circle', circle });
       cut(name);
       return 0;
     }
@@ -52,12 +47,7 @@ function checkNesting(audiences: Record<string, Condition>, list: ErrorList): vo
   };
   for (const name of Object.keys(audiences)) {
     if (depthOf(name, []) <= DEEPEST) continue;
-    list.atValue(
-      'audience-circle',
-      ['audiences', name],
-      `This audience has more than ${DEEPEST} others in one another.`,
-      'Write the conditions of some of them where they are used.',
-    );
+    list.atValue(['audiences', name], { code: 'audience-too-deep', limit: DEEPEST });
     cut(name);
     depths.set(name, 0);
   }

@@ -5,6 +5,10 @@ import type { FieldReader } from './field-reader.ts';
 import { isYes } from '../fields/schema-kinds.ts';
 import type { Scope, Gate, Otherwise } from '../../model/site.ts';
 
+/** A piece may be used only when every address of a gate has it; otherwise it would be absent for some. */
+export const sharedPieces = ([first = [], ...others]: readonly (readonly string[])[]): string[] =>
+  first.filter((piece) => others.every((names) => names.includes(piece)));
+
 /** Builds a gate. */
 export function buildGate(
   name: string,
@@ -13,7 +17,7 @@ export function buildGate(
   document: SiteDocument,
 ): Gate {
   const path: YamlPath = ['gates', name];
-  const extents = (['under', 'at'] as const).flatMap((field) =>
+  const scopes = (['under', 'at'] as const).flatMap((field) =>
     asList(entry[field]).flatMap((text, position): Scope[] => {
       const place =
         typeof entry[field] === 'string' ? [...path, field] : [...path, field, position];
@@ -21,22 +25,18 @@ export function buildGate(
       return pattern ? [{ pattern, under: field === 'under' }] : [];
     }),
   );
-  // A piece may be used only when every address of the gate has it; otherwise it would be absent for some.
-  const [first] = extents;
-  const shared = first?.pattern.names.filter((piece) =>
-    extents.every(({ pattern }) => pattern.names.includes(piece)),
-  );
+  const shared = sharedPieces(scopes.map(({ pattern }) => pattern.names));
   return {
     name,
-    scopes: extents,
+    scopes,
     right: entry.right ?? 'view',
-    admit: read.condition(entry.admit, [...path, 'admit'], { names: shared ?? [] }),
+    admit: read.condition(entry.admit, [...path, 'admit'], { names: shared }),
     otherwise: (entry.otherwise ?? []).map((step, position): Otherwise => {
       const at = [...path, 'otherwise', position];
       const who =
         step.who === undefined
           ? { is: 'anyone' as const }
-          : read.condition(step.who, [...at, 'who'], { names: shared ?? [] });
+          : read.condition(step.who, [...at, 'who'], { names: shared });
       read.onlyWith(step, { say: 'refuse', show: 'refuse', to: 'send' }, at);
       if (step.do === 'refuse') {
         if (step.show !== undefined) read.localAddress(step.show, [...at, 'show']);

@@ -1,5 +1,5 @@
 import { asList } from '../fields/as-list.ts';
-import type { ErrorList, YamlPath, SiteDocument } from '../yaml/document.ts';
+import type { ErrorList, YamlPath, Places } from '../yaml/document.ts';
 import type { Entries } from '../fields/entries.ts';
 import { exampleOf } from '../../pattern/example.ts';
 import type { FieldReader } from './field-reader.ts';
@@ -10,7 +10,7 @@ import type { Page } from '../../model/site.ts';
 export function buildPages(
   entries: Entries['pages'],
   read: FieldReader,
-  document: SiteDocument,
+  document: Places,
   list: ErrorList,
 ): Page[] {
   const pages: Page[] = [];
@@ -23,12 +23,7 @@ export function buildPages(
     const form = read.matchFormOf(pattern);
     const other = claimed.get(form);
     if (other !== undefined) {
-      list.atKey(
-        'same-address',
-        path,
-        `"${address}" and "${other}" are the same address.`,
-        'Remove one of the two.',
-      );
+      list.atKey(path, { code: 'same-page', address, other });
       continue;
     }
     claimed.set(form, address);

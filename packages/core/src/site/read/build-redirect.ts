@@ -14,16 +14,11 @@ export function buildList(
 ): Redirect[] {
   const text = listOf(name);
   if (text === null) {
-    read.list.atValue(
-      'no-such-list',
-      ['redirect-lists', position],
-      `There is no list ${name}.`,
-      'Put the file beside the site file, or remove its name.',
-    );
+    read.list.atValue(['redirect-lists', position], { code: 'no-such-list', name });
     return [];
   }
   const { entries, places, errors } = readRedirectList(text, name);
-  const readRow = read.forFile(errors, places);
+  const readRow = read.forFile(errors);
   const redirects = entries.flatMap(
     ([row, entry]) => buildRedirect(row, entry, readRow, places) ?? [],
   );
@@ -69,11 +64,9 @@ export function buildRedirect(
 
 function buildWait(entry: EntryOf<'redirects'>, path: YamlPath, read: FieldReader): Wait | null {
   const seconds = read.seconds(entry.wait, [...path, 'wait']);
-  const complain = (field: string, message: string, remedy: string): void =>
-    read.list.atValue('wrong-value', [...path, field], message, remedy);
   if (entry.wait === undefined && entry.say !== undefined)
-    complain('say', '"say" is for the page of a redirect that waits.', 'Add "wait: 5s".');
+    read.list.atValue([...path, 'say'], { code: 'say-without-wait' });
   if (entry.wait !== undefined && entry.kind === 'permanent')
-    complain('wait', 'A redirect that waits is no permanent one.', 'Remove "wait" or "kind".');
+    read.list.atValue([...path, 'wait'], { code: 'wait-permanent' });
   return seconds === null ? null : { seconds, say: entry.say ?? null };
 }

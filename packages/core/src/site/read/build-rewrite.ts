@@ -27,7 +27,7 @@ export function buildRewrite(
     source: entry.from,
     pattern,
     serve,
-    canonical: isYes(entry.canonical) ? wayBack(pattern, serve, path, read) : null,
+    canonical: isYes(entry.canonical) ? inverseRedirect(pattern, serve, path, read) : null,
     when: entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], pattern),
     ...read.period(entry.since, entry.until, path, 'since'),
     unlessPage: isYes(entry['unless-page']),
@@ -43,40 +43,24 @@ function checkServer(
   path: YamlPath,
   read: FieldReader,
 ): void {
-  if (fragment !== null)
-    read.list.atValue(
-      'wrong-value',
-      path,
-      'A server is never told what stands behind "#".',
-      'Remove it: an address is served without.',
-    );
+  if (fragment !== null) read.list.atValue(path, { code: 'fragment-served' });
   if (origin !== null && !servers.includes(origin))
-    read.list.atValue(
-      'wrong-value',
-      path,
-      `${origin} is not a server that this site may serve from.`,
-      `Write "servers: [${origin}]" under "site", if that is right.`,
-    );
+    read.list.atValue(path, { code: 'server-not-allowed', origin });
 }
 
 /** The redirect from what is served back to the address that it is asked for at. */
-function wayBack(
+function inverseRedirect(
   pattern: Pattern,
   serve: Target,
   path: YamlPath,
   read: FieldReader,
 ): InverseRedirect | null {
-  const turned = invertRewrite(pattern, serve);
-  if ('because' in turned) {
-    read.list.atValue(
-      'wrong-value',
-      [...path, 'canonical'],
-      `This rewrite can't be turned round: ${turned.because}.`,
-      'Remove "canonical", or write the rewrite so that each address comes from one only.',
-    );
+  const inverse = invertRewrite(pattern, serve);
+  if ('problem' in inverse) {
+    read.list.atValue([...path, 'canonical'], { code: 'no-inverse', problem: inverse.problem });
     return null;
   }
-  const from = read.source(turned.from, [...path, 'serve']);
-  const to = read.target(turned.to, [...path, 'from']);
-  return from && to && { source: turned.from, ...from, to };
+  const from = read.source(inverse.from, [...path, 'serve']);
+  const to = read.target(inverse.to, [...path, 'from']);
+  return from && to && { source: inverse.from, ...from, to };
 }

@@ -42,32 +42,21 @@ export function checkTidy(entry: TidyEntry, read: FieldReader): void {
   const path: YamlPath = ['site', 'tidy'];
   (entry?.endings ?? []).forEach((ending, position) => {
     if (/^\.[\w-]+$/.test(ending)) return;
-    read.list.atValue(
-      'wrong-value',
-      [...path, 'endings', position],
-      `"${ending}" is not an ending.`,
-      'Write it with its dot, such as .html.',
-    );
+    read.list.atValue([...path, 'endings', position], { code: 'not-an-ending', text: ending });
   });
   (entry?.allow ?? []).forEach((character, position) => {
     if (isAmbiguousCharacter(character)) return;
-    read.list.atValue(
-      'wrong-value',
-      [...path, 'allow', position],
-      `"${character}" is not a character that is refused unless it is allowed.`,
-      `Write one of ${AMBIGUOUS_CHARACTERS.map((one) => `"${one}"`).join(', ')}.`,
-    );
+    read.list.atValue([...path, 'allow', position], {
+      code: 'not-refused',
+      character,
+      choices: AMBIGUOUS_CHARACTERS,
+    });
   });
   (entry?.index ?? []).forEach((index, position) => {
     const at = [...path, 'index', position];
     if (index.startsWith('/')) read.address(index, at);
     else if (!/^[\w.-]+$/.test(index)) {
-      read.list.atValue(
-        'wrong-value',
-        at,
-        `"${index}" is no index name.`,
-        'Write an address of the home page, such as /home, or the last segment of a section, such as index.',
-      );
+      read.list.atValue(at, { code: 'not-an-index', text: index });
     }
   });
 }
@@ -79,34 +68,18 @@ export function checkAliases(pages: readonly Page[], read: FieldReader, list: Er
     const pattern = read.pagePattern(alias, path);
     if (!pattern) return;
     if (literalOf(pattern) === null) {
-      list.atValue(
-        'wrong-value',
-        path,
-        `"${alias}" is a pattern.`,
-        'An alias is one address; use a redirect for many.',
-      );
+      list.atValue(path, { code: 'alias-is-pattern', alias });
       return;
     }
     const form = read.matchFormOf(pattern);
     const other = taken.get(form);
-    if (other !== undefined)
-      list.atValue(
-        'same-address',
-        path,
-        `"${alias}" is an address of ${other} already.`,
-        'Remove one of the two.',
-      );
+    if (other !== undefined) list.atValue(path, { code: 'alias-taken', alias, owner: other });
     else taken.set(form, owner);
   };
   for (const { address, aliases, pattern } of pages) {
     const path: YamlPath = ['pages', address, 'aliases'];
     if (aliases.length > 0 && literalOf(pattern) === null) {
-      list.atKey(
-        'wrong-value',
-        path,
-        'A page whose address is a pattern has no aliases.',
-        'Write a redirect from the other pattern.',
-      );
+      list.atKey(path, { code: 'alias-of-pattern' });
       continue;
     }
     aliases.forEach((alias, position) => claim(alias, address, [...path, position]));

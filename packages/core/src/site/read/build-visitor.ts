@@ -35,12 +35,7 @@ export function buildVisitor(
   });
   for (const field of ['id', 'roles', 'groups', 'bought'] as const) {
     if (!guest || entry[field] === undefined) continue;
-    read.list.atKey(
-      'wrong-value',
-      [...path, field],
-      `A guest has no ${field === 'bought' ? 'purchases' : field}.`,
-      'Remove it, or remove "guest".',
-    );
+    read.list.atKey([...path, field], { code: 'guest-with', field });
   }
   const visitor = {
     guest,

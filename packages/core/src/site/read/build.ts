@@ -46,16 +46,11 @@ export function buildSite(
   };
   const timeZone = entries.site?.['time-zone'] ?? 'UTC';
   if (!isTimeZone(timeZone)) {
-    list.atValue(
-      'wrong-value',
-      ['site', 'time-zone'],
-      `"${timeZone}" is not a time zone.`,
-      'Write a name such as Europe/London.',
-    );
+    list.atValue(['site', 'time-zone'], { code: 'not-a-time-zone', text: timeZone });
     return null;
   }
   const tidy = buildTidy(entries.site?.tidy);
-  const read = new FieldReader(list, document, names, timeZone, tidy);
+  const read = new FieldReader(list, names, timeZone, tidy);
   const homes = (entries.site?.tidy?.index ?? []).filter((one) => one.startsWith('/'));
   checkTidy(entries.site?.tidy, read);
 

@@ -1,11 +1,11 @@
 import { valuesIn, walk, type Condition } from '../../model/condition.ts';
 import { parseCondition, RESERVED_WORDS } from '../../condition/parse.ts';
-import { ConditionProblem } from '../../condition/tokens.ts';
+import { ConditionSyntaxError } from '../../condition/condition-syntax-error.ts';
 import type { Pattern } from '../../model/pattern.ts';
-import { didYouMean } from '../../text/nearest.ts';
+import { suggest } from '../../text/nearest.ts';
 import { readInstant } from '../../time/instant.ts';
 import type { ErrorList, YamlPath } from '../yaml/document.ts';
-import type { SiteErrorCode } from '../../model/site-error.ts';
+import type { SiteProblem } from '../../model/site-error.ts';
 
 /** The names that conditions may use. */
 export interface KnownNames {
@@ -33,8 +33,8 @@ export class ConditionReader {
     try {
       condition = parseCondition(text);
     } catch (error) {
-      if (!(error instanceof ConditionProblem)) throw error;
-      this.list.within('condition', path, error.offset, error.message, error.remedy);
+      if (!(error instanceof ConditionSyntaxError)) throw error;
+      this.list.within(path, error.offset, { code: 'condition', problem: error.problem });
       return { is: 'nobody' };
     }
     walk(condition, (inner) => {
@@ -44,24 +44,18 @@ export class ConditionReader {
     });
     for (const value of valuesIn(condition)) {
       if (value.is === 'path' && !pattern.names.includes(value.name)) {
-        this.list.within(
-          'unknown-piece',
-          path,
-          text.indexOf(`path.${value.name}`),
-          `"path.${value.name}" is not a piece of the address here.`,
-          pattern.names.length > 0
-            ? didYouMean(value.name, pattern.names)
-            : `Name it in the address, as in /section/:${value.name}.`,
-        );
+        this.list.within(path, text.indexOf(`path.${value.name}`), {
+          code: 'unknown-path-value',
+          name: value.name,
+          suggestion: pattern.names.length > 0 ? suggest(value.name, pattern.names) : null,
+        });
       }
       if (value.is === 'date' && readInstant(value.text, this.timeZone) === null) {
-        this.list.within(
-          'date',
-          path,
-          text.indexOf(value.text),
-          `"${value.text}" is not a date.`,
-          'Write it as 2027-03-01.',
-        );
+        this.list.within(path, text.indexOf(value.text), {
+          code: 'not-a-date',
+          text: value.text,
+          isInCondition: true,
+        });
       }
     }
     return condition;
@@ -69,15 +63,7 @@ export class ConditionReader {
 
   private known(kind: keyof KnownNames, name: string, text: string, path: YamlPath): void {
     if (this.names[kind].includes(name)) return;
-    const code: SiteErrorCode = `unknown-${kind}`;
-    const what = kind === 'audience' ? 'No audience' : `No ${kind}`;
-    this.list.within(
-      code,
-      path,
-      this.offsetOf(kind, name, text),
-      `${what} is called "${name}".`,
-      didYouMean(name, this.names[kind]),
-    );
+    this.list.within(path, this.offsetOf(kind, name, text), this.unknown(kind, name));
   }
 
   private offsetOf(kind: keyof KnownNames, name: string, text: string): number {
@@ -91,30 +77,19 @@ export class ConditionReader {
   /** A name that must be known. */
   name(kind: keyof KnownNames, name: string, path: YamlPath): void {
     if (this.names[kind].includes(name)) return;
-    this.list.atValue(
-      `unknown-${kind}`,
-      path,
-      `No ${kind} is called "${name}".`,
-      didYouMean(name, this.names[kind]),
-    );
+    this.list.atValue(path, this.unknown(kind, name));
+  }
+
+  private unknown(kind: keyof KnownNames, name: string): SiteProblem {
+    return { code: `unknown-${kind}`, name, suggestion: suggest(name, this.names[kind]) };
   }
 
   /** The name of an audience must not be a word that conditions read otherwise. */
   freeWord(name: string, path: YamlPath): void {
     if (RESERVED_WORDS.has(name)) {
-      this.list.atKey(
-        'wrong-value',
-        path,
-        `"${name}" means something else in a condition.`,
-        'Give the audience another name.',
-      );
+      this.list.atKey(path, { code: 'reserved-word', name });
     } else if (!/^[\p{L}_\d][\p{L}\p{N}_-]*$/u.test(name)) {
-      this.list.atKey(
-        'wrong-value',
-        path,
-        `"${name}" can't be written in a condition.`,
-        'Use letters, digits, "-" and "_".',
-      );
+      this.list.atKey(path, { code: 'unwritable-name', name });
     }
   }
 }

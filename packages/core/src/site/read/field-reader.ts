@@ -8,16 +8,17 @@ import { regexpOf } from '../../pattern/regexp.ts';
 import { parseQuery } from '../../pattern/query.ts';
 import { groupsWanted, parseTarget, misreadQuery, splitQuery } from '../../pattern/target.ts';
 import { pieceName } from '../../pattern/invert-rewrite.ts';
-import { didYouMean } from '../../text/nearest.ts';
+import { suggest } from '../../text/nearest.ts';
 import { readInstant } from '../../time/instant.ts';
 import { ConditionReader, type KnownNames } from './condition-reader.ts';
-import type { ErrorList, YamlPath, Places } from '../yaml/document.ts';
+import type { ErrorList, YamlPath } from '../yaml/document.ts';
 import type { Period, Site } from '../../model/site.ts';
 import type { Target } from '../../model/target.ts';
 import type { QueryConstraint } from '../../model/query-constraint.ts';
 import type { Tidy } from '../../model/tidy.ts';
 import { patternShapeKey } from '../../pattern/shape.ts';
-import { PatternProblem } from '../../pattern/pattern-problem.ts';
+import { PatternSyntaxError } from '../../pattern/pattern-syntax-error.ts';
+import type { SiteProblem } from '../../model/site-error.ts';
 
 const NOTHING: readonly QueryConstraint[] = [];
 
@@ -25,7 +26,6 @@ const NOTHING: readonly QueryConstraint[] = [];
 export class FieldReader extends ConditionReader {
   constructor(
     list: ErrorList,
-    private readonly document: Places,
     names: KnownNames,
     timeZone: string,
     private readonly tidy: Tidy,
@@ -34,14 +34,14 @@ export class FieldReader extends ConditionReader {
   }
 
   /** Reads the texts of another file of the same site. */
-  forFile(list: ErrorList, document: Places): FieldReader {
-    return new FieldReader(list, document, this.names, this.timeZone, this.tidy);
+  forFile(list: ErrorList): FieldReader {
+    return new FieldReader(list, this.names, this.timeZone, this.tidy);
   }
 
   /** The pathname pattern of a page, gate or not-found rule. */
   pagePattern(text: string, path: YamlPath): Pattern | null {
     if (!text.startsWith('/') && !text.startsWith('{/')) {
-      this.patternError(path, 0, `"${text}" is no address of this site.`, 'Begin it with a slash.');
+      this.patternError(path, 0, { code: 'pattern-without-slash', text });
       return null;
     }
     return this.pattern(text, path);
@@ -52,16 +52,16 @@ export class FieldReader extends ConditionReader {
       const options = { ignoreCase: this.tidy.case === 'lower', fold: true };
       return normalizePattern(parsePattern(text, options), this.tidy);
     } catch (error) {
-      if (!(error instanceof PatternProblem)) throw error;
-      this.patternError(path, error.offset + offset, error.message, error.remedy);
+      if (!(error instanceof PatternSyntaxError)) throw error;
+      this.patternError(path, error.offset + offset, { code: 'pattern', problem: error.problem });
       return null;
     }
   }
 
-  private patternError(path: YamlPath, offset: number, message: string, remedy: string): void {
+  private patternError(path: YamlPath, offset: number, problem: SiteProblem): void {
     // The address of a page is a key, and everything else is a value.
-    if (path[0] === 'pages' && path.length === 2) this.list.atKey('pattern', path, message, remedy);
-    else this.list.within('pattern', path, offset, message, remedy);
+    if (path[0] === 'pages' && path.length === 2) this.list.atKey(path, problem);
+    else this.list.within(path, offset, problem);
   }
 
   /** What two page addresses have in common when they are the same address. */
@@ -88,12 +88,7 @@ export class FieldReader extends ConditionReader {
     const [address, query] = splitQuery(text);
     const queryConstraints = query === null ? NOTHING : parseQuery(query);
     if (queryConstraints === null) {
-      this.patternError(
-        path,
-        address.length + 1,
-        `"?${query}" is not what a query can have.`,
-        'Write fields with values, such as ?id=7, ?person=:name or ?all=*.',
-      );
+      this.patternError(path, address.length + 1, { code: 'not-a-query', query: query! });
       return null;
     }
     const origin = /^https?:\/\/[^/?#]*/i.exec(address)?.[0];
@@ -110,12 +105,12 @@ export class FieldReader extends ConditionReader {
   pieces(target: Target, known: readonly string[], path: YamlPath): boolean {
     const strangers = groupsWanted(target).filter((piece) => !known.includes(piece));
     for (const piece of strangers) {
-      this.list.atValue(
-        'unknown-piece',
-        path,
-        `"${path.at(-1)}" uses ${pieceName(piece)}, which "from" does not match.`,
-        didYouMean(piece, known),
-      );
+      this.list.atValue(path, {
+        code: 'unknown-piece',
+        field: String(path.at(-1)),
+        piece: pieceName(piece),
+        suggestion: suggest(piece, known),
+      });
     }
     return strangers.length === 0;
   }
@@ -123,13 +118,10 @@ export class FieldReader extends ConditionReader {
   private hasMisreadQuery(text: string, path: YamlPath): boolean {
     const at = misreadQuery(text);
     if (at === null) return false;
-    const right = `${text.slice(0, at)}\\${text.slice(at)}`;
-    this.patternError(
-      path,
-      at,
-      'The "?" makes the piece before it optional, and what follows is no query.',
-      `Write "${right}" if the query begins here.`,
-    );
+    this.patternError(path, at, {
+      code: 'misread-query',
+      corrected: `${text.slice(0, at)}\\${text.slice(at)}`,
+    });
     return true;
   }
 
@@ -139,8 +131,8 @@ export class FieldReader extends ConditionReader {
     try {
       return parseTarget(text);
     } catch (error) {
-      if (!(error instanceof PatternProblem)) throw error;
-      this.list.within('pattern', path, error.offset, error.message, error.remedy);
+      if (!(error instanceof PatternSyntaxError)) throw error;
+      this.list.within(path, error.offset, { code: 'pattern', problem: error.problem });
       return null;
     }
   }
@@ -156,51 +148,27 @@ export class FieldReader extends ConditionReader {
       !url.username &&
       !url.hash;
     if (isOrigin) return { protocol: url.protocol as Site['protocol'], host: url.host };
-    this.list.within(
-      'address',
-      path,
-      0,
-      `"${text}" is not the address of a host.`,
-      'Write protocol and host, such as https://www.example.',
-    );
+    this.list.within(path, 0, { code: 'not-a-host', text });
     return null;
   }
 
   /** A plain address, of this site or another. */
   address(text: string, path: YamlPath): void {
     const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.tidy);
-    if (!read.ok) {
-      this.list.atValue(
-        'address',
-        path,
-        `"${text}" is not an address.`,
-        'Write a path, such as /join, or a whole https:// address.',
-      );
-    }
+    if (!read.ok) this.list.atValue(path, { code: 'not-an-address', text });
   }
 
   /** A plain address of this site. */
   localAddress(text: string, path: YamlPath): void {
     if (text.startsWith('/')) this.address(text, path);
-    else
-      this.list.atValue(
-        'address',
-        path,
-        `"${text}" is not a page of this site.`,
-        'Begin it with a slash.',
-      );
+    else this.list.atValue(path, { code: 'not-a-page-address', text });
   }
 
   /** The example of a page must be an address of that page. */
   example(text: string, pattern: Pattern, path: YamlPath): void {
     const read = readAddress(text, { protocol: 'https:', host: 'site.invalid' }, this.tidy);
     if (read.ok && regexpOf(pattern).matches(read.address.path)) return;
-    this.list.atValue(
-      'address',
-      path,
-      `"${text}" is not an address of this page.`,
-      `Write one that ${pattern.text} matches.`,
-    );
+    this.list.atValue(path, { code: 'not-of-this-page', text, pattern: pattern.text });
   }
 
   /** From when until when; a date is the beginning of that day in the site's time zone. */
@@ -216,12 +184,7 @@ export class FieldReader extends ConditionReader {
     };
     const { validFrom, validUntil } = period;
     if (validFrom !== null && validUntil !== null && validFrom >= validUntil) {
-      this.list.atValue(
-        'date',
-        [...path, 'until'],
-        `"until" is not after "${fromField}".`,
-        'Swap the two dates, or fix one.',
-      );
+      this.list.atValue([...path, 'until'], { code: 'period-reversed', from: fromField });
     }
     return period;
   }
@@ -231,26 +194,14 @@ export class FieldReader extends ConditionReader {
     if (text === undefined) return null;
     const match = /^([1-9]\d{0,6})\s*(s|m|h)$/.exec(text);
     if (match) return Number(match[1]) * { s: 1, m: 60, h: 3600 }[match[2] as 's'];
-    this.list.atValue(
-      'wrong-value',
-      path,
-      `"${text}" is not a length of time.`,
-      'Write it as 60s, 5m or 1h.',
-    );
+    this.list.atValue(path, { code: 'not-a-duration', text });
     return null;
   }
 
   private instant(text: string | undefined, path: YamlPath): number | null {
     if (text === undefined) return null;
     const at = readInstant(text, this.timeZone);
-    if (at === null) {
-      this.list.atValue(
-        'date',
-        path,
-        `"${text}" is not a date.`,
-        'Write it as 2027-03-01 or 2027-03-01T09:30.',
-      );
-    }
+    if (at === null) this.list.atValue(path, { code: 'not-a-date', text, isInCondition: false });
     return at;
   }
 
@@ -262,23 +213,13 @@ export class FieldReader extends ConditionReader {
   ): void {
     for (const [field, wanted] of Object.entries(fields)) {
       if (step[field] === undefined || step['do'] === wanted) continue;
-      this.list.atKey(
-        'wrong-value',
-        [...path, field],
-        `"${field}" goes with "do: ${wanted}".`,
-        `Remove it, or write "do: ${wanted}".`,
-      );
+      this.list.atKey([...path, field], { code: 'only-with', field, wanted });
     }
   }
 
   /** A field that this entry can't do without. */
   needs(value: unknown, field: string, example: string, path: YamlPath): void {
     if (value !== undefined) return;
-    this.list.add(
-      'missing-field',
-      this.document.valueAt(path),
-      `"${field}" is missing.`,
-      `Add it: ${example}`,
-    );
+    this.list.atValue(path, { code: 'missing-field', field, example });
   }
 }

@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import type { ErrorList, YamlPath } from '../yaml/document.ts';
-import type { Complaint } from '../fields/schema-kinds.ts';
+import { ERROR_CODES, type SiteProblem } from '../../model/site-error.ts';
 
 /** Whether a value has the shape that a schema asks for; what is wrong with it goes to `list`. */
 export function hasShape(
@@ -10,7 +10,7 @@ export function hasShape(
   list: ErrorList,
 ): boolean {
   if (value === null && schema.type === 'object') {
-    list.atKey('wrong-type', path, `"${path.at(-1)}" is empty.`, 'Write its fields, or remove it.');
+    list.atKey(path, { code: 'empty-entry', name: String(path.at(-1)) });
     return false;
   }
   try {
@@ -26,21 +26,23 @@ export function hasShape(
 function report(error: yup.ValidationError, path: YamlPath, list: ErrorList): void {
   const steps = (error.path ?? '').split(/[.[\]]+/).filter((step) => step !== '');
   const whole = [...path, ...steps.map((step) => (/^\d+$/.test(step) ? Number(step) : step))];
-  const { code, remedy } = (error.params ?? {}) as Partial<Complaint>;
-  const message = error.message.replace('"This"', `"${path.at(-1)}"`);
-  if (code === 'unknown-field' || code === 'missing-field' || code === 'not-yet') {
-    list.atKey(
-      code,
-      code === 'missing-field' && steps.length > 0 ? whole.slice(0, -1) : whole,
-      message,
-      remedy!,
-    );
-  } else {
-    list.atValue(
-      code ?? 'wrong-type',
-      whole,
-      message,
-      remedy ?? 'See docs/site-file.md for what may stand here.',
-    );
-  }
+  const problem = problemOf(error, path);
+  const code = ERROR_CODES[problem.code];
+  // What is missing has no place of its own.
+  if (code === 'missing-field') list.atKey(steps.length > 0 ? whole.slice(0, -1) : whole, problem);
+  else if (code === 'unknown-field' || code === 'not-yet') list.atKey(whole, problem);
+  else list.atValue(whole, problem);
+}
+
+function problemOf(error: yup.ValidationError, path: YamlPath): SiteProblem {
+  const { problem } = (error.params ?? {}) as { readonly problem?: SiteProblem };
+  // The library's own test of the type has nothing but a message, which says what there should be a map or list of.
+  if (!problem)
+    return {
+      code: error.params?.['type'] === 'array' ? 'not-a-list' : 'not-a-map',
+      what: error.message,
+    };
+  return problem.code === 'wrong-type' && problem.field === null && path.length > 0
+    ? { ...problem, field: String(path.at(-1)) }
+    : problem;
 }

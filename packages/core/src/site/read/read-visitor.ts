@@ -2,6 +2,7 @@ import * as yup from 'yup';
 import { buildVisitor } from './build-visitor.ts';
 import { ErrorList, readDocument } from '../yaml/document.ts';
 import { FieldReader } from './field-reader.ts';
+import { namesOf } from './reader-for.ts';
 import type { SiteError } from '../../model/site-error.ts';
 import { hasShape } from './has-shape.ts';
 import { visitorSchema } from '../fields/schema.ts';
@@ -25,13 +26,7 @@ export function readVisitor(text: string, site: Site, name = 'someone'): ReadVis
   if (document.errors.length > 0 || !hasShape(visitorSchema as yup.Schema, value, [], list)) {
     return { ok: false, errors: list.errors };
   }
-  const names = {
-    role: Object.keys(site.roles),
-    group: Object.keys(site.groups),
-    product: Object.keys(site.products),
-    audience: Object.keys(site.audiences),
-  };
-  const read = new FieldReader(list, document, names, site.timeZone, site.tidy);
+  const read = new FieldReader(list, namesOf(site), site.timeZone, site.tidy);
   const visitor = buildVisitor(name, value as yup.InferType<typeof visitorSchema>, [], read);
   return list.errors.length > 0 ? { ok: false, errors: list.errors } : { ok: true, visitor };
 }

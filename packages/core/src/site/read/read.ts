@@ -1,12 +1,14 @@
+import { isRecord } from '../../model/plain-value.ts';
 import * as yup from 'yup';
 import { buildSite } from './build.ts';
 import type { Entries } from '../fields/entries.ts';
 import type { ListOf } from './redirect-list.ts';
 import { ErrorList, MAX_FILE_LENGTH, readDocument, type SiteDocument } from '../yaml/document.ts';
 import { hasShape } from './has-shape.ts';
+import { longForm } from './check-section.ts';
 import type { SiteError } from '../../model/site-error.ts';
-import { complaintAboutSection, SECTIONS, siteSchema, type SectionName } from '../fields/schema.ts';
-import { isRecord } from '../fields/schema-kinds.ts';
+import { problemOfSection, SECTIONS, siteSchema } from '../fields/schema.ts';
+import type { SectionName } from '../../model/section.ts';
 import type { Site } from '../../model/site.ts';
 
 /** What came of reading a site file: a site when there is no error, and otherwise every error. */
@@ -16,6 +18,9 @@ export type ReadSite =
 
 /** The version of the format that is read and written. */
 const FORMAT_VERSION = 1;
+
+/** Where what is missing altogether is told. */
+const TOP = { line: 1, column: 1 };
 
 /**
  * Reads a site file: YAML 1.2 or JSON, in the format of docs/site-file.md.
@@ -27,11 +32,8 @@ const FORMAT_VERSION = 1;
  */
 export function readSite(text: string, file: string, listOf: ListOf = () => null): ReadSite {
   if (text.length > MAX_FILE_LENGTH) {
-    const message = `The file is larger than ${MAX_FILE_LENGTH / 1024 / 1024} MiB.`;
-    return {
-      ok: false,
-      errors: [{ code: 'too-large', file, line: 1, column: 1, message, remedy: 'Split the site.' }],
-    };
+    const problem = { code: 'too-large', limit: MAX_FILE_LENGTH } as const;
+    return { ok: false, errors: [{ code: problem.code, file, line: 1, column: 1, problem }] };
   }
   const document = readDocument(text, file);
   const list = new ErrorList(file, document.errors, document);
@@ -48,29 +50,18 @@ export function readSite(text: string, file: string, listOf: ListOf = () => null
 function readEntries(document: SiteDocument, list: ErrorList): Entries | null {
   const top = document.value;
   if (!isRecord(top)) {
-    if (list.errors.length === 0) {
-      list.add(
-        'wrong-type',
-        { line: 1, column: 1 },
-        'This is not a site file.',
-        'Begin it with "kleidon: 1" and "site:".',
-      );
-    }
+    if (list.errors.length === 0) list.add(TOP, { code: 'not-a-site-file' });
     return null;
   }
   for (const name of Object.keys(top)) {
-    const complaint = complaintAboutSection(name);
-    if (complaint) list.atKey(complaint[0], [name], complaint[1], complaint[2]);
+    const problem = problemOfSection(name);
+    if (problem) list.atKey([name], problem);
   }
   checkVersion(top, list);
   const isSiteThere = top['site'] !== undefined;
   if (!isSiteThere) {
-    list.add(
-      'missing-field',
-      { line: 1, column: 1 },
-      '"site" is missing.',
-      'Add it: site: { name: My site, address: https://www.example }',
-    );
+    const example = 'site: { name: My site, address: https://www.example }';
+    list.add(TOP, { code: 'missing-field', field: 'site', example });
   }
   const site =
     isSiteThere && hasShape(siteSchema, top['site'], ['site'], list) ? top['site'] : null;
@@ -90,19 +81,9 @@ const keysOf = (value: unknown): string[] => (isRecord(value) ? Object.keys(valu
 
 function checkVersion(top: Record<string, unknown>, list: ErrorList): void {
   if (top['kleidon'] === undefined) {
-    list.add(
-      'missing-field',
-      { line: 1, column: 1 },
-      'The version of the format is missing.',
-      `Add it: kleidon: ${FORMAT_VERSION}`,
-    );
+    list.add(TOP, { code: 'no-version', version: FORMAT_VERSION });
   } else if (top['kleidon'] !== FORMAT_VERSION) {
-    list.atValue(
-      'wrong-value',
-      ['kleidon'],
-      `This version of Kleidon reads format ${FORMAT_VERSION}.`,
-      `Write "kleidon: ${FORMAT_VERSION}".`,
-    );
+    list.atValue(['kleidon'], { code: 'other-version', version: FORMAT_VERSION });
   }
 }
 
@@ -112,23 +93,12 @@ function readSection(name: SectionName, value: unknown, list: ErrorList): Entry[
   if (value === undefined || value === null) return [];
   const { is, entry: schema } = SECTIONS[name];
   if (is === 'list' ? !Array.isArray(value) : !isRecord(value)) {
-    const remedy =
-      is === 'list' ? 'Begin each entry with "- ".' : 'Write "name: …" for each entry.';
-    list.atValue(
-      'wrong-type',
-      [name],
-      `"${name}" must be a ${is === 'list' ? 'list' : 'map of names to entries'}.`,
-      remedy,
-    );
+    list.atValue([name], { code: 'section-type', section: name, is });
     return [];
   }
   const entries: Entry[] = Array.isArray(value) ? [...value.entries()] : Object.entries(value);
   return entries
-    .map(([key, entry]): Entry => [
-      key,
-      name === 'pages' && typeof entry === 'string' ? { title: entry } : entry,
-    ])
-    .map(([key, entry]): Entry => [key, name === 'pages' && entry === null ? {} : entry])
+    .map(([key, entry]): Entry => [key, longForm(name, entry)])
     .filter(([key, entry]) => hasShape(schema as yup.Schema, entry, [name, key], list));
 }
 

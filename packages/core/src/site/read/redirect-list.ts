@@ -1,10 +1,10 @@
 import type * as yup from 'yup';
-import { CsvProblem, readTable, type Row, type Table } from '../../formats/csv.ts';
+import { CsvSyntaxError, readTable, type Row, type Table } from '../../formats/csv.ts';
 import { ErrorList, type YamlPath, type Places } from '../yaml/document.ts';
 import { COLUMNS, redirectFrom } from '../fields/redirect-columns.ts';
 import { hasShape } from './has-shape.ts';
 import { redirectSchema } from '../fields/schema.ts';
-import type { SiteError } from '../../model/site-error.ts';
+import type { SiteError, SiteProblem } from '../../model/site-error.ts';
 import type { SourceLocation } from '../../model/source-location.ts';
 
 /** The text of a list beside the site file, by its name; null where there is none. */
@@ -27,10 +27,10 @@ export interface RedirectList {
  * @param file its name, for the errors
  */
 export function readRedirectList(text: string, file: string): RedirectList {
-  const problems: SiteError[] = [];
-  const table = tableOf(text, file, problems);
+  const unreadable: SiteError[] = [];
+  const table = tableOf(text, file, unreadable);
   const places = placesIn(table, text, file);
-  const errors = new ErrorList(file, problems, places);
+  const errors = new ErrorList(file, unreadable, places);
   const entries = table.rows.flatMap((row, position): [number, Entry][] => {
     if (row.problem !== null) return [];
     const entry = redirectFrom(row);
@@ -39,12 +39,6 @@ export function readRedirectList(text: string, file: string): RedirectList {
     return isRight ? [[position, entry as Entry]] : [];
   });
   return { entries, places, errors };
-}
-
-/** What is wrong with a row, and what would be right. */
-function twoSentences(text: string): [message: string, remedy: string] {
-  const end = text.indexOf('. ') + 1;
-  return [text.slice(0, end), text.slice(end + 1)];
 }
 
 /** Nearly all rows have nothing but these, and need no schema to be seen to be right. */
@@ -61,28 +55,20 @@ const isKnown = (values: Row<Column>['values'], column: string): boolean =>
   (column === 'kind' && /^(?:permanent|temporary|30[12378])$/.test(values.kind!)) ||
   (column === 'query' && /^(?:keep|drop)$/.test(values.query!));
 
-function tableOf(text: string, file: string, problems: SiteError[]): Table<Column> {
-  const complain = (line: number, message: string, remedy: string): void => {
-    problems.push({ code: 'csv', file, line, column: 1, message, remedy });
+function tableOf(text: string, file: string, errors: SiteError[]): Table<Column> {
+  const complain = (line: number, problem: SiteProblem): void => {
+    errors.push({ code: 'csv', file, line, column: 1, problem });
   };
   try {
     const table = readTable(text, COLUMNS, 'from');
     for (const name of table.unread)
-      complain(
-        1,
-        `"${name}" is not a column of a list of redirects.`,
-        `The columns are ${Object.keys(COLUMNS).join(', ')}.`,
-      );
+      complain(1, { code: 'unknown-column', name, columns: Object.keys(COLUMNS) });
     for (const { line, problem } of table.rows)
-      if (problem !== null) complain(line, ...twoSentences(problem));
+      if (problem !== null) complain(line, { code: 'csv', problem });
     return table;
   } catch (error) {
-    if (!(error instanceof CsvProblem)) throw error;
-    complain(
-      error.line,
-      error.message,
-      'Write from,to on the first line and a redirect on each of the others.',
-    );
+    if (!(error instanceof CsvSyntaxError)) throw error;
+    complain(error.line, { code: 'csv', problem: error.problem });
     return { rows: [], unread: [] };
   }
 }

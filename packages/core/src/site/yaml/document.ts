@@ -8,7 +8,7 @@ import {
   type Pair,
   type YAMLMap,
 } from 'yaml';
-import type { SiteError, SiteErrorCode } from '../../model/site-error.ts';
+import { ERROR_CODES, type SiteError, type SiteProblem } from '../../model/site-error.ts';
 import { parseYaml } from './parse-yaml.ts';
 import type { SourceLocation } from '../../model/source-location.ts';
 
@@ -44,33 +44,19 @@ export function readDocument(text: string, file: string): SiteDocument {
     prettyErrors: false,
     uniqueKeys: false,
   });
-  const errors = document.errors.map(({ message, pos }): SiteError => {
-    const { line, col: column } = lines.linePos(pos[0]);
-    return {
-      code: 'yaml',
-      file,
-      line,
-      column,
-      message: `This is not YAML: ${message}`,
-      remedy: 'Check quotes, brackets and indentation here.',
-    };
-  });
+  const errors: SiteError[] = [];
+  const complain = (offset: number, problem: SiteProblem): void => {
+    const { line, col: column } = lines.linePos(offset);
+    errors.push({ code: 'yaml', file, line, column, problem });
+  };
+  for (const { message, pos } of document.errors)
+    complain(pos[0], { code: 'not-yaml', detail: message });
   visit(document, {
     Map: (_, map) => {
       const seen = new Set<string>();
       for (const { key } of map.items as Pair<Node>[]) {
         const name = isScalar(key) ? String(key.value) : '';
-        if (seen.has(name)) {
-          const { line, col: column } = lines.linePos(key.range?.[0] ?? 0);
-          errors.push({
-            code: 'yaml',
-            file,
-            line,
-            column,
-            message: `"${name}" stands twice in the same place.`,
-            remedy: 'Rename or remove one of the two.',
-          });
-        }
+        if (seen.has(name)) complain(key.range?.[0] ?? 0, { code: 'key-twice', name });
         seen.add(name);
       }
     },
@@ -79,14 +65,7 @@ export function readDocument(text: string, file: string): SiteDocument {
   try {
     value = document.toJS({ maxAliasCount: 100 });
   } catch (error) {
-    errors.push({
-      code: 'yaml',
-      file,
-      line: 1,
-      column: 1,
-      message: (error as Error).message,
-      remedy: 'Write the repeated values out.',
-    });
+    complain(0, { code: 'too-many-aliases', detail: (error as Error).message });
   }
 
   const pairs = new WeakMap<YAMLMap, Map<string, Pair<Node, Node | null>>>();
@@ -160,25 +139,23 @@ export class ErrorList {
     this.errors = [...errors];
   }
 
-  add(code: SiteErrorCode, place: SourceLocation, message: string, remedy: string): void {
-    this.errors.push({ code, file: this.file, ...place, message, remedy });
+  /** Adds a problem where it is. */
+  add(place: SourceLocation, problem: SiteProblem): void {
+    this.errors.push({ code: ERROR_CODES[problem.code], file: this.file, ...place, problem });
   }
 
-  atValue(code: SiteErrorCode, path: YamlPath, message: string, remedy: string): void {
-    this.add(code, this.places.valueAt(path), message, remedy);
+  /** Adds a problem where a value is; where the nearest above it is when there is none. */
+  atValue(path: YamlPath, problem: SiteProblem): void {
+    this.add(this.places.valueAt(path), problem);
   }
 
-  atKey(code: SiteErrorCode, path: YamlPath, message: string, remedy: string): void {
-    this.add(code, this.places.keyAt(path), message, remedy);
+  /** Adds a problem where the key of a value is. */
+  atKey(path: YamlPath, problem: SiteProblem): void {
+    this.add(this.places.keyAt(path), problem);
   }
 
-  within(
-    code: SiteErrorCode,
-    path: YamlPath,
-    offset: number,
-    message: string,
-    remedy: string,
-  ): void {
-    this.add(code, this.places.within(path, offset), message, remedy);
+  /** Adds a problem where the character at `offset` of a text value is. */
+  within(path: YamlPath, offset: number, problem: SiteProblem): void {
+    this.add(this.places.within(path, offset), problem);
   }
 }

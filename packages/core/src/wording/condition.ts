@@ -1,5 +1,6 @@
 import type { Condition } from '../model/condition.ts';
-import { printCondition } from './print.ts';
+import type { ReadableCondition } from '../model/clause.ts';
+import { printCondition } from '../condition/print.ts';
 import { inWords } from '../text/list.ts';
 import type { Clause, Literal } from '../model/clause.ts';
 
@@ -8,11 +9,33 @@ export interface Titles {
   product(name: string): string;
 }
 
+/** The titles of products: one that stands for one product and can't be mistaken for a list; the name otherwise. */
+export const productTitles = (products: Readonly<Record<string, { title: string }>>): Titles => ({
+  product: (name) => {
+    const title = products[name]?.title ?? name;
+    const same = Object.entries(products).filter(
+      ([other, product]) => product.title === title || other === title,
+    );
+    return same.length === 1 && /^[\p{L}\p{N} '-]+$/u.test(title) && !title.includes(' or ')
+      ? title
+      : name;
+  },
+});
+
+/** Says in words whom a condition fits; by the condition itself where it has too many alternatives to read. */
+export const describeCondition = (
+  { condition, clauses }: ReadableCondition,
+  titles: Titles,
+): string =>
+  clauses === null
+    ? `anyone for whom ${printCondition(condition)}`
+    : clausesInWords(clauses, titles);
+
 /**
  * Says in words whom some alternatives fit: “anyone with the role ringer or warden; and buyers of
  * Hide permit while it is in force”. The words are exact: they can be read back into the condition.
  */
-export function clausesInWords(clauses: readonly Clause[], titles: Titles): string {
+function clausesInWords(clauses: readonly Clause[], titles: Titles): string {
   if (clauses.length === 0) return 'nobody';
   if (clauses.some(({ size }) => size === 0)) return 'everyone';
   const single = new Map<string, string[]>();

@@ -1,7 +1,7 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { inTreeOrder } from '../grid/grid.ts';
 import type { Gate } from '../model/site.ts';
-import { reachOf, type WhoReaches } from './who-reaches.ts';
+import { whoReachesPage, type WhoReaches } from './who-reaches.ts';
 
 /** A page as the list of pages shows it. */
 export interface ListedPage extends Omit<WhoReaches, 'condition'> {
@@ -17,9 +17,9 @@ export interface ListedPage extends Omit<WhoReaches, 'condition'> {
 
 /** Every page of a site in tree order, with its gates and who reaches it in words. */
 export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
-  const extents = new Map(prepared.site.gates.map((gate) => [gate.name, whereOf(gate)]));
+  const places = new Map(prepared.site.gates.map((gate) => [gate.name, whereOf(gate)]));
   return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {
-    const { condition: _, ...reach } = reachOf(prepared, page, at);
+    const { condition: _, ...reach } = whoReachesPage(prepared, page, at);
     return {
       ...reach,
       parent,
@@ -27,15 +27,15 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
       state: page.draft ? 'draft' : reach.closed === null ? 'there' : 'closed',
       listed: page.listed,
       line: page.place.line,
-      gatesFrom: reach.gates.map((gate) => extents.get(gate)!),
+      gatesFrom: reach.gates.map((gate) => places.get(gate)!),
     };
   });
 }
 
 const SHOWN = 3;
 
-function whereOf({ scopes: extents }: Gate): string {
-  const all = extents.map(({ pattern, under }) => `${under ? 'under' : 'at'} ${pattern.text}`);
+function whereOf({ scopes }: Gate): string {
+  const all = scopes.map(({ pattern, under }) => `${under ? 'under' : 'at'} ${pattern.text}`);
   return all.length > SHOWN
     ? `${all.slice(0, SHOWN).join(', ')} and ${all.length - SHOWN} more`
     : all.join(', ');

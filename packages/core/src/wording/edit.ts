@@ -1,6 +1,6 @@
-import { isRecord } from '../fields/schema-kinds.ts';
-import type { Edit } from './edit.ts';
-import { ENTRY_WORD } from '../../wording/edit-refusal.ts';
+import { isRecord } from '../model/plain-value.ts';
+import type { Edit } from '../model/edit.ts';
+import { ENTRY_WORD } from './edit-refusal.ts';
 
 /** Says in one line what an edit does, for a list of edits that wait. */
 export function sayEdit(edit: Edit): string {

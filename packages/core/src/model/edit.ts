@@ -1,14 +1,4 @@
-import type { SectionName } from '../fields/schema.ts';
-
-/** A site file as plain values. */
-export type SiteValue = Readonly<Record<string, unknown>>;
-
-/** The parts of a site file whose entries have names; `site` has fields instead. */
-export type NamedSection = 'site' | Exclude<SectionName, ListSection>;
-
-/** The parts of a site file that are lists. */
-export type ListSection =
-  'redirects' | 'redirect-lists' | 'rewrites' | 'not-found' | 'landings' | 'accepted';
+import type { ListSection, NamedSection } from './section.ts';
 
 /**
  * A change of a site file as someone means it. It names what it changes, never a line or a position,

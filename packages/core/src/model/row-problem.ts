@@ -1,0 +1,12 @@
+import type { CsvProblem } from './csv-problem.ts';
+import type { SiteProblem } from './site-error.ts';
+
+/** Why something can't be taken over, as plain data; `wording/row-problem.ts` has the sentences. */
+export type RowProblem =
+  | { readonly code: 'csv'; readonly problem: CsvProblem }
+  | { readonly code: 'invalid'; readonly problem: SiteProblem }
+  | { readonly code: 'no-address' | 'no-name' | 'not-a-page-address' }
+  /** The same is on an earlier line. */
+  | { readonly code: 'row-twice'; readonly line: number }
+  /** Other lines have another target for the same address. */
+  | { readonly code: 'conflicting-rows'; readonly lines: readonly number[] };

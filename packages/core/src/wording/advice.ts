@@ -1,0 +1,7 @@
+/** What is wrong, and what would be right. */
+export interface Advice {
+  readonly message: string;
+  readonly remedy: string;
+}
+
+export const advice = (message: string, remedy: string): Advice => ({ message, remedy });

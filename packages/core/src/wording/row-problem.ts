@@ -1,0 +1,28 @@
+import type { RowProblem } from '../model/row-problem.ts';
+import { inWords } from '../text/list.ts';
+import { describeCsvProblem } from './csv-problem.ts';
+import { describeSiteProblem } from './site-problem.ts';
+
+/** Why something can't be taken over, in English. */
+export function describeRowProblem(problem: RowProblem): string {
+  switch (problem.code) {
+    case 'csv': {
+      const { message, remedy } = describeCsvProblem(problem.problem);
+      return remedy === null ? message : `${message} ${remedy}`;
+    }
+    case 'invalid': {
+      const { message, remedy } = describeSiteProblem(problem.problem);
+      return `${message} ${remedy}`;
+    }
+    case 'no-address':
+      return 'It has no address.';
+    case 'no-name':
+      return 'It has no name.';
+    case 'not-a-page-address':
+      return 'It is no address of a page.';
+    case 'row-twice':
+      return `It stands on line ${problem.line} already.`;
+    case 'conflicting-rows':
+      return `Line ${inWords(problem.lines.map(String))} leads from the same address to another one: keep one of them.`;
+  }
+}
