@@ -1,8 +1,26 @@
+import { CONDITION_WORDS, sectionDeclarations, siteDeclaration } from '@kleidon/core';
 import react from '@vitejs/plugin-react';
-import { defineConfig } from 'vite';
+import { defineConfig, type Plugin } from 'vite';
+
+const FIELDS = 'virtual:site-file-fields';
+
+/** Gives the console the declarations of fields as data, so that it need not load what reads site files. */
+const siteFileFields: Plugin = {
+  name: 'site-file-fields',
+  resolveId: (id) => (id === FIELDS ? `\0${FIELDS}` : null),
+  load: (id) => {
+    if (id !== `\0${FIELDS}`) return null;
+    const declared = {
+      site: siteDeclaration(),
+      sections: sectionDeclarations(),
+      conditionWords: CONDITION_WORDS,
+    };
+    return `export default ${JSON.stringify(declared)};`;
+  },
+};
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [siteFileFields, react()],
   // The editor and the components are most of it; the service serves them from this machine.
   build: { chunkSizeWarningLimit: 2500, target: 'es2023' },
 });

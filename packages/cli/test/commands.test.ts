@@ -50,6 +50,12 @@ describe('kleidon check', () => {
       file,
       line: 4,
       column: 9,
+      problem: {
+        code: 'unknown-field',
+        field: 'titel',
+        of: 'a page',
+        suggestion: { meant: 'title', known: [] },
+      },
       message: '"titel" is not a field of a page.',
       remedy: 'Did you mean "title"?',
     });

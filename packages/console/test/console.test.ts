@@ -251,6 +251,34 @@ describe('the site file', () => {
     await page.close();
   });
 
+  test('completes fields, choices and names while one types, and tells what they are for', async () => {
+    const page = await (await add('completed'))();
+    await page.goto(`${stage.service.address}/sites/completed/file?line=128`);
+    const options = page.getByRole('listbox').getByRole('option');
+    const labels = (): Promise<string[]> => page.locator('.cm-completionLabel').allTextContents();
+    await page.locator('.cm-activeLine').waitFor();
+    await page.keyboard.press('ArrowUp');
+    await page.keyboard.press('End');
+    await page.keyboard.insertText('\n    ri');
+    await page.keyboard.type('g');
+    await options.filter({ hasText: 'right' }).waitFor();
+    await page.keyboard.press('ArrowDown');
+    await page.getByText('Right. One of view, change. Default: view.').waitFor();
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('Control+Space');
+    await options.filter({ hasText: 'change' }).waitFor();
+    expect(await labels()).toEqual(['change', 'view']);
+    await page.keyboard.press('Escape');
+    await page.keyboard.insertText('view\n    admit: role wa');
+    await page.keyboard.type('r');
+    await options.filter({ hasText: 'warden' }).waitFor();
+    expect(await labels()).toContain('warden');
+    await page.keyboard.press('Escape');
+    await page.getByText('otherwise', { exact: true }).first().hover();
+    await page.getByText('Everyone else, the first entry that fits.').waitFor();
+    await page.close();
+  });
+
   test('is saved and released, and the grid follows', async () => {
     const page = await (await add('worked-on'))();
     await type(page, '  zoe: { roles: [trustee] }\n');

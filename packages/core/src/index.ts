@@ -1,12 +1,13 @@
 export { encodeLocation } from './address/location.ts';
 export type { Condition, Operator, Value } from './model/condition.ts';
+export { CONDITION_WORDS } from './condition/vocabulary.ts';
 export { parseCondition } from './condition/parse.ts';
 export { printCondition } from './condition/print.ts';
 export { compareGrids, type ChangedCell, type GridChange } from './comparison/compare-grids.ts';
 export { decide } from './decision/decide.ts';
 export { websiteAddress, notFoundAt } from './decision/not-found-at.ts';
 export type { Edit } from './model/edit.ts';
-export type { ListSection, NamedSection } from './model/section.ts';
+export type { ListSection, NamedSection, SectionName } from './model/section.ts';
 export { movedPages } from './site/edit/move-page.ts';
 export { planEdits, valueOf, type PlannedEdits } from './site/edit/plan-edits.ts';
 export { sayEdit } from './wording/edit.ts';
@@ -66,6 +67,12 @@ export {
   type ExplainedReason,
   type ExplainedVisit,
 } from './queries/explain.ts';
+export {
+  sectionDeclarations,
+  siteDeclaration,
+  type FieldDeclaration,
+  type SectionDeclaration,
+} from './site/fields/declarations.ts';
 export { siteFileSchema } from './site/fields/json-schema.ts';
 export { parsePattern } from './pattern/parse.ts';
 export { prepareSite, type PreparedSite } from './decision/prepared-site.ts';

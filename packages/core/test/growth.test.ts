@@ -4,6 +4,7 @@ import {
   GUEST,
   inspect,
   patchSite,
+  explainErrors,
   readSite,
   whoReaches,
   type PatchOperation,
@@ -86,7 +87,7 @@ visitors: { v: { roles: [x] } }
     ['lines', Array.from({ length: 2000 }, (_, i) => `${' '.repeat(i)}a:`).join('\n')],
   ])('a file that is nested without end is told so: %s', (_, text) => {
     const read = readSite(text, 'x');
-    expect(read.ok ? [] : read.errors[0]).toMatchObject({
+    expect(read.ok ? [] : explainErrors(read.errors)[0]).toMatchObject({
       code: 'yaml',
       message: expect.stringContaining('nested deeper') as string,
     });

@@ -195,6 +195,11 @@ describe('changes that wait', () => {
       ok: false,
       text: 'role wardn and guest',
       offset: 5,
+      problem: {
+        code: 'unknown-role',
+        name: 'wardn',
+        suggestion: { meant: 'warden', known: [] },
+      },
       message: 'No role is called "wardn".',
       remedy: 'Did you mean "warden"?',
     });

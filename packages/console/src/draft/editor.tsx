@@ -5,6 +5,7 @@ import { EditorState } from '@codemirror/state';
 import { keymap } from '@codemirror/view';
 import { basicSetup, EditorView } from 'codemirror';
 import type { Check } from '@kleidon/client';
+import { siteFileHelp } from './completion.ts';
 import { editorTheme } from './theme.ts';
 import type { ExplainedError } from '@kleidon/core';
 
@@ -41,6 +42,7 @@ export function Editor({ text, isDark, isReadOnly, check, goTo, onChange, onSave
           ]),
           basicSetup,
           yaml(),
+          siteFileHelp(),
           lintGutter(),
           EditorState.readOnly.of(isReadOnly),
           EditorView.contentAttributes.of({ 'aria-label': 'Site file' }),

@@ -7,11 +7,12 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { useLoad } from '../use-load.ts';
-import { choicesOf, type Choices } from './entry-fields.tsx';
+import { choicesOf, type Choices } from './choices.ts';
 import { EntryPanel } from './entry-panel.tsx';
 import { entryOf, inShort, isRecord, type Entry } from './entry-value.ts';
 import { SectionTabs } from './section-tabs.tsx';
-import type { Field, Section } from './sections.ts';
+import type { FieldDeclaration } from '@kleidon/core';
+import type { Section } from './sections.ts';
 
 interface Props {
   readonly title: string;
@@ -138,15 +139,13 @@ export function EntriesPage({ title, section, tabs, beneath }: Props) {
 }
 
 /** The short head of a column: the label without what explains it. */
-const headOf = ({ label }: Field): string => label.replace(/[,(].*$/, '').trim();
+const headOf = ({ title }: FieldDeclaration): string => title.replace(/[,(].*$/, '').trim();
 
-function Shown({ field, value }: { field: Field; value: unknown }) {
+const AS_CODE: readonly string[] = ['condition', 'address', 'scope', 'pattern', 'host'];
+
+function Shown({ field, value }: { field: FieldDeclaration; value: unknown }) {
   const text = inShort(value);
-  return field.is === 'condition' || field.is === 'addresses' || field.is === 'address' ? (
-    <code>{text}</code>
-  ) : (
-    <>{text}</>
-  );
+  return AS_CODE.includes(field.kind) ? <code>{text}</code> : <>{text}</>;
 }
 
 function entriesOf(value: unknown, { is, section }: Section): Listed[] {

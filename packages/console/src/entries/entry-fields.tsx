@@ -1,56 +1,24 @@
-import { Button, Checkbox, Input, InputNumber, Select, AutoComplete } from 'antd';
+import { Button, Checkbox } from 'antd';
+import type { FieldDeclaration } from '@kleidon/core';
 import { ConditionField } from '../condition/condition-field.tsx';
-import type { KnownNames } from '../condition/condition-builder.tsx';
-import { asList, asText, fromList, isRecord, type Entry } from './entry-value.ts';
-import type { Field } from './sections.ts';
-
-/** What the fields of a form may choose from. */
-export interface Choices {
-  readonly site: string;
-  readonly state: string;
-  readonly pages: readonly string[];
-  readonly roles: readonly string[];
-  readonly groups: readonly string[];
-  readonly products: readonly string[];
-  readonly names: KnownNames;
-}
-
-/** What a form may choose from, in a site file as plain values. */
-export function choicesOf(site: string, state: string, document: Entry): Choices {
-  const keys = (section: string): string[] => {
-    const entries = document[section];
-    return isRecord(entries) ? Object.keys(entries) : [];
-  };
-  const [roles, groups, products] = [keys('roles'), keys('groups'), keys('products')];
-  return {
-    site,
-    state,
-    pages: keys('pages'),
-    roles,
-    groups,
-    products,
-    names: {
-      role: roles,
-      group: groups,
-      product: products,
-      audience: keys('audiences'),
-      person: keys('visitors'),
-    },
-  };
-}
+import type { Choices } from './choices.ts';
+import { asList, asText, isRecord, type Entry } from './entry-value.ts';
+import { FieldControl } from './field-control.tsx';
 
 /** Computes the next value from the current one, because other fields may change while a condition is checked. */
 export type Update<T> = (before: T) => T;
 
 interface Props {
-  readonly fields: readonly Field[];
+  readonly fields: readonly FieldDeclaration[];
   readonly entry: Entry;
   readonly choices: Choices;
+  /** The fields of one of several rows: conditions are written as text there. */
+  readonly isRow?: boolean;
   onChange(update: Update<Entry>): void;
 }
 
 /** The fields of an entry. */
-export function EntryFields({ fields, entry, choices, onChange }: Props) {
+export function EntryFields({ fields, entry, choices, isRow = false, onChange }: Props) {
   return (
     <>
       {fields.map((field) => (
@@ -59,6 +27,7 @@ export function EntryFields({ fields, entry, choices, onChange }: Props) {
           field={field}
           entry={entry}
           choices={choices}
+          isRow={isRow}
           onChange={(update) =>
             onChange((before) => ({ ...before, [field.name]: update(before[field.name]) }))
           }
@@ -72,181 +41,81 @@ function EntryField({
   field,
   entry,
   choices,
+  isRow,
   onChange,
 }: {
-  field: Field;
+  field: FieldDeclaration;
   entry: Entry;
   choices: Choices;
+  isRow: boolean;
   onChange(update: Update<unknown>): void;
 }) {
   const value = entry[field.name];
   const set = (next: unknown): void => onChange(() => next);
-  const { label, help } = field;
-  switch (field.is) {
-    case 'check':
-      return (
-        <Checkbox
-          checked={isChecked(value, field.value)}
-          onChange={({ target }) => set(target.checked ? field.value : undefined)}
-        >
-          {label}
-        </Checkbox>
-      );
-    case 'condition':
-      return (
-        <ConditionField
-          site={choices.site}
-          state={choices.state}
-          label={label}
-          value={asText(value)}
-          names={choices.names}
-          addresses={[...asList(entry['under']), ...asList(entry['at'])]}
-          isOptional={field.name !== 'admit' && field.name !== ''}
-          onChange={set}
-        />
-      );
-    case 'rows':
-      return (
-        <Rows
-          field={field}
-          rows={rowsOf(value)}
-          choices={choices}
-          onChange={(update) => onChange((before) => update(rowsOf(before)))}
-        />
-      );
-    case 'fields':
-      return (
-        <fieldset className="rows">
-          <legend>{label}</legend>
-          <div className="row-fields">
-            <EntryFields
-              fields={field.of}
-              entry={isRecord(value) ? value : {}}
-              choices={choices}
-              onChange={(update) =>
-                onChange((before) => withoutEmpty(update(isRecord(before) ? before : {})))
-              }
-            />
-          </div>
-        </fieldset>
-      );
-    default:
-      return (
-        <label className="stacked">
-          <span>
-            {label} {help && <span className="quiet">({help})</span>}
-          </span>
-          <Control field={field} value={value} choices={choices} onChange={set} />
-        </label>
-      );
-  }
+  const { title, help } = field;
+  const checked = checkedValue(field);
+  if (checked !== null)
+    return (
+      <Checkbox
+        checked={isChecked(value, checked)}
+        onChange={({ target }) => set(target.checked ? checked : undefined)}
+      >
+        {title}
+      </Checkbox>
+    );
+  if (field.kind === 'condition' && !isRow)
+    return (
+      <ConditionField
+        site={choices.site}
+        state={choices.state}
+        label={title}
+        value={asText(value)}
+        names={choices.names}
+        addresses={[...asList(entry['under']), ...asList(entry['at'])]}
+        isOptional={!field.isRequired}
+        onChange={set}
+      />
+    );
+  if (field.kind === 'rows')
+    return (
+      <Rows
+        field={field}
+        rows={rowsOf(value)}
+        choices={choices}
+        onChange={(update) => onChange((before) => update(rowsOf(before)))}
+      />
+    );
+  if (field.kind === 'fields')
+    return (
+      <fieldset className="rows">
+        <legend>{title}</legend>
+        <div className="row-fields">
+          <EntryFields
+            fields={field.fields}
+            entry={isRecord(value) ? value : {}}
+            choices={choices}
+            onChange={(update) =>
+              onChange((before) => withoutEmpty(update(isRecord(before) ? before : {})))
+            }
+          />
+        </div>
+      </fieldset>
+    );
+  return (
+    <label className="stacked">
+      <span>
+        {title} {help !== null && <span className="quiet">({help})</span>}
+      </span>
+      <FieldControl field={field} value={value} choices={choices} onChange={set} />
+    </label>
+  );
 }
 
-type Simple = Exclude<Field, { is: 'check' | 'condition' | 'rows' | 'fields' }>;
-
-function Control({
-  field,
-  value,
-  choices,
-  onChange,
-}: {
-  field: Simple;
-  value: unknown;
-  choices: Choices;
-  onChange(value: unknown): void;
-}) {
-  const named = { 'aria-label': field.label };
-  switch (field.is) {
-    case 'number':
-      return (
-        <InputNumber
-          {...named}
-          value={typeof value === 'number' ? value : null}
-          precision={0}
-          onChange={(next) => onChange(next ?? undefined)}
-        />
-      );
-    case 'choice':
-      return (
-        <Select
-          {...named}
-          value={asText(value) || (field.of[0] ?? null)}
-          onChange={(next: string) => onChange(next)}
-          options={field.of.map((one) => ({ value: one, label: one }))}
-        />
-      );
-    case 'addresses':
-      return (
-        <Select
-          {...named}
-          mode="tags"
-          value={[...asList(value)]}
-          tokenSeparators={[' ', ',']}
-          onChange={(next: string[]) => onChange(fromList(next))}
-          options={choices.pages.map((one) => ({ value: one, label: one }))}
-        />
-      );
-    case 'words':
-      return (
-        <Select
-          {...named}
-          mode="tags"
-          open={false}
-          suffix={null}
-          value={[...asList(value)]}
-          tokenSeparators={[' ', ',']}
-          onChange={(next: string[]) => onChange(next.length > 0 ? next : undefined)}
-        />
-      );
-    case 'names':
-      return (
-        <Select
-          {...named}
-          mode="multiple"
-          value={[...asList(value)]}
-          onChange={(next: string[]) => onChange(next)}
-          options={choices[field.of].map((one) => ({ value: one, label: one }))}
-        />
-      );
-    case 'name':
-      return (
-        <Select
-          {...named}
-          value={asText(value) || null}
-          onChange={(next: string) => onChange(next)}
-          options={choices[field.of].map((one) => ({ value: one, label: one }))}
-        />
-      );
-    case 'address':
-      return (
-        <AutoComplete
-          {...named}
-          value={asText(value)}
-          showSearch={{ filterOption: (typed, option) => option!.value.includes(typed) }}
-          onChange={(next: string) => onChange(next || undefined)}
-          options={choices.pages.map((one) => ({ value: one }))}
-        />
-      );
-    case 'attributes':
-      return (
-        <Input.TextArea
-          {...named}
-          className="code"
-          autoSize={{ minRows: 1, maxRows: 8 }}
-          defaultValue={linesOf(value)}
-          onChange={({ target }) => onChange(attributesFrom(target.value))}
-        />
-      );
-    default:
-      return (
-        <Input
-          {...named}
-          placeholder={field.is === 'date' ? '2027-03-01' : undefined}
-          value={asText(value)}
-          onChange={({ target }) => onChange(target.value || undefined)}
-        />
-      );
-  }
+/** The value that a checked box writes; null where the field is no box. */
+function checkedValue({ kind, usual, choices }: FieldDeclaration): string | null {
+  if (kind === 'flag') return usual === 'yes' ? 'no' : 'yes';
+  const [only, ...others] = choices;
+  return typeof only === 'string' && others.length === 0 ? only : null;
 }
 
 const isChecked = (value: unknown, checked: string): boolean =>
@@ -260,13 +129,15 @@ function Rows({
   choices,
   onChange,
 }: {
-  field: Extract<Field, { is: 'rows' }>;
+  field: FieldDeclaration;
   rows: readonly Entry[];
   choices: Choices;
   onChange(update: Update<readonly Entry[]>): void;
 }) {
   const first = Object.fromEntries(
-    field.of.flatMap((one) => (one.is === 'choice' ? [[one.name, one.of[0]]] : [])),
+    field.fields.flatMap(({ name, kind, usual, choices: [first] }) =>
+      kind === 'choice' ? [[name, usual ?? first]] : [],
+    ),
   );
   const swap =
     (position: number): Update<readonly Entry[]> =>
@@ -274,18 +145,19 @@ function Rows({
       before.with(position - 1, before[position]!).with(position, before[position - 1]!);
   return (
     <fieldset className="rows">
-      <legend>{field.label}</legend>
+      <legend>{field.title}</legend>
       {rows.map((row, position) => (
         <div
           key={position}
           className="row-fields"
           role="group"
-          aria-label={`${field.one} ${position + 1}`}
+          aria-label={`${field.one!} ${position + 1}`}
         >
           <EntryFields
-            fields={field.of.filter((one) => isOf(row, one.name))}
+            fields={field.fields.filter((one) => isOf(row, one.name))}
             entry={row}
             choices={choices}
+            isRow
             onChange={(update) =>
               onChange((before) =>
                 position < before.length
@@ -327,25 +199,3 @@ const rowsOf = (value: unknown): readonly Entry[] =>
 
 const withoutEmpty = (entry: Entry): Entry =>
   Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== undefined));
-
-function linesOf(value: unknown): string {
-  if (!isRecord(value)) return '';
-  return Object.entries(value)
-    .map(([name, one]) => `${name}: ${Array.isArray(one) ? one.join(', ') : String(one)}`)
-    .join('\n');
-}
-
-/** Each line is a name and a value; several with commas between are a list. */
-function attributesFrom(text: string): Entry | undefined {
-  const lines = text.split('\n').flatMap((line): [string, unknown][] => {
-    const [name = '', ...rest] = line.split(':');
-    const value = rest.join(':').trim();
-    return name.trim() === '' || value === '' ? [] : [[name.trim(), attributeFrom(value)]];
-  });
-  return lines.length === 0 ? undefined : Object.fromEntries(lines);
-}
-
-function attributeFrom(text: string): unknown {
-  if (text.includes(',')) return text.split(',').map((one) => one.trim());
-  return /^-?\d+(\.\d+)?$/.test(text) ? Number(text) : text;
-}

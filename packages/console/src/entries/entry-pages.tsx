@@ -5,7 +5,7 @@ import { RedirectsPage } from '../redirects/redirects-page.tsx';
 import { Nothing } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { EntriesPage } from './entries-page.tsx';
-import type { Choices } from './entry-fields.tsx';
+import type { Choices } from './choices.ts';
 import { asText, entryOf } from './entry-value.ts';
 import { NotFoundPreview } from './not-found-preview.tsx';
 import { ReachedByView } from './reached-by.tsx';

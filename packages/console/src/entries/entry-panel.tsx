@@ -8,7 +8,8 @@ import { useDebounced } from '../edit/use-debounced.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
-import { EntryFields, type Choices } from './entry-fields.tsx';
+import type { Choices } from './choices.ts';
+import { EntryFields } from './entry-fields.tsx';
 import { entryOf, valueOf, type Entry } from './entry-value.ts';
 import type { Section } from './sections.ts';
 
@@ -191,7 +192,7 @@ function editsFor(
 function withChoices({ section, fields }: Section, entry: Entry): Entry {
   if (section !== 'landings') return entry;
   const [after] = fields;
-  return after?.is === 'choice' ? { [after.name]: after.of[0], ...entry } : entry;
+  return after?.kind === 'choice' ? { [after.name]: after.choices[0], ...entry } : entry;
 }
 
 const removal = ({ is, section }: Section, name: string, value: unknown): Edit =>

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Button, Checkbox, Select } from 'antd';
 import { Link, useOutletContext } from 'react-router';
 import type { ListedPage } from '@kleidon/core';
-import type { Choices } from '../entries/entry-fields.tsx';
+import type { Choices } from '../entries/choices.ts';
 import { EntryPanel } from '../entries/entry-panel.tsx';
 import { PAGES } from '../entries/sections.ts';
 import { client } from '../client.ts';

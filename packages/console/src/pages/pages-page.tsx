@@ -3,7 +3,7 @@ import { Button, Input, Table, type TableColumnsType } from 'antd';
 import { Link, useOutletContext } from 'react-router';
 import type { ListedPage } from '@kleidon/core';
 import { client } from '../client.ts';
-import { choicesOf } from '../entries/entry-fields.tsx';
+import { choicesOf } from '../entries/choices.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';

@@ -4,7 +4,7 @@ import { useOutletContext } from 'react-router';
 import type { RedirectRow } from '@kleidon/core';
 import type { RedirectsRequest } from '@kleidon/client';
 import { client } from '../client.ts';
-import { choicesOf } from '../entries/entry-fields.tsx';
+import { choicesOf } from '../entries/choices.ts';
 import { EntryPanel } from '../entries/entry-panel.tsx';
 import { SectionTabs } from '../entries/section-tabs.tsx';
 import { REDIRECTS } from '../entries/sections.ts';

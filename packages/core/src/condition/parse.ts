@@ -1,16 +1,13 @@
 import type { Condition, Operator, Value } from '../model/condition.ts';
 import { ConditionSyntaxError } from './condition-syntax-error.ts';
 import { tokenize, type Token } from './tokens.ts';
+import { RESERVED_WORDS } from './vocabulary.ts';
 import { nearest } from '../text/nearest.ts';
 
-const SIMPLE = new Set(['anyone', 'nobody', 'guest', 'signed-in']);
-const NAMED = new Set(['role', 'group', 'person']);
-const RESERVED = [...SIMPLE, ...NAMED, 'bought', 'ever', 'and', 'or', 'not', 'in', 'language'];
+const SIMPLE: readonly string[] = ['anyone', 'nobody', 'guest', 'signed-in'];
+const NAMED: readonly string[] = ['role', 'group', 'person'];
 const VALUE = /^(visitor|path|query)\.(.+)$/u;
 const MAX_DEPTH = 100;
-
-/** Words that can't name an audience, because a condition reads them otherwise. */
-export const RESERVED_WORDS: ReadonlySet<string> = new Set(RESERVED);
 
 /**
  * Parses a condition.
@@ -83,8 +80,8 @@ export function parseCondition(text: string): Condition {
       return comparison();
     }
     take();
-    if (SIMPLE.has(first.text)) return { is: first.text as 'anyone' };
-    if (NAMED.has(first.text)) return { is: first.text as 'role', name: name(first.text) };
+    if (SIMPLE.includes(first.text)) return { is: first.text as 'anyone' };
+    if (NAMED.includes(first.text)) return { is: first.text as 'role', name: name(first.text) };
     if (first.text === 'bought') return { is: 'bought', product: name('bought'), ever: false };
     if (first.text === 'ever') {
       if (!isWord('bought')) {

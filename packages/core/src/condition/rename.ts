@@ -1,4 +1,4 @@
-import { RESERVED_WORDS } from './parse.ts';
+import { RESERVED_WORDS } from './vocabulary.ts';
 import { printName } from './print.ts';
 import { ConditionSyntaxError } from './condition-syntax-error.ts';
 import { tokenize, type Token } from './tokens.ts';

@@ -1,3 +1,4 @@
+import { columnsOf } from '../site/fields/columns.ts';
 import type { SiteValue } from '../model/plain-value.ts';
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
@@ -7,20 +8,7 @@ import { asAddress, hasPieces } from '../pattern/literally.ts';
 import { partitionValid, takeOnce } from './check-entries.ts';
 import type { RejectedRow, Proposal } from './proposal.ts';
 
-const COLUMNS = {
-  address: ['path', 'url', 'page', 'link'],
-  title: ['name', 'heading'],
-  kind: ['type'],
-  draft: [],
-  listed: ['indexed'],
-  from: ['opens', 'start'],
-  until: ['closes', 'end'],
-  'leads-to': ['target'],
-  https: [],
-  refresh: [],
-  example: [],
-} as const;
-type Column = keyof typeof COLUMNS;
+const COLUMNS = columnsOf('pages', { address: ['path', 'url', 'page', 'link'] });
 
 /** A proposal from a CSV file; columns that mean nothing here are told. */
 export interface CsvProposal extends Proposal {
@@ -45,7 +33,7 @@ export function proposePagesFromCsv(
   const { rows, unread } = readTable(text, COLUMNS, 'address');
   const addresses = new Set(prepared.site.pages.map((page) => page.address));
   const refused: RejectedRow[] = [];
-  const taken = new Map<string, Row<Column>>();
+  const taken = new Map<string, Row<string>>();
   let known = 0;
   let elsewhere = 0;
   for (const row of rows) {
@@ -95,7 +83,7 @@ function isCovered({ site, pages }: PreparedSite, path: string): boolean {
   return read.ok && lookUp(pages, read.address.path).length > 0;
 }
 
-function pageFrom({ values }: Row<Column>): unknown {
+function pageFrom({ values }: Row<string>): unknown {
   const { address: _, ...fields } = values;
   const names = Object.keys(fields);
   return names.length === 1 && names[0] === 'title' ? fields.title : fields;

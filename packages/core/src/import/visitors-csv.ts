@@ -1,3 +1,4 @@
+import { columnsOf } from '../site/fields/columns.ts';
 import type { SiteValue } from '../model/plain-value.ts';
 import { entriesOf } from '../site/edit/refused.ts';
 import { readTable, type Row } from '../formats/csv.ts';
@@ -5,17 +6,7 @@ import { partitionValid, takeOnce } from './check-entries.ts';
 import type { CsvProposal } from './pages-csv.ts';
 import type { RejectedRow } from './proposal.ts';
 
-const COLUMNS = {
-  name: ['login', 'user', 'visitor'],
-  title: ['fullname', 'displayname'],
-  id: [],
-  guest: [],
-  roles: ['role'],
-  groups: ['group'],
-  bought: ['products', 'product', 'purchases'],
-  language: ['locale'],
-} as const;
-type Column = keyof typeof COLUMNS;
+const COLUMNS = columnsOf('visitors', { name: ['login', 'user', 'visitor'] });
 
 /**
  * Proposes the visitors of a CSV file: a name, and what else there is a column for. Several roles,
@@ -29,7 +20,7 @@ export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvPropos
   const { rows, unread } = readTable(text, COLUMNS, 'name');
   const there = entriesOf(site, 'visitors');
   const refused: RejectedRow[] = [];
-  const taken = new Map<string, Row<Column>>();
+  const taken = new Map<string, Row<string>>();
   let known = 0;
   for (const row of rows) {
     const { name } = row.values;
@@ -58,7 +49,7 @@ export function proposeVisitorsFromCsv(site: SiteValue, text: string): CsvPropos
   };
 }
 
-function visitorFrom({ values }: Row<Column>): unknown {
+function visitorFrom({ values }: Row<string>): unknown {
   const { name: _, roles, groups, bought, ...rest } = values;
   return {
     ...rest,

@@ -26,7 +26,8 @@ const MOST_KNOWN = 13;
 /** What a name that is not known may have meant. */
 export function suggest(name: string, known: Iterable<string>): Suggestion {
   const names = [...known];
-  return { meant: nearest(name, names), known: names.slice(0, MOST_KNOWN) };
+  const meant = nearest(name, names);
+  return { meant, known: meant === null ? names.slice(0, MOST_KNOWN) : [] };
 }
 
 const FAR = 1 << 20;

@@ -1,36 +1,22 @@
+import type { SectionName } from '../model/section.ts';
+import { SECTIONS } from '../site/fields/schema.ts';
 import type { EditRefusal } from '../model/edit-refusal.ts';
 
-/** What one entry of each section of a site file is called. */
-export const ENTRY_WORD: Readonly<Record<string, string>> = {
-  site: 'site',
-  roles: 'role',
-  groups: 'group',
-  products: 'product',
-  audiences: 'audience',
-  pages: 'page',
-  gates: 'gate',
-  parts: 'part',
-  menus: 'menu',
-  visitors: 'visitor',
-  redirects: 'redirect',
-  'redirect-lists': 'list of redirects',
-  rewrites: 'rewrite',
-  'not-found': 'not-found rule',
-  landings: 'landing',
-  accepted: 'acceptance',
-};
+/** What one entry of a section of a site file is called; a section that there is not stands for itself. */
+export const entryWord = (section: string): string =>
+  Object.hasOwn(SECTIONS, section) ? SECTIONS[section as SectionName].one : section;
 
 /** Why an edit can't be made, in English. */
 export function describeRefusal(refusal: EditRefusal): string {
   switch (refusal.code) {
     case 'no-name':
-      return `A ${ENTRY_WORD[refusal.section]} needs a name.`;
+      return `A ${entryWord(refusal.section)} needs a name.`;
     case 'not-there':
-      return `There is no ${ENTRY_WORD[refusal.section]} "${refusal.name}" any more.`;
+      return `There is no ${entryWord(refusal.section)} "${refusal.name}" any more.`;
     case 'name-taken':
-      return `There is a ${ENTRY_WORD[refusal.section]} "${refusal.name}" already.`;
+      return `There is a ${entryWord(refusal.section)} "${refusal.name}" already.`;
     case 'entry-changed':
-      return `The ${ENTRY_WORD[refusal.section]} is not there any more, or was changed.`;
+      return `The ${entryWord(refusal.section)} is not there any more, or was changed.`;
     case 'entries-changed':
       return `${refusal.changed} of the ${refusal.all} entries are not there any more, or were changed.`;
     case 'not-of-this-site':

@@ -1,6 +1,6 @@
 import { isRecord } from '../model/plain-value.ts';
 import type { Edit } from '../model/edit.ts';
-import { ENTRY_WORD } from './edit-refusal.ts';
+import { entryWord } from './edit-refusal.ts';
 
 /** Says in one line what an edit does, for a list of edits that wait. */
 export function sayEdit(edit: Edit): string {
@@ -31,7 +31,7 @@ export function sayEdit(edit: Edit): string {
 }
 
 const word = (section: string): string => {
-  const text = ENTRY_WORD[section] ?? section;
+  const text = entryWord(section);
   return text.charAt(0).toUpperCase() + text.slice(1);
 };
 

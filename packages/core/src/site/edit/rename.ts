@@ -5,7 +5,7 @@ import { type TextKind } from '../fields/schema-kinds.ts';
 import type { Edit } from '../../model/edit.ts';
 import { textsAt, textsOfKind, type Mention } from './mentions.ts';
 import { entriesOf, mustBeFree, mustBeThere } from './refused.ts';
-import { ENTRY_WORD } from '../../wording/edit-refusal.ts';
+import { entryWord } from '../../wording/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
 const IN_CONDITIONS: Readonly<Record<string, NamedKind>> = {
@@ -38,7 +38,7 @@ export function rename(
       ? changed(textsOfKind(site, 'condition'), (text) => renameInCondition(text, kind, name, to))
       : []),
     ...(alone ? changed(textsOfKind(site, alone), (text) => (text === name ? to : text)) : []),
-    ...followAcceptances(site, ENTRY_WORD[section]!, (one) => (one === name ? to : one)),
+    ...followAcceptances(site, entryWord(section), (one) => (one === name ? to : one)),
   ];
   return [...following, { op: 'move', from: pointer(section, name), path: pointer(section, to) }];
 }

@@ -1,11 +1,9 @@
-import type * as yup from 'yup';
-import { SECTIONS, siteSchema } from './schema.ts';
-import type { FieldMeta, TextKind } from './schema-kinds.ts';
+import { sectionDeclarations, siteDeclaration, type FieldDeclaration } from './declarations.ts';
 
 type JsonSchema = Readonly<Record<string, unknown>>;
 
 /** The forms of texts that an editor can check by itself. */
-const PATTERNS: Partial<Readonly<Record<TextKind, string>>> = {
+const PATTERNS: Partial<Readonly<Record<FieldDeclaration['kind'], string>>> = {
   duration: '^[1-9]\\d{0,6}\\s*[smh]$',
   moment: '^\\d{4}-\\d{2}-\\d{2}',
 };
@@ -23,15 +21,15 @@ export function siteFileSchema(): JsonSchema {
     additionalProperties: false,
     properties: {
       kleidon: { const: 1, description: 'The version of the format.' },
-      site: schemaOf(siteSchema.describe()),
+      site: { description: 'The site itself.', ...schemaOf(siteDeclaration()) },
       ...Object.fromEntries(
-        Object.entries(SECTIONS).map(([section, { is, entry }]) => {
-          const items = entrySchema(section, (entry as yup.Schema).describe());
+        sectionDeclarations().map(({ section, is, about, entry }) => {
+          const items = entrySchema(section, entry);
           return [
             section,
             is === 'map'
-              ? { type: ['object', 'null'], additionalProperties: items }
-              : { type: ['array', 'null'], items },
+              ? { description: about, type: ['object', 'null'], additionalProperties: items }
+              : { description: about, type: ['array', 'null'], items },
           ];
         }),
       ),
@@ -40,37 +38,42 @@ export function siteFileSchema(): JsonSchema {
 }
 
 /** Entries whose title is all that is said of them are written as a text. */
-function entrySchema(section: string, described: yup.SchemaFieldDescription): JsonSchema {
-  const whole = schemaOf(described);
+function entrySchema(section: string, entry: FieldDeclaration): JsonSchema {
+  const whole = schemaOf(entry);
   return section === 'pages' || section === 'products'
     ? { anyOf: [{ type: 'string' }, whole] }
     : whole;
 }
 
-function schemaOf(described: yup.SchemaFieldDescription): JsonSchema {
-  if ('fields' in described) {
-    const fields = Object.entries(described.fields);
-    return {
-      type: 'object',
-      additionalProperties: false,
-      properties: Object.fromEntries(fields.map(([name, field]) => [name, schemaOf(field)])),
-      required: fields.filter(([, field]) => metaOf(field).isRequired).map(([name]) => name),
-    };
-  }
-  if ('innerType' in described && !Array.isArray(described.innerType))
-    return { type: 'array', items: schemaOf(described.innerType) };
-  const { choices, kind = 'text', isList, isNullable, type } = metaOf(described);
-  if (choices) return { enum: choices };
-  if (type) return { type: type === 'map' ? 'object' : type };
+function fieldSchema(field: FieldDeclaration): JsonSchema {
+  const { title, help, usual } = field;
+  return {
+    description: help === null ? title : `${title}: ${help}`,
+    ...schemaOf(field),
+    ...(usual === null ? {} : { default: usual }),
+  };
+}
+
+function schemaOf(field: FieldDeclaration): JsonSchema {
+  const { kind, choices, isList, isNullable } = field;
+  if (kind === 'fields') return fieldsSchema(field);
+  if (kind === 'rows') return { type: 'array', items: fieldsSchema(field) };
+  if (choices.length > 0) return { enum: choices };
+  if (kind === 'integer') return { type: 'integer' };
+  if (kind === 'map') return { type: 'object' };
   const pattern = PATTERNS[kind];
   const one = {
     type: isNullable ? ['string', 'null'] : 'string',
     ...(pattern === undefined ? {} : { pattern }),
   };
-  if (isList === undefined) return one;
+  if (isList === 'never') return one;
   const list = { type: 'array', items: one };
   return isList === 'always' ? list : { anyOf: [one, list] };
 }
 
-const metaOf = (described: yup.SchemaFieldDescription): FieldMeta =>
-  ('meta' in described ? described.meta : undefined) ?? {};
+const fieldsSchema = ({ fields }: FieldDeclaration): JsonSchema => ({
+  type: 'object',
+  additionalProperties: false,
+  properties: Object.fromEntries(fields.map((field) => [field.name, fieldSchema(field)])),
+  required: fields.filter(({ isRequired }) => isRequired).map(({ name }) => name),
+});

@@ -1,32 +1,18 @@
+import { columnsOf } from './columns.ts';
 import type { Row } from '../../formats/csv.ts';
 import { redirectFromList } from '../../pattern/literally.ts';
 
 /** The columns of a CSV file of redirects, each with the other names by which it is known. */
-export const COLUMNS = {
-  from: ['source', 'old', 'oldaddress', 'oldurl', 'request'],
-  to: ['target', 'destination', 'new', 'newaddress', 'newurl'],
-  kind: ['type', 'status', 'code'],
-  query: [],
-  when: ['condition', 'for'],
-  since: ['begins', 'start'],
-  until: ['ends', 'end', 'expires'],
-  'unless-page': [],
-  'keep-for': [],
-  wait: ['delay'],
-  say: ['words'],
-  note: ['comment', 'reason', 'why'],
-  rank: ['priority'],
-} as const;
-type Column = keyof typeof COLUMNS;
+export const COLUMNS = columnsOf('redirects');
 
 /** The columns in which redirects are written. */
-export const REDIRECT_COLUMNS = Object.keys(COLUMNS) as readonly Column[];
+export const REDIRECT_COLUMNS: readonly string[] = Object.keys(COLUMNS);
 
 /**
  * A row as the entry of a site file would be; what is in the wrong form stays as it is. Addresses are taken
  * literally unless they are clearly patterns.
  */
-export function redirectFrom({ values }: Row<Column>): Readonly<Record<string, unknown>> {
+export function redirectFrom({ values }: Row<string>): Readonly<Record<string, unknown>> {
   const entry: Record<string, unknown> = {};
   for (const column of REDIRECT_COLUMNS) {
     const value = values[column];

@@ -46,62 +46,86 @@ export type TextKind =
 
 /** What the declaration of a field says besides its tests. */
 export interface FieldMeta {
+  /** What it is called in forms. */
+  readonly title?: string | undefined;
+  /** What else is to be known to fill it in. */
+  readonly help?: string | undefined;
   readonly kind?: TextKind;
   /** Texts, numbers or flags that it may be. */
   readonly choices?: readonly (string | number | boolean)[];
+  /** What holds where nothing is written. */
+  readonly usual?: string | number | null;
   readonly isRequired?: boolean;
   /** One, or a list of them. */
   readonly isList?: 'also' | 'always';
   /** Nothing may stand in its place. */
   readonly isNullable?: boolean;
-  readonly type?: 'integer' | 'map';
+  readonly type?: 'integer' | 'flag' | 'map';
+  /** What one entry of a list of entries is called. */
+  readonly one?: string;
+  /** Other names of its column in a CSV file. */
+  readonly columns?: readonly string[];
 }
 
 /** What the declaration of a field says. */
 const withMeta = <T>(schema: yup.Schema<T>, meta: FieldMeta): yup.Schema<T> =>
   schema.meta(meta as Record<string, unknown>);
 
-export const text = (kind: TextKind = 'text') =>
+/** A text of a kind. */
+export const text = (kind: TextKind, title: string, help?: string) =>
   withMeta(
     field<string>((value) => typeof value === 'string', 'text'),
-    { kind },
+    { kind, title, help },
   );
-export const textOrNothing = () =>
+
+/** A text, or nothing where nothing is to be said. */
+export const textOrNothing = (title: string) =>
   withMeta(
     field<string | null>((value) => typeof value === 'string' || value === null, 'text'),
-    { kind: 'text', isNullable: true },
+    { kind: 'text', title, isNullable: true },
   );
-export const number = () =>
+
+/** A whole number. */
+export const number = (title: string, help?: string) =>
   withMeta(
     field<number>((value) => Number.isInteger(value), 'integer'),
-    { type: 'integer' },
+    { type: 'integer', title, help },
   );
-export const flag = () =>
+
+/** Yes or no; `title` says what the other value than the usual one means. */
+export const flag = (usual: 'yes' | 'no', title: string) =>
   withMeta(
     field<Flag>((value) => ['yes', 'no', true, false].includes(value as Flag), 'flag'),
-    { choices: ['yes', 'no', true, false] },
+    { type: 'flag', choices: ['yes', 'no', true, false], usual, title },
   );
-export const textList = (kind: TextKind) =>
+
+/** A text of a kind, or a list of them. */
+export const textList = (kind: TextKind, title: string, help?: string) =>
   withMeta(
     field<string | string[]>(
       (value) => typeof value === 'string' || isTextList(value),
       'one-or-list',
     ),
-    { kind, isList: 'also' },
+    { kind, isList: 'also', title, help },
   );
-export const names = (kind: TextKind = 'text') =>
-  withMeta(field<string[]>(isTextList, 'names'), {
-    kind,
-    isList: 'always',
-  });
-export const attributes = () =>
+
+/** A list of names. */
+export const names = (kind: TextKind, title: string, help?: string) =>
+  withMeta(field<string[]>(isTextList, 'names'), { kind, isList: 'always', title, help });
+
+/** Names with values. */
+export const attributes = (title: string, help?: string) =>
   withMeta(
     field<Record<string, unknown>>(
       (value) => isRecord(value) && Object.values(value).every(isAttribute),
       'attributes',
     ),
-    { type: 'map' },
+    { type: 'map', title, help },
   );
+
+/** The field is a column of CSV files; `others` are other names of it there. */
+export const column = <T>(schema: yup.Schema<T>, ...others: readonly string[]): yup.Schema<T> =>
+  withMeta(schema, { columns: others });
 
 const isTextList = (value: unknown): boolean =>
   Array.isArray(value) && value.every((item) => typeof item === 'string');
@@ -118,12 +142,16 @@ export const required = <T>(schema: yup.Schema<T | undefined>, example: string):
 
 const lastStep = (path: string): string => path.split('.').at(-1)!;
 
-export const oneOf = <T extends string | number>(
-  ...values: readonly T[]
+/** One of some values; `usual` is the one that holds where nothing is written. */
+export const oneOf = <const T extends string | number>(
+  values: readonly T[],
+  usual: NoInfer<T> | null,
+  title: string,
+  help?: string,
 ): yup.Schema<T | undefined> =>
   yup
     .mixed<T>()
-    .meta({ choices: values })
+    .meta({ choices: values, usual, title, help })
     .test('choice', (value, context) => {
       if (value === undefined || (values as readonly unknown[]).includes(value)) return true;
       const choices = values.map(String);
@@ -166,10 +194,20 @@ export function fields<T extends yup.ObjectShape>(
   return schema as unknown as yup.Schema<yup.TypeFromShape<T, yup.AnyObject>>;
 }
 
-export const optional = <T>(schema: yup.Schema<T>): yup.Schema<T | undefined> => schema;
+/** Fields within a field. */
+export const group = <T>(schema: yup.Schema<T>, title: string): yup.Schema<T | undefined> =>
+  withMeta(schema, { title });
 
-export const listOf = <T>(item: yup.Schema<T>, what: string): yup.Schema<T[] | undefined> =>
-  yup.array(item as yup.ISchema<unknown>).typeError(what) as unknown as yup.Schema<T[] | undefined>;
+/** A list of entries; `one` is what one of them is called. */
+export const listOf = <T>(
+  item: yup.Schema<T>,
+  what: string,
+  title: string,
+  one: string,
+): yup.Schema<T[] | undefined> => {
+  const list = yup.array(item as yup.ISchema<unknown>).typeError(what);
+  return withMeta(list as unknown as yup.Schema<T[] | undefined>, { title, one });
+};
 
 /** `yes` and `no` are texts in YAML 1.2; both they and `true` and `false` are taken. */
 export type Flag = 'yes' | 'no' | boolean;

@@ -1,5 +1,6 @@
 import { valuesIn, walk, type Condition } from '../../model/condition.ts';
-import { parseCondition, RESERVED_WORDS } from '../../condition/parse.ts';
+import { parseCondition } from '../../condition/parse.ts';
+import { RESERVED_WORDS } from '../../condition/vocabulary.ts';
 import { ConditionSyntaxError } from '../../condition/condition-syntax-error.ts';
 import type { Pattern } from '../../model/pattern.ts';
 import { suggest } from '../../text/nearest.ts';

@@ -11,7 +11,6 @@ import type { SourceLocation } from '../../model/source-location.ts';
 export type ListOf = (name: string) => string | null;
 
 type Entry = yup.InferType<typeof redirectSchema>;
-type Column = keyof typeof COLUMNS;
 
 /** A list of redirects beside the site file, as far as it could be read. */
 export interface RedirectList {
@@ -42,20 +41,20 @@ export function readRedirectList(text: string, file: string): RedirectList {
 }
 
 /** Nearly all rows have nothing but these, and need no schema to be seen to be right. */
-const TEXTS: readonly Column[] = ['from', 'to', 'note'];
+const TEXTS: readonly string[] = ['from', 'to', 'note'];
 
-function isPlain({ values }: Row<Column>): boolean {
-  if (values.from === undefined || values.to === undefined) return false;
+function isPlain({ values }: Row<string>): boolean {
+  if (values['from'] === undefined || values['to'] === undefined) return false;
   for (const column in values)
-    if (!TEXTS.includes(column as Column) && !isKnown(values, column)) return false;
+    if (!TEXTS.includes(column as string) && !isKnown(values, column)) return false;
   return true;
 }
 
-const isKnown = (values: Row<Column>['values'], column: string): boolean =>
-  (column === 'kind' && /^(?:permanent|temporary|30[12378])$/.test(values.kind!)) ||
-  (column === 'query' && /^(?:keep|drop)$/.test(values.query!));
+const isKnown = (values: Row<string>['values'], column: string): boolean =>
+  (column === 'kind' && /^(?:permanent|temporary|30[12378])$/.test(values['kind']!)) ||
+  (column === 'query' && /^(?:keep|drop)$/.test(values['query']!));
 
-function tableOf(text: string, file: string, errors: SiteError[]): Table<Column> {
+function tableOf(text: string, file: string, errors: SiteError[]): Table<string> {
   const complain = (line: number, problem: SiteProblem): void => {
     errors.push({ code: 'csv', file, line, column: 1, problem });
   };
@@ -74,13 +73,13 @@ function tableOf(text: string, file: string, errors: SiteError[]): Table<Column>
 }
 
 /** Where the rows and their cells stand. */
-function placesIn({ rows }: Table<Column>, text: string, file: string): Places {
+function placesIn({ rows }: Table<string>, text: string, file: string): Places {
   let lines: string[] | null = null;
   const place = ([, position, column]: YamlPath, offset = 0): SourceLocation => {
     const row = rows[Number(position)];
     if (!row) return { file, line: 1, column: 1 };
     const { line, values } = row;
-    const value = column === undefined ? undefined : values[column as Column];
+    const value = column === undefined ? undefined : values[column as string];
     if (value === undefined) return { file, line, column: 1 };
     lines ??= text.split(/\r?\n/);
     const start = lines[line - 1]!.indexOf(value);

@@ -1,0 +1,20 @@
+/** The words that mean something in a condition, and what. */
+export const CONDITION_WORDS = {
+  anyone: 'Everyone, guests included.',
+  nobody: 'No visitor at all.',
+  guest: 'Someone who is not signed in.',
+  'signed-in': 'Anyone who is signed in.',
+  role: 'role NAME: whoever has the role.',
+  group: 'group NAME: whoever belongs to the group.',
+  person: 'person ID: this person alone.',
+  bought: 'bought PRODUCT: buyers of the product, while the purchase is in force.',
+  ever: 'ever bought PRODUCT: buyers of the product, also when the purchase has ended.',
+  and: 'Both sides must hold; binds closer than "or".',
+  or: 'Either side is enough.',
+  not: 'The opposite of what follows.',
+  in: 'VALUE in [A, B]: the value is one of the list.',
+  language: 'The language that the visitor prefers.',
+} as const;
+
+/** Words that can't name an audience, because a condition reads them otherwise. */
+export const RESERVED_WORDS: ReadonlySet<string> = new Set(Object.keys(CONDITION_WORDS));
