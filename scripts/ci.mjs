@@ -25,14 +25,14 @@ const [, passedTests = '0', failedTests = '1'] =
   /^(\d+) passed, (\d+) failed$/m.exec(tests.stdout) ?? [];
 let passed = Number(passedTests);
 let failed = Number(failedTests);
-console.log(`tests: ${passed} well, ${failed} failed`);
+console.log(`tests: ${passed} passed, ${failed} failed`);
 
 for (const [name, command, args] of CHECKS) {
   const { status } = spawnSync(command, args, {
     cwd: ROOT,
     stdio: ['ignore', 'inherit', 'inherit'],
   });
-  console.log(`check, ${name}: ${status === 0 ? 'well' : 'FAILED'}`);
+  console.log(`check, ${name}: ${status === 0 ? 'passed' : 'FAILED'}`);
   if (status === 0) passed++;
   else failed++;
 }

@@ -99,7 +99,7 @@ const kleidon = (...args) =>
 const { stdout } = kleidon('sites', 'list', '--json');
 if (!JSON.parse(stdout || '{"sites":[]}').sites.some(({ id }) => id === SITE)) {
   kleidon('sites', 'add', SAMPLE, '--id', SITE);
-  kleidon('release', '--site', SITE, '--note', 'The sample site as it comes');
+  kleidon('release', '--site', SITE, '--note', 'The sample site, unchanged');
 }
 // Run with this terminal, so that the grid fits it.
 spawnSync(process.execPath, [KLEIDON, 'grid', '--site', SITE, '--service', address], {

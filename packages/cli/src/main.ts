@@ -35,7 +35,7 @@ const program = new Command('kleidon')
   .addHelpText(
     'after',
     `
-Exit codes: 0 well, 1 the site has errors or an expectation failed, 2 wrong use, 3 the service can't be reached.
+Exit codes: 0 OK, 1 the site has errors or an expectation failed, 2 wrong use, 3 the service can't be reached.
 
 Examples:
   kleidon check --file www.site.yaml

@@ -478,7 +478,7 @@ describe('kleidon visit-list', () => {
       '',
     ]);
     expect((await kleidon([...command, '--csv'], { input })).out).toBe(
-      'asked,visitor,outcome,status,final,hops\r\n/birds,gale,reach,200,/sightings,1\r\n/latest,gale,reach,200,/sightings,2\r\n/crew~x,gale,missing,404,/crew~x,0\r\n',
+      'address,visitor,outcome,status,final,hops\r\n/birds,gale,reach,200,/sightings,1\r\n/latest,gale,reach,200,/sightings,2\r\n/crew~x,gale,missing,404,/crew~x,0\r\n',
     );
   });
 });

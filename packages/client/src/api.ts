@@ -147,7 +147,7 @@ export interface GridRequest {
   readonly outcomes?: readonly string[] | undefined;
 }
 
-/** Edits that wait to be saved together, and what stands in the way of each. */
+/** Pending edits, which are saved together, and what stands in the way of each. */
 export interface PendingChanges {
   readonly id: string;
   readonly draftVersion: number;

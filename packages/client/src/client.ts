@@ -134,7 +134,7 @@ export interface Client {
   reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
   landing(site: string, request: LandingRequest): Promise<ExplainedLanding>;
   visible(site: string, request: VisibleRequest): Promise<Visible>;
-  /** The edits that wait under a name. */
+  /** The pending edits under a name. */
   changes(site: string, id: string): Promise<PendingChanges>;
   addChange(site: string, id: string, edit: Edit): Promise<PendingChanges>;
   /** Drops one edit that waits, or all. */

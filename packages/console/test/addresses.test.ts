@@ -58,7 +58,7 @@ describe('redirects', () => {
     await effect(page).getByRole('button', { name: 'Do that' }).click();
     await effect(page).getByText('Let it redirect').waitFor({ state: 'detached' });
     expect(await chain.getByRole('listitem').count()).toBe(2);
-    await page.getByRole('button', { name: 'Keep this change' }).click();
+    await page.getByRole('button', { name: 'Add to pending changes' }).click();
     await waiting(page);
     expect(await saved(page)).toContain('  - { from: /twitch, to: /sightings }\n');
     await page.close();

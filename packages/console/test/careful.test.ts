@@ -83,7 +83,7 @@ test('redirects that are selected are those, whatever was changed meanwhile', as
   await stage.client.patchDraft('bulk', 1, [{ op: 'remove', path: '/redirects/0' }]);
   await page.getByText('/three', { exact: true }).click();
   await page.getByRole('textbox', { name: 'Note' }).fill('kept');
-  await page.getByRole('button', { name: 'Keep this change' }).click();
+  await page.getByRole('button', { name: 'Add to pending changes' }).click();
   await page.getByRole('link', { name: '1 change waits' }).waitFor();
   expect(await page.getByText('1 selected').count()).toBe(0);
   await page.close();

@@ -73,7 +73,7 @@ describe('a gate', () => {
   });
 });
 
-describe('changes that wait', () => {
+describe('pending changes', () => {
   test('are listed, survive a reload, are dropped one by one, and are saved as one', async () => {
     const before = await stage.client.draft('merrow');
     const page = await stage.open('/names/audiences?name=crew');

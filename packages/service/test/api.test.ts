@@ -494,7 +494,7 @@ describe('the HTTP interface', () => {
     ]);
     const csv = await (await list({ addresses, as: ['gale'] }, 'text/csv')).text();
     expect(csv.split('\r\n')).toEqual([
-      'asked,visitor,outcome,status,final,hops',
+      'address,visitor,outcome,status,final,hops',
       '/latest,gale,reach,200,/sightings,2',
       '/Rota.html,gale,sign-in,200,/sign-in?return=%2Fcrew%2Frota,2',
       '/crew%2Frota,gale,invalid,400,/crew%2Frota,0',

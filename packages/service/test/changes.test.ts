@@ -8,7 +8,7 @@ import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
 const sample = readFileSync(SAMPLE, 'utf8');
 const SITE = '/api/sites/merrow';
 
-describe('changes that wait', () => {
+describe('pending changes', () => {
   const folder = temporaryFolder();
   let service: Running;
   const ask = (path: string, method = 'GET', body?: unknown): Promise<Response> =>

@@ -22,7 +22,7 @@ export function addFix(program: Command): void {
     .addOption(
       new Option('--about <what>', 'only the finding about this, such as "gate crew-room"'),
     )
-    .addOption(new Option('--accept <note>', 'let it stand, and say why in the site file'))
+    .addOption(new Option('--accept <note>', 'accept it, with the reason in the site file'))
     .addHelpText(
       'after',
       `

@@ -98,9 +98,9 @@ function notesOf({ broken, disallowed, endedBy }: Crawled): string[] {
 /** One line that is written over, and only where someone sits before it. */
 function showProgress(): (progress: Progress) => void {
   if (!process.stderr.isTTY) return () => undefined;
-  return ({ asked, found, waiting }) =>
+  return ({ requests, found, waiting }) =>
     void process.stderr.write(
-      `\r\u001B[K${found} pages found, ${asked} asked for, ${waiting} to go`,
+      `\r\u001B[K${found} pages found, ${requests} requested, ${waiting} to go`,
     );
 }
 

@@ -10,7 +10,7 @@ interface LandingOptions extends AboutOptions {
   readonly from?: string;
 }
 
-/** `kleidon landing`: where a visitor is taken after signing in or out, and what becomes of them there. */
+/** `kleidon landing`: where a visitor is taken after signing in or out, and what happens to them there. */
 export function addLanding(program: Command): void {
   withSource(
     withSomeone(
@@ -22,7 +22,7 @@ export function addLanding(program: Command): void {
         .choices(['sign-in', 'sign-out'])
         .makeOptionMandatory(),
     )
-    .addOption(new Option('--from <address>', 'the page that they asked for first'))
+    .addOption(new Option('--from <address>', 'the return address'))
     .addHelpText(
       'after',
       `

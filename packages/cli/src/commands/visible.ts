@@ -19,7 +19,7 @@ export function addVisible(program: Command): void {
     .addHelpText(
       'after',
       `
-A link is visible when a visit to it ends at a page or on another site; one that leads to a refusal, to
+A link is visible when a visit to it ends at a page or on another site; one that ends at a refusal, to
 sign-in or to nothing is not.
 
 Example:

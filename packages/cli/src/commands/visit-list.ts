@@ -21,7 +21,7 @@ interface VisitListOptions extends SourceOptions {
 /** A visit to an address of a list; `times` is how often an access log has it. */
 type Row = ListedVisit & { readonly times?: number };
 
-const COLUMNS = ['asked', 'visitor', 'outcome', 'status', 'final', 'hops'] as const;
+const COLUMNS = ['address', 'visitor', 'outcome', 'status', 'final', 'hops'] as const;
 const USUAL_MOST = 1000;
 
 /** `kleidon visit-list`: where many addresses end, and after how many hops. */
@@ -58,21 +58,21 @@ Examples:
     .action(async (list: string, options: VisitListOptions) => {
       const all = await addressesOf(list);
       const isLog = all.some(({ times }) => times !== null);
-      const asked = isLog ? all.slice(0, options.limit) : all;
+      const wanted = isLog ? all.slice(0, options.limit) : all;
       const visits = await sourceFrom(options).visitList(
-        asked.map(({ address }) => address),
+        wanted.map(({ address }) => address),
         options.as,
         options.at,
       );
-      const times = new Map(asked.map((one) => [one.address, one.times]));
+      const times = new Map(wanted.map((one) => [one.address, one.times]));
       const rows = isLog
-        ? visits.map((visit): Row => ({ times: times.get(visit.asked) ?? 0, ...visit }))
+        ? visits.map((visit): Row => ({ times: times.get(visit.address) ?? 0, ...visit }))
         : visits;
       if (options.csv)
         process.stdout.write(writeTable<Row>(rows, isLog ? ['times', ...COLUMNS] : COLUMNS));
       else
         print(options.json, { visits: rows, ...(isLog ? { addresses: all.length } : {}) }, () =>
-          asTable(rows, all.length - asked.length),
+          asTable(rows, all.length - wanted.length),
         );
     });
 }
@@ -92,18 +92,20 @@ async function addressesOf(file: string): Promise<ListedAddress[]> {
 
 function asTable(visits: readonly Row[], left: number): string {
   const isLog = visits.some(({ times }) => times !== undefined);
-  const rows = visits.map(({ times, asked, visitor, outcome, status, final, hops, fullAccess }) => {
-    const { sign, word } = OUTCOME_WORDS[outcome];
-    const end = `${sign} ${word} ${status}${fullAccess ? ', by full access' : ''}`;
-    return [
-      ...(isLog ? [String(times)] : []),
-      ...[asked, visitor, paint[outcome](end), hops, final],
-    ];
-  });
-  const head = [...(isLog ? ['times'] : []), 'asked', 'visitor', 'outcome', 'hops', 'ends at'];
-  const more = left > 0 ? `; ${count(left, 'address', 'addresses')} left out, see --limit` : '';
+  const rows = visits.map(
+    ({ times, address, visitor, outcome, status, final, hops, fullAccess }) => {
+      const { sign, word } = OUTCOME_WORDS[outcome];
+      const end = `${sign} ${word} ${status}${fullAccess ? ', by full access' : ''}`;
+      return [
+        ...(isLog ? [String(times)] : []),
+        ...[address, visitor, paint[outcome](end), hops, final],
+      ];
+    },
+  );
+  const head = [...(isLog ? ['times'] : []), 'address', 'visitor', 'outcome', 'hops', 'ends at'];
+  const leftOut = left > 0 ? `; ${count(left, 'address', 'addresses')} left out, see --limit` : '';
   return `${plainTable(
     head.map((one) => dim(one)),
     rows,
-  )}\n${count(visits.length, 'visit')}${more}`;
+  )}\n${count(visits.length, 'visit')}${leftOut}`;
 }

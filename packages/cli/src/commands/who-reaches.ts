@@ -44,7 +44,7 @@ function printWho(
     `${bold(address)} ${dim(title)} is ${verb} by ${bold(words)}.`,
     ...(closed === null ? [] : [closed]),
     ...(byFullAccess === null ? [] : [`By full access: ${byFullAccess}.`]),
-    ...(leadsTo === null ? [] : [`It leads to ${leadsTo}.`]),
+    ...(leadsTo === null ? [] : [`It redirects to ${leadsTo}.`]),
     dim(gates.length === 0 ? 'No gate covers it.' : `Gates: ${gates.join(', then ')}.`),
     dim(`As a condition: ${condition}`),
   ].join('\n');

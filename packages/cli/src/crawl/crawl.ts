@@ -34,7 +34,7 @@ export interface Broken {
 }
 
 export interface Progress {
-  readonly asked: number;
+  readonly requests: number;
   readonly found: number;
   readonly waiting: number;
 }
@@ -67,7 +67,7 @@ export async function crawl(
   const pages = new Map<string, FoundPage>();
   const menus: { on: string; menus: readonly HtmlMenu[] }[] = [];
   const broken: Broken[] = [];
-  let asked = 0;
+  let requests = 0;
   let disallowed = 0;
   const beyond = new Set<string>();
 
@@ -123,10 +123,10 @@ export async function crawl(
       disallowed++;
       continue;
     }
-    if (asked > 0 && pause > 0) await wait(pause);
-    asked++;
+    if (requests > 0 && pause > 0) await wait(pause);
+    requests++;
     take(step, await patiently(step.url.href));
-    onProgress({ asked, found: pages.size, waiting: queue.length - position - 1 });
+    onProgress({ requests, found: pages.size, waiting: queue.length - position - 1 });
   }
   const isDepth = endedBy === null && beyond.size > 0;
   if (isDepth) endedBy = `a depth of ${limits.depth} links`;

@@ -55,9 +55,9 @@ const quoted = (text: string): string =>
 function printOne(
   { file, line, column, message, remedy }: ExplainedError | Finding,
   label: string,
-  more = '',
+  note = '',
 ): string {
-  return `${bold(`${file}:${line}:${column}`)} ${label}\n  ${message}\n  ${dim('→')} ${remedy}${dim(more)}`;
+  return `${bold(`${file}:${line}:${column}`)} ${label}\n  ${message}\n  ${dim('→')} ${remedy}${dim(note)}`;
 }
 
 /** A check as a report in JUnit XML: a case for each error and finding that counts, or one that passed. */

@@ -29,7 +29,7 @@ const MOST_READ = 256 * 1024;
 
 /**
  * Makes a visit over HTTP: asks with GET, follows each redirect that stays on the website, and notes
- * every answer. What leads to another host is noted, and not asked for.
+ * every answer. What redirects to another host is noted, and not asked for.
  */
 export async function walk(
   address: string,

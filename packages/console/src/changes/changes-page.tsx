@@ -43,7 +43,7 @@ export function ChangesPage() {
   return (
     <div className="page changes-page">
       <div className="filters">
-        <h1>Changes that wait</h1>
+        <h1>Pending changes</h1>
         <span className="quiet">They are saved as one, and can be dropped one by one.</span>
         <span className="grow" />
         <Button
@@ -68,7 +68,7 @@ export function ChangesPage() {
       </p>
       {failure && <Failure error={failure} />}
       {failure instanceof ServiceProblem && failure.code === 'changes-refused' && (
-        <p className="notice">Nothing was saved, and all of them still wait.</p>
+        <p className="notice">Nothing was saved, and all of them are still pending.</p>
       )}
       {pending.count === 0 ? (
         <p className="notice">

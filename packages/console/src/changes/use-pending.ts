@@ -4,13 +4,13 @@ import type { Edit } from '@kleidon/core';
 import { client } from '../client.ts';
 import { useLoad } from '../use-load.ts';
 
-/** The edits of this browser that wait to be saved; the service keeps them, so that a reload loses none. */
+/** The pending changes of this browser; the service keeps them, so that a reload loses none. */
 export interface Pending {
   readonly changes: PendingChanges | null;
   readonly count: number;
   /** The state of the site that has them: `draft` where none wait. */
   readonly state: string;
-  /** Differs whenever what waits differs. */
+  /** Differs whenever the pending changes differ. */
   readonly key: string;
   /** Adds edits; gives what then waits. */
   add(...edits: readonly Edit[]): Promise<PendingChanges | null>;

@@ -162,7 +162,7 @@ export function helpOn(text: string, offset: number, word: string): string | nul
     if (path.length === 0)
       return declared.sections.find(({ section }) => section === word)?.about ?? null;
     const field = fieldAt([...path, word]);
-    return field && field.name === word ? helpOf(field) : null;
+    return field?.name === word ? helpOf(field) : null;
   }
   const field = fieldAt(path);
   if (!field) return null;

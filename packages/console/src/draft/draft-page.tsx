@@ -21,8 +21,8 @@ const PAUSE = 250;
 export function DraftPage({ isDark }: { isDark: boolean }) {
   const { site, releases } = useOutletContext<SiteFrame>();
   const { query } = useAddressState();
-  const asked = query.get('state') ?? 'draft';
-  const state = asked.startsWith('changes-') ? 'draft' : asked;
+  const wanted = query.get('state') ?? 'draft';
+  const state = wanted.startsWith('changes-') ? 'draft' : wanted;
   const number = state === 'live' ? releases[0]?.number : Number(state);
   const isDraft = state === 'draft' || number === undefined;
   const loaded = useLoad<Draft | ReleaseWithText>(`${site.id} ${state}`, () =>

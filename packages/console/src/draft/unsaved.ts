@@ -8,8 +8,8 @@ export interface Unsaved {
 const key = (site: string): string => `kleidon.unsaved.${site}`;
 
 export function readUnsaved(site: string): Unsaved | null {
-  const kept = localStorage.getItem(key(site));
-  return kept === null ? null : (JSON.parse(kept) as Unsaved);
+  const stored = localStorage.getItem(key(site));
+  return stored === null ? null : (JSON.parse(stored) as Unsaved);
 }
 
 export function keepUnsaved(site: string, unsaved: Unsaved | null): void {

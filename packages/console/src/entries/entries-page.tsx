@@ -29,7 +29,7 @@ interface Listed {
   readonly entry: Entry;
 }
 
-/** A list of the entries of a part of the site file, each with its form, and with what waits already in it. */
+/** A list of the entries of a part of the site file, each with its form, and with pending changes already in it. */
 export function EntriesPage({ title, section, tabs, beneath }: Props) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();

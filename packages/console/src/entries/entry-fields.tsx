@@ -188,7 +188,7 @@ function Rows({
   );
 }
 
-/** Of what becomes of others, only what goes with the choice is shown. */
+/** Of an entry for everyone else, only the fields of what happens are shown. */
 function isOf(row: Entry, name: string): boolean {
   if (row[name] !== undefined || !['say', 'show', 'to'].includes(name)) return true;
   return name === 'to' ? row['do'] === 'send' : row['do'] === 'refuse';

@@ -13,7 +13,7 @@ import { ADDRESSES, GATES, IN_SITE, NAMES, VISITORS, type Section } from './sect
 import { DeleteSite } from '../sites/delete-site.tsx';
 import { SiteSettings } from './site-settings.tsx';
 
-/** The gates: whom each admits, and what becomes of the others. */
+/** The gates: whom each admits, and what happens to everyone else. */
 export const GatesPage = () => <EntriesPage title="Gates" section={GATES} />;
 
 /** The visitors, with what each of them reaches. */

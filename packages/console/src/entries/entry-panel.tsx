@@ -74,8 +74,8 @@ export function EntryPanel({
 
   /** A finding whose fix sets one field of a list's entry: of this one in the form, of another as a change of its own. */
   const applyFix = (finding: Finding): (() => void) | null => {
-    const [only, more] = finding.fix ?? [];
-    const at = only?.op === 'replace' && more === undefined ? fieldAt(only.path) : null;
+    const [only, others] = finding.fix ?? [];
+    const at = only?.op === 'replace' && others === undefined ? fieldAt(only.path) : null;
     if (at?.section !== section.section || only?.op !== 'replace') return null;
     const isThis = name === null ? at.position === entries.length : entries[at.position] === value;
     if (isThis) return () => setEntry({ ...entry, [at.field]: only.value });
@@ -125,7 +125,7 @@ export function EntryPanel({
           {failure && <Failure error={failure} />}
           <div className="buttons">
             <Button type="primary" htmlType="submit" disabled={edits.length === 0}>
-              Keep this change
+              Add to pending changes
             </Button>
             {name !== null && (
               <Button
@@ -156,8 +156,8 @@ export function EntryPanel({
 
 /** The field of an entry of a list that a JSON Pointer (RFC 6901) leads to. */
 function fieldAt(path: string): { section: string; position: number; field: string } | null {
-  const [, section = '', position = '', field = '', ...more] = path.split('/');
-  return more.length === 0 && /^\d+$/.test(position) && field !== ''
+  const [, section = '', position = '', field = '', ...deeper] = path.split('/');
+  return deeper.length === 0 && /^\d+$/.test(position) && field !== ''
     ? { section, position: Number(position), field }
     : null;
 }

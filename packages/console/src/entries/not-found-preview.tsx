@@ -15,20 +15,20 @@ export function NotFoundPreview({ under }: { under: string }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const [address, setAddress] = useState(`${under.replace(/\/$/, '')}/no-such-page`);
   const [as, setAs] = useState<string | null>(null);
-  const asked = useDebounced(address, PAUSE);
+  const settled = useDebounced(address, PAUSE);
   const names = useLoad(`${site.id} ${pending.key}`, () => client.names(site.id, pending.state));
   const visitors = names.value?.visitors ?? [];
   // Gates come first: the preview is of someone who gets as far as the not-found rule, if anyone does.
-  const getThere = useLoad(`${pending.key} ${asked}`, async (signal) => {
-    const request = { addresses: [asked], state: pending.state };
+  const getThere = useLoad(`${pending.key} ${settled}`, async (signal) => {
+    const request = { addresses: [settled], state: pending.state };
     const visits = await client.visitList(site.id, request, signal);
     return visits.find(({ outcome }) => outcome === 'missing')?.visitor ?? visits[0]?.visitor;
   });
   const who = as ?? getThere.value ?? undefined;
   const seen = useLoad(
-    who === undefined ? null : `${pending.key} ${asked} ${who}`,
+    who === undefined ? null : `${pending.key} ${settled} ${who}`,
     async (signal) => {
-      const request = { address: asked, as: who!, state: pending.state };
+      const request = { address: settled, as: who!, state: pending.state };
       const visit = await client.visit(site.id, request, signal);
       const close = visit.outcome === 'missing' ? await client.suggestPages(site.id, request) : [];
       return { visit, close };

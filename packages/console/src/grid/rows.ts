@@ -33,18 +33,18 @@ export function shownRows(
       Object.values(cells).some(({ outcome }) => outcomes.includes(outcome)));
 
   const parentOf = new Map(rows.map(({ address, parent }) => [address, parent]));
-  const kept = new Set<string>();
+  const inView = new Set<string>();
   for (const row of rows) {
     if (!isMatch(row)) continue;
     for (
       let at: string | null = row.address;
-      at !== null && !kept.has(at);
+      at !== null && !inView.has(at);
       at = parentOf.get(at) ?? null
     )
-      kept.add(at);
+      inView.add(at);
   }
   const parents = new Set(
-    rows.filter(({ address }) => kept.has(address)).map(({ parent }) => parent),
+    rows.filter(({ address }) => inView.has(address)).map(({ parent }) => parent),
   );
 
   const shown: ShownRow[] = [];
@@ -52,7 +52,7 @@ export function shownRows(
   const hidden = new Set<string>();
   for (const row of rows) {
     const { address, parent } = row;
-    if (!kept.has(address)) continue;
+    if (!inView.has(address)) continue;
     depths.set(address, parent === null ? 0 : depths.get(parent)! + 1);
     if (parent !== null && (hidden.has(parent) || folded.has(parent))) {
       hidden.add(address);

@@ -92,7 +92,7 @@ export function MissesView() {
           locale={{
             emptyText:
               request.search === ''
-                ? 'Nobody has missed anything yet.'
+                ? 'No missing addresses recorded yet.'
                 : 'No miss fits this search.',
           }}
           columns={[

@@ -160,7 +160,7 @@ function stateInWords({ kind, state, closed, leadsTo, listed }: ListedPage): str
     ...(kind === 'file' ? ['file'] : []),
     ...(state === 'draft' ? ['draft'] : []),
     ...(closed === null ? [] : [closed]),
-    ...(leadsTo === null ? [] : [`leads to ${leadsTo}`]),
+    ...(leadsTo === null ? [] : [`redirects to ${leadsTo}`]),
     ...(listed ? [] : ['not listed']),
   ];
   return words.length === 0 ? 'there' : words.join(', ');

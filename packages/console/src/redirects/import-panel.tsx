@@ -127,13 +127,13 @@ function Lines({ value }: { value: ExplainedProposal<RedirectsProposal> }) {
   return (
     <>
       <ul className="plain import-lines">
-        {lines.slice(0, SHOWN).map(([line, word, what, more], i) => (
+        {lines.slice(0, SHOWN).map(([line, word, what, detail], i) => (
           <li key={i} className={word.startsWith('!') ? 'refused' : ''}>
             <span className="quiet">line {line}</span> <strong>{word}</strong> <code>{what}</code>
-            {more !== '' && (
+            {detail !== '' && (
               <>
                 <br />
-                <span className="quiet">{word.startsWith('~') ? `before: ${more}` : more}</span>
+                <span className="quiet">{word.startsWith('~') ? `before: ${detail}` : detail}</span>
               </>
             )}
           </li>

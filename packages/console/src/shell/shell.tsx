@@ -11,7 +11,7 @@ import type { Choice, Theme } from './theme.ts';
 export interface SiteFrame {
   readonly site: SiteSummary;
   readonly releases: readonly Release[];
-  /** The changes of this browser that wait to be saved. */
+  /** The pending changes of this browser. */
   readonly pending: Pending;
   reload(): void;
 }

@@ -2,7 +2,7 @@ import { Select } from 'antd';
 import { useOutletContext } from 'react-router';
 import type { SiteFrame } from './shell.tsx';
 
-/** Which state of the site is looked at: the draft, with what waits or without; what is live; an earlier release. */
+/** Which state of the site is looked at: the draft, with pending changes or without; what is live; an earlier release. */
 export function StateChoice({
   value,
   onChange,
@@ -21,7 +21,7 @@ export function StateChoice({
       popupMatchSelectWidth={false}
       options={[
         ...(pending.count > 0
-          ? [{ value: pending.state, label: `Draft with what waits (${pending.count})` }]
+          ? [{ value: pending.state, label: `Draft with pending changes (${pending.count})` }]
           : []),
         { value: 'draft', label: pending.count > 0 ? 'Draft as saved' : 'Draft' },
         ...(live ? [{ value: 'live', label: `Live (release ${live.number})` }] : []),

@@ -24,11 +24,12 @@ export function TryListPage() {
   const as = query.get('as') ?? EVERYONE;
   const [text, setText] = useState('');
   const [listed, setListed] = useState<readonly ListedAddress[]>([]);
-  const asked = listed.slice(0, MOST).map(({ address }) => address);
+  const addresses = listed.slice(0, MOST).map(({ address }) => address);
   const times = new Map(listed.map((one) => [one.address, one.times]));
   const names = useLoad(`${site.id} ${pending.key} ${state}`, () => client.names(site.id, state));
-  const request = { addresses: asked, state, ...(as === EVERYONE ? {} : { as: [as] }) };
-  const key = asked.length === 0 ? null : `${site.id} ${pending.key} ${JSON.stringify(request)}`;
+  const request = { addresses, state, ...(as === EVERYONE ? {} : { as: [as] }) };
+  const key =
+    addresses.length === 0 ? null : `${site.id} ${pending.key} ${JSON.stringify(request)}`;
   const visits = useLoad(key, (signal) => client.visitList(site.id, request, signal));
 
   return (
@@ -98,11 +99,11 @@ function Ends({
   timesOf: (address: string) => number | null;
   isLoading: boolean;
 }) {
-  const isLog = visits.some(({ asked }) => timesOf(asked) !== null);
+  const isLog = visits.some(({ address }) => timesOf(address) !== null);
   return (
     <Table<ListedVisit>
       size="small"
-      rowKey={({ asked, visitor }) => `${asked} ${visitor}`}
+      rowKey={({ address, visitor }) => `${address} ${visitor}`}
       dataSource={visits}
       loading={isLoading}
       sticky
@@ -116,11 +117,11 @@ function Ends({
                 title: 'Times',
                 key: 'times',
                 width: 80,
-                render: (_: unknown, { asked }: ListedVisit) => timesOf(asked),
+                render: (_: unknown, { address }: ListedVisit) => timesOf(address),
               },
             ]
           : []),
-        { title: 'Asked for', dataIndex: 'asked', render: (text: string) => <code>{text}</code> },
+        { title: 'Address', dataIndex: 'address', render: (text: string) => <code>{text}</code> },
         { title: 'As', dataIndex: 'visitor', width: 100 },
         {
           title: 'Outcome',
@@ -145,12 +146,12 @@ function Ends({
 /** Copies the table, with tabs between as spreadsheets take it, or saves it as CSV. */
 function Taking({ visits, load }: { visits: readonly ListedVisit[]; load: () => Promise<string> }) {
   const [said, setSaid] = useState('');
-  const rows = visits.map(({ asked, visitor, outcome, status, final, hops }) =>
-    [asked, visitor, outcome, status, final, hops].join('\t'),
+  const rows = visits.map(({ address, visitor, outcome, status, final, hops }) =>
+    [address, visitor, outcome, status, final, hops].join('\t'),
   );
   const copy = async (): Promise<void> => {
     await navigator.clipboard.writeText(
-      ['asked\tvisitor\toutcome\tstatus\tfinal\thops', ...rows].join('\n'),
+      ['address\tvisitor\toutcome\tstatus\tfinal\thops', ...rows].join('\n'),
     );
     setSaid('Copied.');
   };

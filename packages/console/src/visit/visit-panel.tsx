@@ -9,7 +9,7 @@ import { VisitView } from './visit-view.tsx';
 interface Props {
   readonly site: string;
   readonly request: VisitRequest;
-  /** Differs when the draft or what waits differs, so that the visit is made anew. */
+  /** Differs when the draft or its pending changes differ, so that the visit is made anew. */
   readonly version: string;
   /** Where the page can be opened as this visitor; null where it can't. */
   readonly openAt: string | null;
@@ -68,7 +68,7 @@ export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
   );
 }
 
-/** Where a line of the site file is shown; what waits has no file yet, and is shown in the draft. */
+/** Where a line of the site file is shown; pending changes have no file yet, and are shown in the draft. */
 export function ruleAddress(site: string, state: string, line: number): string {
   const query = new URLSearchParams({
     ...(state === 'draft' || state.startsWith('changes-') ? {} : { state }),

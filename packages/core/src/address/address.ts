@@ -98,16 +98,16 @@ export function readAddress(text: string, base: Home, tidy: Tidy): ReadAddress {
   if (isAmbiguous(rawPath)) return refuse('encoded-separator');
   const canonical = canonicalPath(rawPath);
   if (canonical === null) return refuse('malformed-escape');
-  const asked = withoutDotSegments(canonical);
-  const problem = segmentProblem(asked, tidy.allow);
+  const requestedPath = withoutDotSegments(canonical);
+  const problem = segmentProblem(requestedPath, tidy.allow);
   if (problem !== null) return refuse(problem);
   return {
     ok: true,
     address: {
       ...home,
-      requestedPath: asked,
-      path: normalizePath(asked, tidy),
-      isRespelled: asked !== canonical || RESPELLED.test(rawPath),
+      requestedPath: requestedPath,
+      path: normalizePath(requestedPath, tidy),
+      isRespelled: requestedPath !== canonical || RESPELLED.test(rawPath),
       query: canonicalQuery(query),
     },
   };

@@ -20,7 +20,7 @@ export function encodePathText(text: string): string {
 /** Escapes that one server reads as a separator or an end, and another as a letter. */
 const AMBIGUOUS = /%(?:2f|5c|[01][\da-f]|7f)/i;
 
-/** Whether a path holds an escape that can be read two ways: `/`, `\\` or a control character. */
+/** Whether a path holds an ambiguous escape: `/`, `\\` or a control character. */
 export function isAmbiguous(text: string): boolean {
   return AMBIGUOUS.test(text);
 }

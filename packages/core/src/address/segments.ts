@@ -8,15 +8,15 @@ import type { AmbiguousCharacter } from '../model/tidy.ts';
  */
 export function withoutDotSegments(path: string): string {
   if (!path.includes('/.')) return path;
-  const kept: string[] = [];
+  const resolved: string[] = [];
   const segments = path.slice(1).split('/');
   segments.forEach((segment, position) => {
     const isLast = position === segments.length - 1;
-    if (segment === '..') kept.pop();
-    else if (segment !== '.') kept.push(segment);
-    if (isLast && (segment === '.' || segment === '..')) kept.push('');
+    if (segment === '..') resolved.pop();
+    else if (segment !== '.') resolved.push(segment);
+    if (isLast && (segment === '.' || segment === '..')) resolved.push('');
   });
-  return `/${kept.join('/')}`;
+  return `/${resolved.join('/')}`;
 }
 
 /** Joins slashes that follow each other. */

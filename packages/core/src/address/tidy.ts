@@ -46,9 +46,11 @@ const isEnding = (ending: string, last: string): boolean =>
   !/(?:\.|%20)$/.test(last.slice(0, -ending.length));
 
 /** A form with the final slash that the site wants; a file has none. */
-export function withFinalSlash(form: string, asked: string, { finalSlash }: Tidy): string {
+export function withFinalSlash(form: string, requestedPath: string, { finalSlash }: Tidy): string {
   if (form === '/' || finalSlash === 'drop') return form;
   const isWanted =
-    finalSlash === 'add' ? !/\.[^/]+$/.test(form) : asked.length > 1 && asked.endsWith('/');
+    finalSlash === 'add'
+      ? !/\.[^/]+$/.test(form)
+      : requestedPath.length > 1 && requestedPath.endsWith('/');
   return isWanted ? `${form}/` : form;
 }

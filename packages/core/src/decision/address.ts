@@ -21,7 +21,7 @@ const READ: Reason = {
   place: null,
 };
 
-/** Reads the address by the WHATWG URL Standard; ends as `invalid` when it can be read two ways. */
+/** Reads the address by the WHATWG URL Standard; ends as `invalid` when it is ambiguous. */
 export function addressStage(context: DecisionContext): Ending | null {
   const read = readAddress(
     context.request.address,

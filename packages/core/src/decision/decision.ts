@@ -67,7 +67,7 @@ export interface Ending {
   readonly location?: string;
   readonly content?: Content | null;
   readonly headers?: Readonly<Record<string, string>>;
-  /** The answer is the same for everyone and for good. */
+  /** The answer is the same for everyone, permanently. */
   readonly permanent?: boolean;
   /** How long browsers may keep such an answer, in seconds, and the moment at which its rule ends. */
   readonly keepFor?: number | undefined;

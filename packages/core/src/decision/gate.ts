@@ -220,7 +220,7 @@ function contentOf({ show, say }: { show: string | null; say: string | null }): 
   return say === null ? null : { is: 'words', text: say };
 }
 
-/** Leads to where the products that would admit are sold: straight there when it is one. */
+/** Redirects to where the products that would admit are sold: straight there when it is one. */
 function offer(
   context: DecisionContext,
   admit: Condition,

@@ -32,6 +32,6 @@ export function websiteAddress({ site }: PreparedSite, address: string): string 
   const read = readAddress(address, site, site.tidy);
   if (!read.ok) return null;
   const { query } = read.address;
-  const asked = withSingleSlashes(read.address.requestedPath);
-  return query === '' ? asked : `${asked}?${query}`;
+  const path = withSingleSlashes(read.address.requestedPath);
+  return query === '' ? path : `${path}?${query}`;
 }

@@ -64,8 +64,10 @@ function wordsOf(context: DecisionContext, match: Match<NotFoundRule>): Content 
 
 /** What a page at this address matches, whether it is there or not: what is hidden says the same as what is missing. */
 function groupsAt({ prepared: { pages }, address, served }: DecisionContext): Groups {
-  const asked = lookUp(pages, address.path)[0]?.groups;
-  return asked ?? (served?.address ? lookUp(pages, served.address.path)[0]?.groups : null) ?? {};
+  const requested = lookUp(pages, address.path)[0]?.groups;
+  return (
+    requested ?? (served?.address ? lookUp(pages, served.address.path)[0]?.groups : null) ?? {}
+  );
 }
 
 const SLOT = /\{(path|query|rest)(?:\.([^}]+))?\}/g;

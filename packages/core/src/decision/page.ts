@@ -33,21 +33,21 @@ const NONE_SERVED: Reason = {
  * known of either must be there. What is not there is left to the not-found stage.
  */
 export function pageStage(context: DecisionContext): Ending | null {
-  const asked = findPage(context);
+  const requested = findPage(context);
   const none = isLeftToWebsite(context) ? UNDECLARED : NONE;
-  if (asked?.byFullAccess) context.fullAccess = true;
-  if (context.served === null || asked?.exists === false) {
-    context.reasons.push(asked?.reason ?? none);
+  if (requested?.byFullAccess) context.fullAccess = true;
+  if (context.served === null || requested?.exists === false) {
+    context.reasons.push(requested?.reason ?? none);
     return null;
   }
   const { address, rewrite } = context.served;
   const served = address === null ? elsewhere(rewrite) : look(context, address);
   const noneServed = isLeftToWebsite(context) ? UNDECLARED : NONE_SERVED;
-  context.reasons.push(asked?.reason ?? served?.reason ?? noneServed);
+  context.reasons.push(requested?.reason ?? served?.reason ?? noneServed);
   if (served?.byFullAccess) context.fullAccess = true;
-  if (served?.exists) context.found = asked ?? served;
+  if (served?.exists) context.found = requested ?? served;
   else {
-    if (asked) context.reasons.push(served?.reason ?? noneServed);
+    if (requested) context.reasons.push(served?.reason ?? noneServed);
     context.found = served;
   }
   return null;

@@ -138,8 +138,8 @@ export const indexedRedirect = (redirect: Redirect): Indexed<Redirect> => ({
   name: `${redirect.source} → ${redirect.to.text}`,
 });
 
-function valueAsked({ queryConstraints: asked }: Redirect): QueryValue | undefined {
-  for (const { field, value } of asked) if (value !== null) return { field, value };
+function valueAsked({ queryConstraints: queryConstraints }: Redirect): QueryValue | undefined {
+  for (const { field, value } of queryConstraints) if (value !== null) return { field, value };
   return undefined;
 }
 

@@ -57,14 +57,14 @@ export function redirectAt(context: DecisionContext): Ending | null {
     return null;
   }
   for (const [position, { rule, groups }] of matches.entries()) {
-    const asked =
+    const fromQuery =
       rule.queryConstraints.length === 0
         ? NO_PIECES
         : matchQuery(rule.queryConstraints, address.query);
     const match =
-      asked === NO_PIECES ? matches[position]! : { rule, groups: { ...groups, ...asked } };
+      fromQuery === NO_PIECES ? matches[position]! : { rule, groups: { ...groups, ...fromQuery } };
     const objection =
-      asked === null
+      fromQuery === null
         ? ({ code: 'other-query', values: { source: rule.source } } as const)
         : skipReasonFor(context, match);
     if (objection !== null) {
@@ -123,14 +123,14 @@ const isInForce = (context: DecisionContext, { rule, groups }: Match<Rewrite>): 
 
 function apply(context: DecisionContext, { rule, groups }: Match<Redirect>): Ending {
   const { site, hosts } = context.prepared;
-  const kept =
+  const keptQuery =
     rule.query === 'keep'
       ? withoutFields(
           rule.queryConstraints.map(({ field }) => field),
           context.address.query,
         )
       : '';
-  const filled = fillTarget(rule.to, groups, kept);
+  const filled = fillTarget(rule.to, groups, keptQuery);
   const target = tidied(context, filled);
   const home = `${site.protocol}//${site.host}`;
   const isAtHome = context.address.host === site.host;

@@ -87,15 +87,16 @@ function rewritesAt({ prepared, address }: DecisionContext): readonly Match<Rewr
     : lookUp(prepared.rewrites, address.path);
 }
 
-/** What is asked of the server instead; null where the filled address can be read two ways. */
+/** What is asked of the server instead; null where the filled address is ambiguous. */
 function serve(context: DecisionContext, { rule, groups }: Match<Rewrite>): Served | null {
   const { site } = context.prepared;
   const filled = fillTarget(rule.serve, groups, keptQuery(rule.serve, context.address.query));
   const read = readAddress(filled, site, site.tidy);
   if (!read.ok) return null;
-  const address = { ...read.address, asked: withSingleSlashes(read.address.requestedPath) };
+  const { address } = read;
   // Printed from what was read, so that the server is asked for the very address that was judged.
-  const location = address.asked + (address.query === '' ? '' : `?${address.query}`);
+  const path = withSingleSlashes(address.requestedPath);
+  const location = address.query === '' ? path : `${path}?${address.query}`;
   return rule.serve.origin === null
     ? { rewrite: rule, location, address }
     : { rewrite: rule, location: rule.serve.origin + location, address: null };

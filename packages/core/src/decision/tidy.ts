@@ -65,8 +65,8 @@ export function pathInOneHop(prepared: PreparedSite, address: Address): string {
 /** The path of the primary address, spelled as the site spells its addresses. */
 function tidyPath(
   { primary, site }: PreparedSite,
-  { path, requestedPath: asked }: Address,
+  { path, requestedPath: requestedPath }: Address,
 ): string {
   const other = primary.size === 0 ? undefined : primary.get(path);
-  return withFinalSlash(other ?? path, other ?? asked, site.tidy);
+  return withFinalSlash(other ?? path, other ?? requestedPath, site.tidy);
 }

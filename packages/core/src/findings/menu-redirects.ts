@@ -2,7 +2,7 @@ import { decide } from '../decision/decide.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { candidates } from './redirect-samples.ts';
 
-/** A menu leads to an address that a redirect leads on from: each click costs a second request. */
+/** A menu links to an address that is redirected: each click costs a second request. */
 export function menuRedirects({ prepared, at }: InspectionContext): FindingDraft[] {
   const visitors = candidates(prepared.site);
   return prepared.site.menus.flatMap(({ name, links, place }) =>

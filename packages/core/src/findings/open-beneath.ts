@@ -35,7 +35,7 @@ export function openBeneath({ prepared }: InspectionContext): FindingDraft[] {
 }
 
 /** It stands at single pages, as people write what is to be open in a closed section. */
-const isException = ({ scopes: extents }: Gate): boolean =>
-  extents.every(({ pattern, under }) => !under && literalOf(pattern) !== null);
+const isException = ({ scopes: scopes }: Gate): boolean =>
+  scopes.every(({ pattern, under }) => !under && literalOf(pattern) !== null);
 
-const isSection = ({ scopes: extents }: Gate): boolean => extents.some(({ under }) => under);
+const isSection = ({ scopes: scopes }: Gate): boolean => scopes.some(({ under }) => under);

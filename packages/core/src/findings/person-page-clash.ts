@@ -53,7 +53,7 @@ const clash = (
   values: { page: address, pattern: pattern.text, visitor },
 });
 
-/** Every plain address that leads to a page, by the form that it is matched in. */
+/** Every plain address of a page, by the form that it is matched in. */
 function takenAddresses({
   site,
 }: PreparedSite): Map<string, { address: string; place: SourceLocation }> {

@@ -4,7 +4,7 @@ import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { redirectSamples, type Sample } from './redirect-samples.ts';
 import type { PatchOperation } from '../model/patch-operation.ts';
 
-/** A redirect leads to another redirect: each hop costs a request, and search engines give up after a few. */
+/** The target of a redirect is redirected again: each hop costs a request, and search engines give up after a few. */
 export function redirectChain(inspected: InspectionContext): FindingDraft[] {
   return redirectSamples(inspected)
     .filter(({ outcome, chain }) => outcome !== 'loop' && chain.length > 1)
@@ -33,12 +33,12 @@ function shortened({ position, chain }: Sample, end: string): PatchOperation[] |
         validFrom: from,
         validUntil: until,
         unlessPage,
-        queryConstraints: asked,
+        queryConstraints: queryConstraints,
       },
     }) =>
       when === null &&
       !unlessPage &&
-      asked.length === 0 &&
+      queryConstraints.length === 0 &&
       literalOf(pattern) !== null &&
       from === null &&
       until === null,

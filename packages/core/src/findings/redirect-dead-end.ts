@@ -2,7 +2,7 @@ import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { literalOf } from '../model/pattern.ts';
 import { redirectSamples } from './redirect-samples.ts';
 
-/** A redirect leads to where no page is. */
+/** The target of a redirect is no page. */
 export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
   return redirectSamples(inspected)
     .filter(({ redirect, outcome, page }) => {

@@ -9,10 +9,10 @@ import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 export function redirectShadowed({ prepared }: InspectionContext): FindingDraft[] {
   const { site, redirects, redirectsByHost } = prepared;
   return site.redirects.flatMap((redirect): FindingDraft[] => {
-    const { host, source: name, place, pattern, queryConstraints: asked } = redirect;
+    const { host, source: name, place, pattern, queryConstraints: queryConstraints } = redirect;
     const index = host === null || host === site.host ? redirects : redirectsByHost.get(host);
     const query = new URLSearchParams(
-      asked.map(({ field, value }) => [field, value ?? 'zq7']),
+      queryConstraints.map(({ field, value }) => [field, value ?? 'zq7']),
     ).toString();
     const firstAt = (address: string): Redirect | null => {
       const matches = index ? lookUp(index, normalizePath(address, site.tidy), query) : [];
@@ -56,14 +56,21 @@ function anyAddresses(pattern: Pattern): string[] {
 
 /** Whether a redirect applies to whatever query another one is for, whoever asks and whenever. */
 const isAlways = (
-  { when, validFrom: from, validUntil: until, unlessPage, queryConstraints: asked }: Redirect,
+  {
+    when,
+    validFrom: from,
+    validUntil: until,
+    unlessPage,
+    queryConstraints: queryConstraints,
+  }: Redirect,
   other: Redirect,
 ): boolean =>
   when === null &&
   from === null &&
   until === null &&
   !unlessPage &&
-  (asked.length === 0 || JSON.stringify(asked) === JSON.stringify(other.queryConstraints));
+  (queryConstraints.length === 0 ||
+    JSON.stringify(queryConstraints) === JSON.stringify(other.queryConstraints));
 
 /** Two that only their names tell apart are found as a tie. */
 const isTie = (one: Redirect, other: Redirect): boolean =>

@@ -41,7 +41,7 @@ function notLetIn(
   const page = pageAt(prepared, target)?.rule.page;
   if (!page || closureAt(page, at) !== null) return null;
   const { outcome } = followRedirects(prepared, { method: 'GET', address: target }, GUEST, at);
-  // Where guests may sign in, an old address leads to a closed page as the page's own address does.
+  // Where guests may sign in, an old address redirects to a closed page as the page's own address does.
   if (redirect.when === null && outcome === 'sign-in') return null;
   const sent: Condition[] = [
     redirect.when ?? { is: 'anyone' },

@@ -14,7 +14,7 @@ export function rewriteRoundGate({ prepared, at }: InspectionContext): FindingDr
     );
   return site.rewrites.flatMap((rewrite): FindingDraft[] => {
     const served = servedExample(prepared, rewrite);
-    // Whoever asks for what a canonical rewrite serves is led to the gate.
+    // Whoever asks for what a canonical rewrite serves is redirected to the gate.
     if (served === null || (rewrite.canonical !== null && rewrite.when === null)) return [];
     const [gate] = gatesAt(normalizePath(exampleOf(rewrite.pattern, null), site.tidy));
     if (gate === undefined || gatesAt(served).length > 0) return [];

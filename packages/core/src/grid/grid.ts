@@ -97,9 +97,9 @@ export function grid(
 }
 
 function cellOf(prepared: PreparedSite, address: string, visitor: Visitor, at: number): Cell {
-  const course = followRedirects(prepared, { method: 'GET', address }, visitor, at);
-  const { outcome, status, final, fullAccess } = course;
-  return { outcome, status, final, hops: redirectsOf(course), fullAccess };
+  const ended = followRedirects(prepared, { method: 'GET', address }, visitor, at);
+  const { outcome, status, final, fullAccess } = ended;
+  return { outcome, status, final, hops: redirectsOf(ended), fullAccess };
 }
 
 function sectionTest(under: string | undefined, tidy: Tidy): (address: string) => boolean {

@@ -37,14 +37,14 @@ export function proposePages(prepared: PreparedSite, found: Iterable<FoundPage>)
 function addition(path: string, page: FoundPage): Addition {
   const title = page.title ?? titleFrom(path);
   const isFile = page.kind === undefined ? FILE.test(path) : page.kind === 'file';
-  const more = {
+  const fields = {
     ...(isFile ? { kind: 'file' } : {}),
     ...(page.listed === false ? { listed: 'no' } : {}),
   };
   return {
     section: 'pages',
     name: escapePattern(path),
-    value: Object.keys(more).length > 0 ? { title, ...more } : title,
+    value: Object.keys(fields).length > 0 ? { title, ...fields } : title,
   };
 }
 

@@ -8,7 +8,7 @@ import { type Visitor, GUEST } from '../model/visitor.ts';
 import { visit, type Visit } from '../visit/visit.ts';
 import type { SourceLocation } from '../model/source-location.ts';
 
-/** Where someone is taken after signing in or out, why, and what becomes of them there. */
+/** Where someone is taken after signing in or out, why, and what happens to them there. */
 export interface Landed {
   readonly after: Landing['after'];
   readonly visitor: string;
@@ -20,10 +20,10 @@ export interface Landed {
 }
 
 /**
- * Decides where a visitor lands. The page first asked for comes first where the rule says so, if it is
+ * Decides where a visitor lands. The return address goes first where the rule says so, if it is
  * an address of this site that they reach; it is decided as a visit before it is used.
  *
- * @param from the page first asked for, as the sign-in page got it; null when there was none
+ * @param from the return address, as the sign-in page got it; null when there was none
  */
 export function landing(
   prepared: PreparedSite,

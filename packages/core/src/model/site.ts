@@ -100,7 +100,7 @@ export interface Gate extends Period {
   readonly place: SourceLocation;
 }
 
-/** What becomes of those whom a gate does not admit. */
+/** What happens to those whom a gate does not admit. */
 export type Otherwise = { readonly who: Condition } & (
   | { readonly do: 'sign-in' | 'offer' | 'hide' }
   | { readonly do: 'refuse'; readonly say: string | null; readonly show: string | null }
@@ -130,7 +130,7 @@ export interface Redirect extends Period {
   readonly wait: Wait | null;
   readonly note: string | null;
   readonly rank: number;
-  /** The rewrite that this is the way back of; null for a redirect of the site file. */
+  /** The rewrite that this is the inverse of; null for a redirect of the site file. */
   readonly inverseOf: Rewrite | null;
   readonly place: SourceLocation;
 }
@@ -146,7 +146,7 @@ export interface Rewrite extends Period {
   readonly source: string;
   readonly pattern: Pattern;
   readonly serve: Target;
-  /** The way back from what is served, for those who ask for that; null where nobody is sent back. */
+  /** The inverse redirect, for those who ask for what is served; null where there is none. */
   readonly canonical: InverseRedirect | null;
   readonly when: Condition | null;
   readonly unlessPage: boolean;
@@ -170,7 +170,7 @@ export interface Landing {
   readonly after: 'sign-in' | 'sign-out';
   readonly who: Condition;
   readonly go: string;
-  /** The page first asked for comes first, where the visitor reaches it. */
+  /** The return address goes first, where the visitor reaches it. */
   readonly returnFirst: boolean;
   readonly rank: number;
   readonly place: SourceLocation;

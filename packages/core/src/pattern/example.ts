@@ -73,10 +73,16 @@ const valuesByName = (pattern: Pattern): Groups =>
   );
 
 /** An address that a redirect is for. */
-export function exampleOfRedirect({ host, pattern, queryConstraints: asked }: Redirect): string {
+export function exampleOfRedirect({
+  host,
+  pattern,
+  queryConstraints: queryConstraints,
+}: Redirect): string {
   const path = exampleOf(pattern, null);
-  const query = new URLSearchParams(asked.map(({ field, value }) => [field, value ?? 'example']));
-  const address = asked.length === 0 ? path : `${path}?${query.toString()}`;
+  const query = new URLSearchParams(
+    queryConstraints.map(({ field, value }) => [field, value ?? 'example']),
+  );
+  const address = queryConstraints.length === 0 ? path : `${path}?${query.toString()}`;
   return host === null ? address : `https://${host}${address}`;
 }
 

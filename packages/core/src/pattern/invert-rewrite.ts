@@ -22,11 +22,11 @@ export function invertRewrite(
   const groups = new Map(groupsOf(from.parts).map((group) => [group.name, group]));
   if (serve.origin !== null) return { problem: { code: 'other-server' } };
   const query = splitQuery(serve.text.replace(/#.*$/s, ''))[1];
-  const asked = query === null ? [] : parseQuery(query);
-  if (asked === null) return { problem: { code: 'field-without-value' } };
+  const constraints = query === null ? [] : parseQuery(query);
+  if (constraints === null) return { problem: { code: 'field-without-value' } };
   if ([...from.parts, ...serve.path.parts, ...(serve.query?.parts ?? [])].some(isOptional))
     return { problem: { code: 'optional-part' } };
-  const inQuery = new Set(asked.flatMap(({ piece }) => piece ?? []));
+  const inQuery = new Set(constraints.flatMap(({ piece }) => piece ?? []));
   const stray = serve.query?.names.find((name) => !inQuery.has(name));
   if (stray !== undefined) return { problem: { code: 'piece-not-alone' } };
   const inPath = serve.path.names;
@@ -73,7 +73,7 @@ function touching(parts: readonly Part[]): boolean {
   return false;
 }
 
-/** A piece of what a rule leads to, which says nothing of its form. */
+/** A piece of a target, which says nothing of its form. */
 const plainPiece = (part: Group): Group => ({
   ...part,
   is: /^\d/.test(part.name) ? 'wildcard' : 'segment',

@@ -23,10 +23,13 @@ export function normalizeGroupSource(source: string, words: Tidy['words']): stri
   const edits: { start: number; end: number; text: string }[] = [];
   const classes: { start: number; end: number }[] = [];
   const separators = replaced.filter((one) => one.length === 1);
-  const asSet = (node: { start: number; end: number; raw: string }, more: string[]): void => {
+  const asSet = (
+    node: { start: number; end: number; raw: string },
+    alternatives: string[],
+  ): void => {
     const set = new RegExp(`^${node.raw}$`, 'v');
     const lacks = separators.some((one) => set.test(one)) && !set.test(words);
-    const also = lacks ? [...more, literally(words)] : more;
+    const also = lacks ? [...alternatives, literally(words)] : alternatives;
     if (also.length > 0)
       edits.push({ ...node, text: `(?:${[node.raw, ...new Set(also)].join('|')})` });
   };
@@ -38,11 +41,11 @@ export function normalizeGroupSource(source: string, words: Tidy['words']): stri
         const listed = node.negate
           ? []
           : node.elements.flatMap((one) => (one.type === 'Character' ? [one.value] : []));
-        const more = listed
+        const alternatives = listed
           .map((value) => String.fromCodePoint(value))
           .filter((character) => character !== '%' && inPath(character).length > 1)
           .map((character) => literally(inPath(character)));
-        asSet(node, more);
+        asSet(node, alternatives);
       },
       onCharacterSetEnter: (node) => {
         if (!classes.some(({ start, end }) => start <= node.start && node.end <= end))

@@ -91,20 +91,20 @@ function isSlashAfter(parts: readonly Part[], i: number, mayEnd: boolean): boole
 
 /** Removes final slashes, endings and index names, as a request comes without them. */
 function withoutTail(parts: readonly Part[], tidy: Tidy): Part[] {
-  const kept = [...parts];
-  for (let last = kept.at(-1); last !== undefined; last = kept.at(-1)) {
+  const trimmed = [...parts];
+  for (let last = trimmed.at(-1); last !== undefined; last = trimmed.at(-1)) {
     const end = endOf(last);
-    const isWhole = kept.length === 1 && last.is === 'text';
+    const isWhole = trimmed.length === 1 && last.is === 'text';
     const tail = tailOf(end, isWhole, tidy);
     if (tail === null) break;
     const rest = end.slice(0, -tail.length);
     const isOptional = last.modifier === '?' || last.modifier === '*';
     // An option that is nothing but a tail goes with it; one that has more can't lose only that.
     if (last.is === 'text' && rest !== '' && isOptional) break;
-    kept[kept.length - 1] = withEnd(last, rest);
-    if (last.is === 'text' && rest === '') kept.pop();
+    trimmed[trimmed.length - 1] = withEnd(last, rest);
+    if (last.is === 'text' && rest === '') trimmed.pop();
   }
-  return kept.length === 0 ? [{ is: 'text', value: '/', modifier: '' }] : kept;
+  return trimmed.length === 0 ? [{ is: 'text', value: '/', modifier: '' }] : trimmed;
 }
 
 /** What at the end of some fixed text is no part of the form of an address; null where nothing is. */

@@ -54,7 +54,17 @@ export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
   const fields = new Map<string, Set<string>>();
   let root: Node<T> | null = null;
   for (const indexed of rules) {
-    const { rule, pattern, under, rank, fields: asked, values, conditional, only, name } = indexed;
+    const {
+      rule,
+      pattern,
+      under,
+      rank,
+      fields: queryFields,
+      values,
+      conditional,
+      only,
+      name,
+    } = indexed;
     const literal = under ? null : literalOf(pattern);
     const shapes = literal?.startsWith('/') ? [literalShape(literal)] : shapesOf(pattern.parts);
     for (const shape of shapes) {
@@ -69,7 +79,7 @@ export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
         shape,
         under,
         rank,
-        fields: asked,
+        fields: queryFields,
         values,
         conditional,
       };
@@ -140,10 +150,10 @@ function plainAt<T>(
   query: string,
 ): readonly Entry<T>[] | undefined {
   const all = plain.get(path);
-  const asked = query === '' || fields.size === 0 ? undefined : fields.get(path);
-  if (!asked) return all;
+  const names = query === '' || fields.size === 0 ? undefined : fields.get(path);
+  if (!names) return all;
   const values = new URLSearchParams(query);
-  const found = [...asked].flatMap((field) => {
+  const found = [...names].flatMap((field) => {
     const value = values.get(field);
     return value === null ? NONE : (plain.get(keyOf(path, field, value)) ?? NONE);
   });

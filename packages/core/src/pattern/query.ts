@@ -27,11 +27,11 @@ export function matchQuery(pieces: readonly QueryConstraint[], query: string): G
   const fields = new URLSearchParams(query);
   const groups: Record<string, string> = {};
   for (const { field, value, piece } of pieces) {
-    const asked = fields.get(field);
-    if (asked === null || (value !== null && asked !== value)) return null;
+    const given = fields.get(field);
+    if (given === null || (value !== null && given !== value)) return null;
     if (piece === null) continue;
-    if (!ONE_STEP.test(asked) || asked === '.' || asked === '..') return null;
-    groups[piece] = encodePathText(asked);
+    if (!ONE_STEP.test(given) || given === '.' || given === '..') return null;
+    groups[piece] = encodePathText(given);
   }
   return groups;
 }

@@ -8,7 +8,7 @@ import { PatternSyntaxError } from './pattern-syntax-error.ts';
 const ORIGIN = /^https?:\/\/[^/?#{}:*\\@]+(?::\d+)?(?=[/?#]|$)/i;
 
 /**
- * Parses the address that a rule leads to: pattern syntax in path and query, plain text elsewhere.
+ * Parses the target of a rule: pattern syntax in path and query, plain text elsewhere.
  * As in the constructor string of the URL Pattern Standard, a question mark begins the query unless
  * it stands behind a group.
  * @throws PatternSyntaxError

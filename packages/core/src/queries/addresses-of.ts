@@ -22,7 +22,7 @@ const MOST_REDIRECTS = 200;
 
 /**
  * All addresses of a page: the primary one, aliases, redirects that lead to it, rewrites that show it,
- * and a few other spellings; each with what becomes of a visit to it.
+ * and a few other spellings; each with how a visit to it ends.
  *
  * @returns null where no page is
  */
@@ -54,9 +54,9 @@ export function addressesOf(
     ...spellingsOf(prepared, page).map((one) => [one, 'spelling'] as const),
   ] as const;
   return all.map(([one, by]) => {
-    const course = followRedirects(prepared, { method: 'GET', address: one }, visitor, at);
-    const { outcome, final } = course;
-    return { address: one, by, outcome, final, hops: redirectsOf(course) };
+    const ended = followRedirects(prepared, { method: 'GET', address: one }, visitor, at);
+    const { outcome, final } = ended;
+    return { address: one, by, outcome, final, hops: redirectsOf(ended) };
   });
 }
 

@@ -75,7 +75,7 @@ export function writeRobots(
 function closedSections(prepared: PreparedSite, at: number): string[] {
   const rules = prepared.site.gates
     .filter(({ right }) => right === 'view')
-    .flatMap(({ scopes: extents }) => extents)
+    .flatMap(({ scopes: scopes }) => scopes)
     .filter(({ pattern }) => {
       const request = { method: 'GET', address: exampleOf(pattern, null) };
       const { outcome, reasons } = decide(prepared, request, GUEST, at);
@@ -112,8 +112,8 @@ function covers(rule: string, address: string): boolean {
 function openPages(prepared: PreparedSite, at: number): Page[] {
   return prepared.site.pages.filter(({ listed, example }) => {
     if (!listed) return false;
-    const course = followRedirects(prepared, { method: 'GET', address: example }, GUEST, at);
-    return course.outcome === 'reach' && course.hops.length === 1;
+    const ended = followRedirects(prepared, { method: 'GET', address: example }, GUEST, at);
+    return ended.outcome === 'reach' && ended.hops.length === 1;
   });
 }
 

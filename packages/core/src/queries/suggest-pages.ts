@@ -77,15 +77,15 @@ const candidatesOf = new WeakMap<PreparedSite, Candidates>();
 const MOST_SEARCHES = 5000;
 
 /** The pages closest to an address, the nearest first, whoever may see them. */
-function* nearestPages(prepared: PreparedSite, asked: string): Generator<Page> {
+function* nearestPages(prepared: PreparedSite, address: string): Generator<Page> {
   const { all, searches } = candidatesIn(prepared);
-  let search = searches.get(asked);
+  let search = searches.get(address);
   if (!search) {
     if (searches.size >= MOST_SEARCHES) searches.delete(searches.keys().next().value!);
-    searches.set(asked, (search = { found: [], level: 0 }));
+    searches.set(address, (search = { found: [], level: 0 }));
   }
-  const whole = spellingOf(asked);
-  const last = lastStep(asked);
+  const whole = spellingOf(address);
+  const last = lastStep(address);
   for (let i = 0; ; i++) {
     while (i >= search.found.length) {
       if (search.level === LEVELS.length) return;

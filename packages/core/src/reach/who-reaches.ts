@@ -100,7 +100,7 @@ export function conditionOf(
   const known = (condition: Condition, groups: Groups): Condition =>
     isOne ? withPieces(condition, groups) : condition;
   const path = pathOf(prepared, page);
-  const asked = gatesFor(prepared, path, at, right);
+  const own = gatesFor(prepared, path, at, right);
   const admittedBy = (gates: readonly Match<Gate>[]): Condition[] => {
     if (gates.length > 0) return gates.map(({ rule, groups }) => known(rule.admit, groups));
     if (right === 'change' && site.change === 'gated-only') return [NOBODY];
@@ -118,17 +118,17 @@ export function conditionOf(
     },
     { gates: [], condition: ANYONE },
   );
-  const kept = redirectsAt(prepared, page, at).flatMap(({ rule, groups }): Condition[] =>
+  const notRedirected = redirectsAt(prepared, page, at).flatMap(({ rule, groups }): Condition[] =>
     rule.when === null ? [] : [{ is: 'not', of: known(rule.when, groups) }],
   );
   const there: Condition[] = [
     ...(page.draft ? [NOBODY] : []),
     ...(page.missingUnless === null ? [] : [page.missingUnless]),
   ];
-  const gates = [...asked, ...served.gates].map(({ rule }) => rule);
+  const gates = [...own, ...served.gates].map(({ rule }) => rule);
   const isForRight = right === 'view' || site.fullAccessRight === 'change';
   return {
-    condition: allOf([...admittedBy(asked), ...kept, ...there, served.condition]),
+    condition: allOf([...admittedBy(own), ...notRedirected, ...there, served.condition]),
     gates: [...new Set(gates.map(({ name }) => name))],
     byFullAccess: isForRight && gates.every(({ fullAccess }) => fullAccess),
   };
@@ -188,9 +188,9 @@ function gatesFor(prepared: PreparedSite, path: string, at: number, right: Right
 function allOf(conditions: readonly Condition[]): Condition {
   const telling = conditions.filter(({ is }) => is !== 'anyone');
   if (telling.some(({ is }) => is === 'nobody')) return NOBODY;
-  const [only, ...more] = telling;
+  const [only, ...others] = telling;
   if (only === undefined) return ANYONE;
-  return more.length === 0
+  return others.length === 0
     ? only
     : { is: 'and', of: telling.flatMap((one) => (one.is === 'and' ? one.of : [one])) };
 }

@@ -14,7 +14,7 @@ export interface Visible {
 export interface VisibleLink {
   readonly address: string;
   readonly visible: boolean;
-  /** How a visit to it would end; a link that leads to a refusal, a sign-in or nothing is not shown. */
+  /** How a visit to it would end; a link that ends at a refusal, a sign-in or nothing is not shown. */
   readonly outcome: Outcome;
 }
 

@@ -4,7 +4,7 @@ import { followRedirects, redirectsOf, type Outcome } from './visit.ts';
 
 /** Where one of many addresses ends for one visitor. */
 export interface ListedVisit {
-  readonly asked: string;
+  readonly address: string;
   readonly visitor: string;
   readonly outcome: Outcome;
   readonly status: number;
@@ -23,15 +23,15 @@ export function visitList(
 ): ListedVisit[] {
   return addresses.flatMap((address) =>
     visitors.map((visitor) => {
-      const course = followRedirects(prepared, { method: 'GET', address }, visitor, at);
-      const { outcome, status, final, fullAccess } = course;
+      const ended = followRedirects(prepared, { method: 'GET', address }, visitor, at);
+      const { outcome, status, final, fullAccess } = ended;
       return {
-        asked: address,
+        address,
         visitor: visitor.name,
         outcome,
         status,
         final,
-        hops: redirectsOf(course),
+        hops: redirectsOf(ended),
         fullAccess,
       };
     }),

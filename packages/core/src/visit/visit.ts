@@ -43,7 +43,7 @@ export interface Visit {
 const MAX_REDIRECTS = 20;
 
 /** A visit without what names it: what the grid needs of each of its cells. */
-export type Course = Pick<Visit, 'outcome' | 'status' | 'final' | 'fullAccess' | 'hops'>;
+export type VisitEnd = Pick<Visit, 'outcome' | 'status' | 'final' | 'fullAccess' | 'hops'>;
 
 /**
  * Makes a visit: decides the request and follows each redirect until the visit ends. An address met
@@ -63,13 +63,13 @@ export function visit(
   };
 }
 
-/** What becomes of a request. */
+/** What happens to a request. */
 export function followRedirects(
   prepared: PreparedSite,
   request: Request,
   visitor: Visitor,
   at: number,
-): Course {
+): VisitEnd {
   const decision = decide(prepared, request, visitor, at);
   const { address } = request;
   const hops: Hop[] = [{ address, decision }];
@@ -86,7 +86,7 @@ function followAll(
   hops: Hop[],
   visitor: Visitor,
   at: number,
-): Course {
+): VisitEnd {
   const seen = new Set<string>();
   let { method, address } = request;
   let isLoop = false;
@@ -133,7 +133,7 @@ function sameForm(prepared: PreparedSite, address: string): string {
   return read.ok && !read.address.isRespelled ? printAddress(read.address, prepared.site) : address;
 }
 
-/** The address that a redirect leads to, or null when it leaves the site. */
+/** The target of a redirect, or null when it leaves the site. */
 function follow(prepared: PreparedSite, from: string, location: string): string | null {
   const { site, hosts } = prepared;
   const withoutFragment = location.replace(/#.*$/s, '');

@@ -41,8 +41,8 @@ function clausesInWords(clauses: readonly Clause[], titles: Titles): string {
   const single = new Map<string, string[]>();
   const others: string[] = [];
   for (const clause of clauses) {
-    const [only, ...more] = [...clause.values()];
-    const kind = only && more.length === 0 && only.holds ? kindOf(only.atom) : null;
+    const [only] = clause.values();
+    const kind = only && clause.size === 1 && only.holds ? kindOf(only.atom) : null;
     if (kind === null) others.push(clauseInWords(clause, titles));
     else single.set(kind, [...(single.get(kind) ?? []), nameOf(only!.atom, titles)]);
   }
@@ -85,8 +85,8 @@ function clauseInWords(clause: Clause, titles: Titles): string {
   const negative = literals
     .filter((one) => !one.holds && one !== isGuest)
     .map((one) => atomInWords(one, titles));
-  const [first, ...more] = [...(isGuest ? ['guests'] : []), ...positive];
-  const head = [first ?? 'everyone', ...more].join(' who are also ');
+  const [first, ...others] = [...(isGuest ? ['guests'] : []), ...positive];
+  const head = [first ?? 'everyone', ...others].join(' who are also ');
   return [head, ...negative].join(', except ');
 }
 

@@ -2,7 +2,7 @@ import { isRecord } from '../model/plain-value.ts';
 import type { Edit } from '../model/edit.ts';
 import { entryWord } from './edit-refusal.ts';
 
-/** Says in one line what an edit does, for a list of edits that wait. */
+/** Says in one line what an edit does, for a list of pending edits. */
 export function sayEdit(edit: Edit): string {
   switch (edit.do) {
     case 'put':

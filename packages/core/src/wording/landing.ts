@@ -3,8 +3,7 @@ import type { LandingReason } from '../model/landing-reason.ts';
 /** Why someone lands where they do, in English. */
 export function describeLanding(reason: LandingReason): string {
   const { address } = reason;
-  if (reason.code === 'return-address')
-    return `They go back to ${address}, which they asked for first.`;
+  if (reason.code === 'return-address') return `They go back to ${address}, the return address.`;
   const { after, notBack } = reason;
   const rule =
     reason.code === 'landing-rule'

@@ -62,7 +62,7 @@ const visitListBody = yup
   .noUnknown('"${unknown}" is not a field here.')
   .typeError('The body must be a JSON object.');
 
-const LIST_COLUMNS = ['asked', 'visitor', 'outcome', 'status', 'final', 'hops'] as const;
+const LIST_COLUMNS = ['address', 'visitor', 'outcome', 'status', 'final', 'hops'] as const;
 
 /** What Kleidon answers about a site: check, visit, grid, and the names that its rules use. */
 export function answersRouter(context: Context): Router {
@@ -83,9 +83,9 @@ export function answersRouter(context: Context): Router {
   registerRoute(router, '/api/sites/:site/check', {
     get: (request, response) => {
       const site = siteIn(request.params);
-      const asked = validated(stateQuery, request.query);
+      const query = validated(stateQuery, request.query);
       response.json(
-        context.states.check(sourceOf(context, site, asked.state), fileOf(site), now()),
+        context.states.check(sourceOf(context, site, query.state), fileOf(site), now()),
       );
     },
   });
@@ -114,11 +114,11 @@ export function answersRouter(context: Context): Router {
   registerRoute(router, '/api/sites/:site/visits', {
     post: (request, response) => {
       const { state: which, at: moment } = validated(asOf, request.query);
-      const asked = validated(visitBody, jsonFrom(request));
+      const body = validated(visitBody, jsonFrom(request));
       const prepared = preparedOf(context, siteIn(request.params), which);
-      const visitor = chooseVisitor(prepared, asked);
+      const visitor = chooseVisitor(prepared, body);
       const at = readMoment(moment, prepared.site.timeZone, context.now().getTime());
-      const { method, address } = asked;
+      const { method, address } = body;
       response.json(explainVisit(prepared, visit(prepared, { method, address }, visitor, at)));
     },
   });
@@ -126,14 +126,14 @@ export function answersRouter(context: Context): Router {
   registerRoute(router, '/api/sites/:site/visit-lists', {
     post: (request, response) => {
       const { state: which, at: moment } = validated(asOf, request.query);
-      const asked = validated(visitListBody, jsonFrom(request));
+      const body = validated(visitListBody, jsonFrom(request));
       const prepared = preparedOf(context, siteIn(request.params), which);
       const visitors =
-        asked.as?.map((name) => findVisitor(prepared, name)) ?? prepared.site.visitors;
-      if (asked.addresses.length * visitors.length > MOST_VISITS)
+        body.as?.map((name) => findVisitor(prepared, name)) ?? prepared.site.visitors;
+      if (body.addresses.length * visitors.length > MOST_VISITS)
         throw new Problem('wrong-request', `These are more than ${MOST_VISITS} visits.`);
       const at = readMoment(moment, prepared.site.timeZone, context.now().getTime());
-      const visits = visitList(prepared, asked.addresses, visitors, at);
+      const visits = visitList(prepared, body.addresses, visitors, at);
       response.vary('Accept');
       if (request.accepts(['application/json', 'text/csv']) === 'text/csv')
         response.type('text/csv').send(writeTable(visits, LIST_COLUMNS));
@@ -143,15 +143,15 @@ export function answersRouter(context: Context): Router {
 
   registerRoute(router, '/api/sites/:site/grid', {
     get: (request, response) => {
-      const asked = validated(gridQuery, request.query);
-      const prepared = preparedOf(context, siteIn(request.params), asked.state);
-      asked.visitor?.forEach((name) => findVisitor(prepared, name));
+      const query = validated(gridQuery, request.query);
+      const prepared = preparedOf(context, siteIn(request.params), query.state);
+      query.visitor?.forEach((name) => findVisitor(prepared, name));
       const filter = {
-        under: asked.under,
-        visitors: asked.visitor,
-        outcomes: asked.outcome as Outcome[] | undefined,
+        under: query.under,
+        visitors: query.visitor,
+        outcomes: query.outcome as Outcome[] | undefined,
       };
-      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
+      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
       response.json(grid(prepared, prepared.site.visitors, at, filter));
     },
   });

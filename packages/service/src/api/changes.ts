@@ -58,16 +58,16 @@ const MINUTE = 60_000;
 
 /** While someone types in a form, the grid before their edit stays the same: it is kept for the next key. */
 function keepGrid(): (prepared: PreparedSite, at: number) => Grid {
-  let kept: { readonly prepared: PreparedSite; readonly at: number; readonly grid: Grid } | null =
+  let cached: { readonly prepared: PreparedSite; readonly at: number; readonly grid: Grid } | null =
     null;
   return (prepared, at) => {
-    if (kept?.prepared !== prepared || kept.at !== at)
-      kept = { prepared, at, grid: grid(prepared, prepared.site.visitors, at) };
-    return kept.grid;
+    if (cached?.prepared !== prepared || cached.at !== at)
+      cached = { prepared, at, grid: grid(prepared, prepared.site.visitors, at) };
+    return cached.grid;
   };
 }
 
-/** Edits that wait to be saved together, what they would change, and conditions as they are built. */
+/** Pending edits, which are saved together, what they would change, and conditions as they are built. */
 export function changesRouter(context: Context): Router {
   const router = Router();
   const gridBefore = keepGrid();
@@ -164,8 +164,8 @@ export function changesRouter(context: Context): Router {
     post: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which, at: moment } = validated(asOf, request.query);
-      const asked = validated(effectBody, jsonFrom(request));
-      const edits = (asked.edits as unknown[]).map(editFrom);
+      const body = validated(effectBody, jsonFrom(request));
+      const edits = (body.edits as unknown[]).map(editFrom);
       const before = sourceOf(context, site, which);
       const { text, refused } = planEdits(before.text, edits);
       const sources = [before.text, text].map((one) => ({ ...before, text: one }));
@@ -209,11 +209,11 @@ export function changesRouter(context: Context): Router {
     post: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which } = validated(stateQuery, request.query);
-      const asked = validated(conditionBody, jsonFrom(request));
-      const text = asked.text ?? printed(asked.condition);
+      const body = validated(conditionBody, jsonFrom(request));
+      const text = body.text ?? printed(body.condition);
       response.json({
         text,
-        ...readCondition(text, valueOf(sourceOf(context, site, which).text), asked.addresses),
+        ...readCondition(text, valueOf(sourceOf(context, site, which).text), body.addresses),
       });
     },
   });
@@ -221,8 +221,8 @@ export function changesRouter(context: Context): Router {
   registerRoute(router, '/api/sites/:site/document', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
-      const asked = validated(stateQuery, request.query);
-      response.json(valueOf(sourceOf(context, site, asked.state).text));
+      const query = validated(stateQuery, request.query);
+      response.json(valueOf(sourceOf(context, site, query.state).text));
     },
   });
 

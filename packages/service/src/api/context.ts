@@ -40,7 +40,7 @@ export function noSuchSite(sites: SiteStore, site: string): Problem {
 
 const WITH_CHANGES = 'changes-';
 
-/** A state of a site: `draft`, `live`, the number of a release, or the draft with changes that wait. */
+/** A state of a site: `draft`, `live`, the number of a release, or the draft with pending changes. */
 export function sourceOf(context: Context, site: string, state: string): Source {
   const draft = draftOf(context, site);
   const beside = (release?: number): Omit<Source, 'text'> => listsOf(context, site, release);

@@ -20,7 +20,7 @@ export function validated<T>(schema: yup.Schema<T>, value: unknown): T {
   }
 }
 
-/** Which state of a site is asked about: its draft, with changes that wait or without; what is live; or a release. */
+/** Which state of a site is asked about: its draft, with pending changes or without; what is live; or a release. */
 export const state = (): yup.Schema<string> =>
   yup
     .string()

@@ -30,8 +30,8 @@ export function onlyKnownQuery({ paths, components }: Described): RequestHandler
   const named = ({ $ref, ...own }: Parameter): Parameter =>
     $ref === undefined ? own : (components.parameters[$ref.split('/').at(-1)!] ?? own);
   return (request, _response, next) => {
-    const asked = Object.keys(request.query);
-    const call = asked.length > 0 && calls.find(({ pattern }) => pattern.test(request.path));
+    const names = Object.keys(request.query);
+    const call = names.length > 0 && calls.find(({ pattern }) => pattern.test(request.path));
     if (!call) {
       next();
       return;
@@ -40,7 +40,7 @@ export function onlyKnownQuery({ paths, components }: Described): RequestHandler
     const known = (call.operations[method]?.parameters ?? [])
       .map(named)
       .flatMap((one) => (one.in === 'query' && one.name !== undefined ? [one.name] : []));
-    const errors = asked
+    const errors = names
       .filter((name) => !known.includes(name))
       .map((name) => ({
         pointer: '',

@@ -19,7 +19,7 @@ const PROBLEMS = {
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
   'no-such-list': [404, 'There is no such list', 'See the lists of the site.'],
   'no-such-page': [404, 'There is no such page', 'See the pages of the site file.'],
-  'no-such-change': [404, 'There is no such change', 'See the changes that wait.'],
+  'no-such-change': [404, 'There is no such change', 'See the pending changes.'],
   'no-such-visitor': [
     404,
     'There is no such visitor',
@@ -34,7 +34,7 @@ const PROBLEMS = {
   'changes-refused': [
     409,
     'Some changes can not be made any more',
-    'Drop those that "errors" tells, and save again. Nothing was saved, and all still wait.',
+    'Drop those that "errors" tells, and save again. Nothing was saved, and all are still pending.',
   ],
   'draft-changed': [
     412,

@@ -82,59 +82,59 @@ export function reachRouter(context: Context): Router {
     preparedOf(context, draftOf(context, site as string).site, which);
   const asking = (
     { params, query }: Request,
-    asked: { as?: string | undefined; visitor?: object | undefined },
+    who: { as?: string | undefined; visitor?: object | undefined },
   ): { prepared: PreparedSite; visitor: Visitor; at: number } => {
     const { state: which, at } = validated(asOf, query);
     const prepared = preparedFor(params['site'], which);
     return {
       prepared,
-      visitor: chooseVisitor(prepared, asked),
+      visitor: chooseVisitor(prepared, who),
       at: readMoment(at, prepared.site.timeZone, context.now().getTime()),
     };
   };
 
   registerRoute(router, '/api/sites/:site/who-reaches', {
     get: (request, response) => {
-      const asked = validated(whoQuery, request.query);
-      const prepared = preparedFor(request.params['site'], asked.state);
-      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
-      const found = whoReaches(prepared, asked.address, at, asked.right);
-      if (!found) throw new Problem('no-such-page', `No page of the site is at ${asked.address}.`);
+      const query = validated(whoQuery, request.query);
+      const prepared = preparedFor(request.params['site'], query.state);
+      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
+      const found = whoReaches(prepared, query.address, at, query.right);
+      if (!found) throw new Problem('no-such-page', `No page of the site is at ${query.address}.`);
       response.json(found);
     },
   });
 
   registerRoute(router, '/api/sites/:site/suggestions', {
     get: (request, response) => {
-      const asked = validated(suggestionsQuery, request.query);
-      const prepared = preparedFor(request.params['site'], asked.state);
-      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
-      const visitor = findVisitor(prepared, asked.as);
-      response.json({ pages: suggestPages(prepared, asked.address, visitor, at) });
+      const query = validated(suggestionsQuery, request.query);
+      const prepared = preparedFor(request.params['site'], query.state);
+      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
+      const visitor = findVisitor(prepared, query.as);
+      response.json({ pages: suggestPages(prepared, query.address, visitor, at) });
     },
   });
 
   registerRoute(router, '/api/sites/:site/addresses', {
     get: (request, response) => {
-      const asked = validated(addressesQuery, request.query);
-      const prepared = preparedFor(request.params['site'], asked.state);
-      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
-      const visitor = asked.as === undefined ? GUEST : findVisitor(prepared, asked.as);
-      const addresses = addressesOf(prepared, asked.address, visitor, at);
+      const query = validated(addressesQuery, request.query);
+      const prepared = preparedFor(request.params['site'], query.state);
+      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
+      const visitor = query.as === undefined ? GUEST : findVisitor(prepared, query.as);
+      const addresses = addressesOf(prepared, query.address, visitor, at);
       if (!addresses)
-        throw new Problem('no-such-page', `No page of the site is at ${asked.address}.`);
+        throw new Problem('no-such-page', `No page of the site is at ${query.address}.`);
       response.json({ addresses });
     },
   });
 
   registerRoute(router, '/api/sites/:site/pages', {
     get: (request, response) => {
-      const asked = validated(asOf, request.query);
-      const prepared = preparedFor(request.params['site'], asked.state);
+      const query = validated(asOf, request.query);
+      const prepared = preparedFor(request.params['site'], query.state);
       response.json({
         pages: pageList(
           prepared,
-          readMoment(asked.at, prepared.site.timeZone, context.now().getTime()),
+          readMoment(query.at, prepared.site.timeZone, context.now().getTime()),
         ),
       });
     },
@@ -142,26 +142,26 @@ export function reachRouter(context: Context): Router {
 
   registerRoute(router, '/api/sites/:site/reached-by', {
     post: (request, response) => {
-      const asked = validated(reachedBody, jsonFrom(request));
-      const { prepared, visitor, at } = asking(request, asked);
+      const body = validated(reachedBody, jsonFrom(request));
+      const { prepared, visitor, at } = asking(request, body);
       response.json(reachedBy(prepared, visitor, at));
     },
   });
 
   registerRoute(router, '/api/sites/:site/landings', {
     post: (request, response) => {
-      const asked = validated(landingBody, jsonFrom(request));
-      const { prepared, visitor, at } = asking(request, asked);
-      const landed = landing(prepared, asked.after, visitor, asked.from ?? null, at);
+      const body = validated(landingBody, jsonFrom(request));
+      const { prepared, visitor, at } = asking(request, body);
+      const landed = landing(prepared, body.after, visitor, body.from ?? null, at);
       response.json(explainLanding(prepared, landed));
     },
   });
 
   registerRoute(router, '/api/sites/:site/visible', {
     post: (request, response) => {
-      const asked = validated(shownBody, jsonFrom(request));
-      const { prepared, visitor, at } = asking(request, asked);
-      response.json(visibleTo(prepared, visitor, asked.links ?? [], at));
+      const body = validated(shownBody, jsonFrom(request));
+      const { prepared, visitor, at } = asking(request, body);
+      response.json(visibleTo(prepared, visitor, body.links ?? [], at));
     },
   });
 

@@ -45,9 +45,9 @@ export function redirectsRouter(context: Context): Router {
   registerRoute(router, '/api/sites/:site/redirects', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
-      const { state: which, at: asked, ...filter } = validated(tableQuery, request.query);
+      const { state: which, at: moment, ...filter } = validated(tableQuery, request.query);
       const prepared = preparedOf(context, site, which);
-      const at = readMoment(asked, prepared.site.timeZone, context.now().getTime());
+      const at = readMoment(moment, prepared.site.timeZone, context.now().getTime());
       const source = sourceOf(context, site, which);
       const { findings } = context.states.check(source, fileOf(site), at);
       response.json(redirectTable(prepared, findings, at, filter));
@@ -75,9 +75,9 @@ export function redirectsRouter(context: Context): Router {
   registerRoute(router, '/api/sites/:site/search-engines/:file', {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
-      const asked = validated(stateQuery, request.query);
-      const prepared = preparedOf(context, site, asked.state);
-      const at = readMoment(asked.at, prepared.site.timeZone, context.now().getTime());
+      const query = validated(stateQuery, request.query);
+      const prepared = preparedOf(context, site, query.state);
+      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
       const name = request.params['file'] as string;
       if (name === 'robots.txt') {
         response.type('text/plain').send(writeRobots(prepared, at));

@@ -42,16 +42,16 @@ const KEPT = 8;
 const MINUTE = 60_000;
 
 export function keepStates(): States {
-  const kept = new Map<string, ReadState>();
+  const cache = new Map<string, ReadState>();
   const found = new WeakMap<PreparedSite, { minute: number; findings: readonly Finding[] }>();
 
   const read = ({ text, hashes, textOf }: Source, file: string): ReadState => {
     const key = JSON.stringify([file, ...[...hashes].flat(), text]);
-    const known = kept.get(key);
+    const known = cache.get(key);
     if (known) {
       // Put last, so that the one dropped is the one not asked for longest.
-      kept.delete(key);
-      kept.set(key, known);
+      cache.delete(key);
+      cache.set(key, known);
       return known;
     }
     const result = readSite(text, file, (name) => {
@@ -61,8 +61,8 @@ export function keepStates(): States {
     const state = result.ok
       ? { prepared: prepareSite(result.site), errors: [] }
       : { prepared: null, errors: explainErrors(result.errors) };
-    kept.set(key, state);
-    if (kept.size > KEPT) kept.delete(kept.keys().next().value!);
+    cache.set(key, state);
+    if (cache.size > KEPT) cache.delete(cache.keys().next().value!);
     return state;
   };
 

@@ -6,7 +6,12 @@ import {
   type Decision,
   type PreparedSite,
 } from '@kleidon/core';
-import { readable, withKnownCodings, withoutConditions, type AskedFields } from './asked-fields.ts';
+import {
+  readable,
+  withKnownCodings,
+  withoutConditions,
+  type OriginFields,
+} from './origin-fields.ts';
 import type { Exchange, Fields } from './exchange.ts';
 import { valueOf, type RawFields } from './origin/fields.ts';
 import { giveBack, mayBeMarked, type GivenBack } from './give-back.ts';
@@ -23,7 +28,7 @@ export interface AnswerOptions {
   readonly originOf: (address: string) => Origin;
   /** Where visitors reach the gateway. */
   readonly home: () => URL;
-  readonly fieldsFor: AskedFields;
+  readonly fieldsFor: OriginFields;
   readonly now: () => number;
 }
 
@@ -49,8 +54,8 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     const { url, path } = servedAt(decision, exchange);
     const origin = url ? originOf(url.origin) : website;
     const isSite = url === null;
-    const asked = fieldsFor(exchange, url?.host ?? site.site.host, isSite);
-    const fields = readable(asked instanceof Promise ? await asked : asked, site);
+    const sent = fieldsFor(exchange, url?.host ?? site.site.host, isSite);
+    const fields = readable(sent instanceof Promise ? await sent : sent, site);
     const body = bodyOf(request);
     // The pages of the site say that nothing is there; other programs than browsers are told by the website.
     const isMissing = (status: number): boolean =>
@@ -108,8 +113,8 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
   ): Promise<boolean> => {
     const { response, client, site } = exchange;
     const path = websiteAddress(site, address)!;
-    const asked = withoutConditions(await fieldsFor(exchange, site.site.host, true));
-    const fields = withKnownCodings(asked);
+    const sent = withoutConditions(await fieldsFor(exchange, site.site.host, true));
+    const fields = withKnownCodings(sent);
     const page = { method: 'GET', path, fields, body: null };
     const seen: Seen = { given: null, isPartial: false };
     const found = await website.ask(
@@ -133,7 +138,7 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     const siteHome = `${site.site.protocol}//${site.site.host}`;
     const { origin, protocol } = home();
     // The site's own address is where the gateway is reached, which is elsewhere when it is tried out: there
-    // without HTTPS as a rule, so that a redirect to HTTPS leads to the site itself.
+    // without HTTPS as a rule, so that a redirect to HTTPS goes to the site itself.
     const isToHttps = decision.reasons.at(-1)?.stage === 'https' && protocol === 'http:';
     const isHere = location === siteHome || location.startsWith(`${siteHome}/`);
     const target = isHere && !isToHttps ? origin + location.slice(siteHome.length) : location;

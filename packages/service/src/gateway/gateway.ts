@@ -6,7 +6,7 @@ import { websiteAddress, decide, isView, type PreparedSite, type Visitor } from 
 import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import { answerBy, isHidden } from './answer.ts';
-import { askedFieldsBy } from './asked-fields.ts';
+import { originFieldsBy } from './origin-fields.ts';
 import { clientKey, type ClientReader } from './origin/client.ts';
 import type { Exchange } from './exchange.ts';
 import { giveBack } from './give-back.ts';
@@ -81,7 +81,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     return origin;
   };
   const website = originOf(options.origin);
-  const fieldsFor = askedFieldsBy(options.proof, home, now);
+  const fieldsFor = originFieldsBy(options.proof, home, now);
   const answerTo = answerBy({ website, originOf, home, fieldsFor, now });
 
   /** Whether a request that was let through would be so again, and lead to the same. */

@@ -1,5 +1,5 @@
 import { websiteAddress, decide, isView } from '@kleidon/core';
-import { readable, type AskedFields } from './asked-fields.ts';
+import { readable, type OriginFields } from './origin-fields.ts';
 import type { Exchange } from './exchange.ts';
 import type { Origin } from './origin/origin.ts';
 
@@ -10,7 +10,7 @@ import type { Origin } from './origin/origin.ts';
 export async function takeAsLongAsMissing(
   exchange: Exchange,
   website: Origin,
-  fieldsFor: AskedFields,
+  fieldsFor: OriginFields,
   now: number,
 ): Promise<void> {
   const { response, client, site, target, visitor } = exchange;
@@ -21,9 +21,9 @@ export async function takeAsLongAsMissing(
   const decision = decide(site, { ...target, address }, visitor, now);
   if (decision.outcome !== 'reach' || decision.served !== null) return;
   const fields = readable(await fieldsFor(exchange, site.site.host, true), site);
-  const asked = { method, path: address, fields, body: null };
+  const request = { method, path: address, fields, body: null };
   await website
-    .ask({ ...asked, waits: response, client: client.address }, () => null)
+    .ask({ ...request, waits: response, client: client.address }, () => null)
     .catch(() => null);
 }
 

@@ -154,11 +154,11 @@ function speaking(visitor: Visitor, { headers }: IncomingMessage): Visitor {
 
 /** The live release of a site, prepared anew only when another one is. */
 function liveSite(context: GatewayContext, site: string): () => PreparedSite | null {
-  let kept: { readonly number: number; readonly prepared: PreparedSite } | null = null;
+  let cached: { readonly number: number; readonly prepared: PreparedSite } | null = null;
   return () => {
     const number = context.sites.liveNumber(site);
     if (number === null) return null;
-    if (kept?.number !== number) kept = { number, prepared: context.prepareLive(site) };
-    return kept.prepared;
+    if (cached?.number !== number) cached = { number, prepared: context.prepareLive(site) };
+    return cached.prepared;
   };
 }

@@ -87,7 +87,7 @@ export function openWebSocket(
   const { protocol, hostname, port } = new URL(origin);
   return new Promise((resolve, reject) => {
     const ask = protocol === 'https:' ? askHttps : askHttp;
-    const asked = ask({
+    const upgrade = ask({
       // Its own connection: what the website makes of the handshake must not reach anyone else.
       agent: false,
       host: hostname.replace(/^\[|\]$/g, ''),
@@ -104,16 +104,16 @@ export function openWebSocket(
     );
     const fail = (problem: OriginProblem): void => {
       clearTimeout(timer);
-      asked.destroy();
+      upgrade.destroy();
       reject(problem);
     };
     onAsked(() => fail(new OriginProblem(502, new Error('The visitor has gone.'))));
-    asked.on('error', (error) => fail(new OriginProblem(502, error)));
-    asked.on('response', (response) => {
+    upgrade.on('error', (error) => fail(new OriginProblem(502, error)));
+    upgrade.on('response', (response) => {
       clearTimeout(timer);
       resolve({ is: 'response', response });
     });
-    asked.on('upgrade', (answer, socket, head) => {
+    upgrade.on('upgrade', (answer, socket, head) => {
       clearTimeout(timer);
       const isRight =
         answer.headers.upgrade?.toLowerCase() === 'websocket' &&
@@ -125,7 +125,7 @@ export function openWebSocket(
         fail(new OriginProblem(502, new Error('The website switched to another protocol.')));
       }
     });
-    asked.end();
+    upgrade.end();
   });
 }
 

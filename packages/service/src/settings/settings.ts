@@ -162,9 +162,9 @@ export const limitsOf = (limits: yup.InferType<typeof limitsSchema>): Limits => 
 
 /** An IP address, or a network of them (RFC 4632; RFC 4291, 2.3). */
 function isNetwork(text: string): boolean {
-  const [address = '', prefix, ...more] = text.split('/');
+  const [address = '', prefix, ...others] = text.split('/');
   const most = { 0: -1, 4: 32, 6: 128 }[isIP(address)] ?? -1;
-  if (most === -1 || more.length > 0) return false;
+  if (most === -1 || others.length > 0) return false;
   return prefix === undefined || (/^\d{1,3}$/.test(prefix) && Number(prefix) <= most);
 }
 

@@ -108,11 +108,11 @@ export function providerAt({ provider, client, secret, scope }: SignInSettings):
           idTokenExpected: true,
         });
         const said = tokens.claims()!;
-        const more =
+        const userInfo =
           config.serverMetadata().userinfo_endpoint === undefined
             ? {}
             : await fetchUserInfo(config, tokens.access_token, said.sub);
-        return { claims: { ...more, ...said }, idToken: tokens.id_token! };
+        return { claims: { ...userInfo, ...said }, idToken: tokens.id_token! };
       } catch (error) {
         if (error instanceof AuthorizationResponseError && CANCELLATIONS.has(error.error))
           return { cancelled: error.error };

@@ -64,8 +64,8 @@ export function sessionCookie(publicAddress: string): SessionCookie {
 /** A `Cookie` field without the gateway's own; null where nothing is left of it. */
 export function withoutOurCookies(value: string): string | null {
   if (!value.includes('kleidon-') && !/kleidon-/i.test(value)) return value;
-  const kept = value.split(';').filter((one) => !OURS.test(one.trim()));
-  return kept.length === 0 ? null : kept.join(';').trim();
+  const others = value.split(';').filter((one) => !OURS.test(one.trim()));
+  return others.length === 0 ? null : others.join(';').trim();
 }
 
 /** Whether a `Set-Cookie` of the website is for a cookie of ours: it could sign someone in as someone else. */

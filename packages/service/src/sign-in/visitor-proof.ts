@@ -46,14 +46,14 @@ export async function visitorProof(folder: string): Promise<VisitorProof> {
       throw new KeyProblem(file, (error as Error).message);
     },
   );
-  const kept = new Map<string, { readonly token: string; readonly until: number }>();
+  const cache = new Map<string, { readonly token: string; readonly until: number }>();
   return {
     keys: { keys: [{ ...open, kid, alg: 'EdDSA', use: 'sig' }] },
     of: async ({ guest, id, roles, groups }, audience, now) => {
       if (guest || id === null) return null;
       const seconds = Math.floor(now / 1000);
       const name = JSON.stringify([audience, id, roles, groups]);
-      const before = kept.get(name);
+      const before = cache.get(name);
       if (before && before.until - seconds > RENEWED) return before.token;
       const until = seconds + LASTS;
       const token = await new SignJWT({ roles, groups })
@@ -64,8 +64,8 @@ export async function visitorProof(folder: string): Promise<VisitorProof> {
         .setIssuedAt(seconds)
         .setExpirationTime(until)
         .sign(key);
-      if (kept.size >= MOST_KEPT) kept.delete(kept.keys().next().value!);
-      kept.set(name, { token, until });
+      if (cache.size >= MOST_KEPT) cache.delete(cache.keys().next().value!);
+      cache.set(name, { token, until });
       return token;
     },
   };

@@ -7,7 +7,7 @@ export interface PendingEdit {
   readonly edit: string;
 }
 
-/** Edits that wait, in sets of which each belongs to someone's work on a site. */
+/** Pending edits, in sets of which each belongs to someone's work on a site. */
 export interface PendingEdits {
   list(site: string, changes: string): PendingEdit[];
   /** Adds an edit behind the others; null when the set is full. */
@@ -23,7 +23,7 @@ const MOST_EDITS = 1000;
 /** Work that nobody came back to is forgotten. */
 const KEPT_DAYS = 60;
 
-/** The statements on edits that wait. */
+/** The statements on pending edits. */
 export function pendingEdits(db: Db): PendingEdits {
   const all = db.prepare<[string, string], PendingEdit>(
     'select number, edit from pending_edit where site_id = ? and changes_id = ? order by number',

@@ -48,7 +48,7 @@ export type MissOrder = (typeof MISS_ORDERS)[number];
 export interface RecordStore {
   add(site: string, seen: Seen): void;
   /** Drops what is older than the time to keep (in milliseconds, as of `at`), and the misses longest ago beyond the most there may be. */
-  forget(site: string, at: number, kept: number): void;
+  forget(site: string, at: number, retention: number): void;
   misses(
     site: string,
     order: MissOrder,
@@ -135,9 +135,9 @@ export function recordStore(db: Db): RecordStore {
         addTraffic.run(site, Number(minute), outcome, count);
       }
     }),
-    forget: db.transaction((site: string, at: number, kept: number) => {
-      oldMisses.run(site, at - kept);
-      oldUses.run(site, at - kept);
+    forget: db.transaction((site: string, at: number, retention: number) => {
+      oldMisses.run(site, at - retention);
+      oldUses.run(site, at - retention);
       oldTraffic.run(site, Math.floor((at - TRAFFIC_KEPT) / MINUTE));
     }),
     misses: (site, order, skip, limit, search) => {

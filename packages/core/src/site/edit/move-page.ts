@@ -25,15 +25,15 @@ export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
   const isSplit = hasBeneath && !beneath;
   const follow = (text: string): string => movedTo(edit, text);
   const mentions = textsOfKind(site, 'address');
-  const extents = textsOfKind(site, 'scope');
-  const single = extents.filter(({ path }) => !isSplit || path[2] !== 'under');
+  const scopes = textsOfKind(site, 'scope');
+  const single = scopes.filter(({ path }) => !isSplit || path[2] !== 'under');
   return [
     ...changed([...mentions, ...single], follow),
     ...changed(textsAt(site, 'pages', '*', 'example'), (text) =>
       beneath ? movedTo(edit, text) : text,
     ),
     ...changed(textsAt(site, 'pages', from, 'example'), (text) => exampleAt(from, to, text)),
-    ...(isSplit ? alsoUnder(site, extents, from, to) : []),
+    ...(isSplit ? alsoUnder(site, scopes, from, to) : []),
     ...followAcceptances(site, 'page', follow),
     ...moving.map((address): PatchOperation => ({
       op: 'move',
@@ -74,11 +74,11 @@ function exampleAt(from: string, to: string, example: string): string {
 
 function alsoUnder(
   site: SiteValue,
-  extents: readonly Mention[],
+  scopes: readonly Mention[],
   from: string,
   to: string,
 ): PatchOperation[] {
-  return extents
+  return scopes
     .filter(({ path, text }) => path[2] === 'under' && path[0] === 'gates' && text === from)
     .map(({ path }): PatchOperation => {
       const gate = entriesOf(site, 'gates')[String(path[1])];

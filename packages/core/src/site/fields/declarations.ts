@@ -75,7 +75,8 @@ function innerOf(
 ): Readonly<Record<string, yup.SchemaFieldDescription>> {
   if ('fields' in described) return described.fields;
   if (!('innerType' in described) || Array.isArray(described.innerType)) return {};
-  return described.innerType && 'fields' in described.innerType ? described.innerType.fields : {};
+  const { innerType } = described;
+  return 'fields' in innerType ? innerType.fields : {};
 }
 
 function kindOf(described: yup.SchemaFieldDescription, meta: FieldMeta): FieldDeclaration['kind'] {

@@ -61,7 +61,7 @@ export function checkTidy(entry: TidyEntry, read: FieldReader): void {
   });
 }
 
-/** Every address leads to one page: an alias is no page, no pattern, and no other page's alias. */
+/** Every address is of one page: an alias is no page, no pattern, and no other page's alias. */
 export function checkAliases(pages: readonly Page[], read: FieldReader, list: ErrorList): void {
   const taken = new Map(pages.map((page) => [read.matchFormOf(page.pattern), page.address]));
   const claim = (alias: string, owner: string, path: YamlPath): void => {

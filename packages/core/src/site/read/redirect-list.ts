@@ -46,7 +46,7 @@ const TEXTS: readonly string[] = ['from', 'to', 'note'];
 function isPlain({ values }: Row<string>): boolean {
   if (values['from'] === undefined || values['to'] === undefined) return false;
   for (const column in values)
-    if (!TEXTS.includes(column as string) && !isKnown(values, column)) return false;
+    if (!TEXTS.includes(column) && !isKnown(values, column)) return false;
   return true;
 }
 

@@ -63,13 +63,13 @@ export function withoutHidden(page: Buffer, marked: MarkedPage, sees: MarkupVisi
       if (isHiddenItself(at)) return true;
     return false;
   };
-  const kept: Buffer[] = [];
+  const pieces: Buffer[] = [];
   let from = 0;
   for (const { start, end, marks } of marked) {
     if (!marks.every(isHidden)) continue;
-    if (start > from) kept.push(page.subarray(from, start));
+    if (start > from) pieces.push(page.subarray(from, start));
     from = Math.max(from, end);
   }
-  kept.push(page.subarray(from));
-  return Buffer.concat(kept);
+  pieces.push(page.subarray(from));
+  return Buffer.concat(pieces);
 }

@@ -155,9 +155,9 @@ function readPage(page: PassedPage, fail: (problem: Error) => void): Reading {
     }
     const all = joined(held);
     const tag = all.lastIndexOf(0x3c);
-    const kept = Math.min(back, Math.max(tag === -1 ? 0 : all.length - tag, 64), all.length);
-    held = [all.subarray(all.length - kept)];
-    return kept === all.length || response.write(all.subarray(0, all.length - kept));
+    const heldBack = Math.min(back, Math.max(tag === -1 ? 0 : all.length - tag, 64), all.length);
+    held = [all.subarray(all.length - heldBack)];
+    return heldBack === all.length || response.write(all.subarray(0, all.length - heldBack));
   };
   /** Gives the rest of what goes on while it comes; whether all of it could be given. */
   const isGiven = (): boolean => {

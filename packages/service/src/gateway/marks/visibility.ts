@@ -4,13 +4,13 @@ import type { MarkupVisibility } from './marked-page.ts';
 
 /**
  * What of a page its visitor sees.
- * @param asked the address of the page on the site, against which its links are resolved
+ * @param address the address of the page on the site, against which its links are resolved
  * @param publicAddress where the gateway is reached, which stands for the site's own address
  */
 export function visibilityFor(
   prepared: PreparedSite,
   visitor: Visitor,
-  asked: string,
+  address: string,
   publicAddress: string,
   at: number,
 ): MarkupVisibility {
@@ -21,7 +21,7 @@ export function visibilityFor(
     part: seen.part,
     onlyUsable: (menu) => site.menus.some(({ name, onlyUsable }) => name === menu && onlyUsable),
     link: (href) => {
-      const base = new URL(asked, home).href;
+      const base = new URL(address, home).href;
       if (href.startsWith('#') || !URL.canParse(href, base)) return true;
       const { protocol, origin, host, pathname, search, href: whole } = new URL(href, base);
       // What is no page at all, such as an e-mail address, is nobody's to refuse.

@@ -60,16 +60,16 @@ function isForwarded(name: string): boolean {
  */
 export function forwardedFields(raw: readonly string[], isSite = true): RawFields {
   const dropped = namedIn(raw);
-  const kept: RawFields = [];
+  const passed: RawFields = [];
   for (let i = 0; i < raw.length; i += 2) {
     const name = raw[i]!;
     if (!isForwarded(name) || dropped?.has(name.toLowerCase())) continue;
     if (!isSite && FOR_THE_SITE_ALONE.has(name.toLowerCase())) continue;
     const isCookie = name.length === 6 && name.toLowerCase() === 'cookie';
     const value = isCookie ? withoutOurCookies(raw[i + 1]!) : raw[i + 1]!;
-    if (value !== null) kept.push(name, value);
+    if (value !== null) passed.push(name, value);
   }
-  return kept;
+  return passed;
 }
 
 /** Fields by which caches keep a response in spite of what `Cache-Control` says. */
@@ -98,7 +98,7 @@ export function answeredFields(
     : rules;
   const names = new Set(Object.keys(own).map((name) => name.toLowerCase()));
   const isKeptByRules = names.has('cache-control');
-  const kept: RawFields = [];
+  const passed: RawFields = [];
   for (let i = 0; i < raw.length; i += 2) {
     const [name, value] = [raw[i]!, raw[i + 1]!];
     const lower = name.toLowerCase();
@@ -106,12 +106,12 @@ export function answeredFields(
     if (lower === 'set-cookie' && (!isSite || setsOurCookie(value))) continue;
     if (isKeptByRules && CACHING.test(lower)) continue;
     if (lower === 'vary' && isForOne) continue;
-    kept.push(name, value);
+    passed.push(name, value);
   }
   const others = vary.filter((name) => !WRITTEN_HERE.test(name.toLowerCase()));
   for (const [name, value] of Object.entries(own))
-    kept.push(name, name.toLowerCase() === 'vary' ? [...others, value].join(', ') : value);
-  return kept;
+    passed.push(name, name.toLowerCase() === 'vary' ? [...others, value].join(', ') : value);
+  return passed;
 }
 
 const both = (one: string | undefined, other: string): string =>

@@ -160,7 +160,7 @@ function handlerFor(
   waits: Writable,
   { turn, pace, into, resolve, reject }: Handling,
 ): Dispatcher.DispatchHandler & { stop(error: Error): void } {
-  let asked: Dispatcher.DispatchController | null = null;
+  let underWay: Dispatcher.DispatchController | null = null;
   let status = 0;
   let sink: Sink | null = null;
   let reader: Reader | null = null;
@@ -169,11 +169,11 @@ function handlerFor(
   const leave = (): void => {
     if (waits.writableFinished) return;
     isGone = true;
-    asked?.abort(new Error('The visitor has gone.'));
+    underWay?.abort(new Error('The visitor has gone.'));
   };
   const stop = (error: Error): void => {
     failure ??= error;
-    asked?.abort(error);
+    underWay?.abort(error);
   };
   waits.once('close', leave);
   const end = (): void => {
@@ -183,7 +183,7 @@ function handlerFor(
   return {
     stop,
     onRequestStart: (controller) => {
-      asked = controller;
+      underWay = controller;
       if (isGone) leave();
       else if (failure) controller.abort(failure);
     },

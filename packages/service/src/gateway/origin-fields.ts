@@ -10,24 +10,24 @@ import {
 } from './origin/fields.ts';
 
 /** Whom the website, or another server, is asked for. */
-export type Asking = Pick<Exchange, 'request' | 'client' | 'visitor'>;
+export type Requester = Pick<Exchange, 'request' | 'client' | 'visitor'>;
 
 /**
  * The fields with which a server is asked.
  * @param isSite whether it is the website itself; other servers get no cookies and no credentials
  */
-export type AskedFields = (
-  asking: Asking,
+export type OriginFields = (
+  by: Requester,
   host: string,
   isSite: boolean,
 ) => RawFields | Promise<RawFields>;
 
 /** @param home where visitors reach the gateway */
-export function askedFieldsBy(
+export function originFieldsBy(
   proof: VisitorProof,
   home: () => URL,
   now: () => number,
-): AskedFields {
+): OriginFields {
   return ({ request, client, visitor }, host, isSite) => {
     const by = forwardedBy(client.address, home().host, client.protocol.slice(0, -1));
     const fields = forwardedFields(request.rawHeaders, isSite);
