@@ -38,7 +38,7 @@ export const siteFileHelp = (): Extension => [
 const WORD = /[\p{L}\p{N}_./:-]*$/u;
 
 /** What may be written at a place. */
-export function completeSiteFile(context: CompletionContext): CompletionResult | null {
+function completeSiteFile(context: CompletionContext): CompletionResult | null {
   const text = context.state.doc.toString();
   const place = yamlContextAt(text, context.pos);
   if (!place) return null;
@@ -154,7 +154,7 @@ function conditionWords(before: string, text: string): Completion[] {
 }
 
 /** What a word of the site file means; null where nothing is known of it. */
-export function helpOn(text: string, offset: number, word: string): string | null {
+function helpOn(text: string, offset: number, word: string): string | null {
   const place = yamlContextAt(text, offset);
   if (!place) return null;
   const { path, isName, before } = place;
