@@ -4,7 +4,7 @@
  */
 import FindMyWay from 'find-my-way';
 import { Bench } from 'tinybench';
-import { decide, prepareSite, readSite } from '@kleidon/core';
+import { decisions, siteFiles } from '@kleidon/core';
 import { count, pageAt, redirectAt, siteFile } from './sample.mjs';
 
 const SIZES = [100, 10_000, 100_000];
@@ -19,10 +19,10 @@ const routes = count(HOT, (i) => (i * 7919) % 10_000).map((i) =>
 
 const sites = SIZES.map((size) => {
   const begin = performance.now();
-  const read = readSite(siteFile(size), 'bench.yaml');
+  const read = siteFiles.readSite(siteFile(size), 'bench.yaml');
   if (!read.ok) throw new Error(read.errors[0].message);
   const afterRead = performance.now();
-  const prepared = prepareSite(read.site);
+  const prepared = decisions.prepareSite(read.site);
   const addresses = count(HOT, (i) => (i * 7919) % size).map((i, at) =>
     at % 3 === 0 ? redirectAt(i) : pageAt(i),
   );
@@ -40,7 +40,9 @@ bench.add('router', () => routes.forEach((address) => router.find('GET', address
 for (const { size, prepared, addresses } of sites) {
   const visitor = prepared.site.visitors[1];
   bench.add(String(size), () =>
-    addresses.forEach((address) => decide(prepared, { method: 'GET', address }, visitor, 0)),
+    addresses.forEach((address) =>
+      decisions.decide(prepared, { method: 'GET', address }, visitor, 0),
+    ),
   );
 }
 await bench.run();

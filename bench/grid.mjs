@@ -2,7 +2,7 @@
  * What the reach grid of a large site costs in one thread: 10,000 pages, 500 gates, 50 visitors; beside
  * the same half million cells decided one by one.
  */
-import { decide, grid, prepareSite, readSite } from '@kleidon/core';
+import { decisions, siteFiles } from '@kleidon/core';
 import { count, pageAt } from './sample.mjs';
 
 const PAGES = 10_000;
@@ -28,9 +28,9 @@ const file = [
   ...count(VISITORS - 1, (i) => `  v${i}: { roles: [r${i % 20}, r${(i * 3) % 20}] }`),
 ].join('\n');
 
-const read = readSite(file, 'bench.yaml');
+const read = siteFiles.readSite(file, 'bench.yaml');
 if (!read.ok) throw new Error(read.errors[0].message);
-const prepared = prepareSite(read.site);
+const prepared = decisions.prepareSite(read.site);
 const { pages, visitors } = read.site;
 
 const timed = (work) => {
@@ -43,11 +43,11 @@ const median = (work) => {
   return times[Math.floor(RUNS / 2)];
 };
 
-const whole = median(() => grid(prepared, visitors, AT));
+const whole = median(() => decisions.grid(prepared, visitors, AT));
 const alone = median(() => {
   for (const { example } of pages) {
     for (const visitor of visitors)
-      decide(prepared, { method: 'GET', address: example }, visitor, AT);
+      decisions.decide(prepared, { method: 'GET', address: example }, visitor, AT);
   }
 });
 console.log(

@@ -5,7 +5,7 @@
  */
 import FindMyWay from 'find-my-way';
 import { Bench } from 'tinybench';
-import { decide, GUEST, prepareSite, readSite, visitList } from '@kleidon/core';
+import { decisions, model, siteFiles } from '@kleidon/core';
 import { count } from './sample.mjs';
 
 const SIZE = 100_000;
@@ -30,10 +30,10 @@ const asked = (i) => (i % 10 === 0 ? `${from(i)}/x` : from(i));
 globalThis.gc?.();
 const before = process.memoryUsage().heapUsed;
 const begin = performance.now();
-const read = readSite(site, 'bench.yaml', () => csv);
+const read = siteFiles.readSite(site, 'bench.yaml', () => csv);
 if (!read.ok) throw new Error(read.errors[0].message);
 const afterRead = performance.now();
-const prepared = prepareSite(read.site);
+const prepared = decisions.prepareSite(read.site);
 const afterIndex = performance.now();
 globalThis.gc?.();
 const taken = process.memoryUsage().heapUsed - before;
@@ -44,14 +44,14 @@ const hot = count(HOT, (i) => asked((i * 7919) % SIZE));
 const bench = new Bench({ time: 2000, warmupTime: 500 });
 bench.add('router', () => hot.forEach((address) => router.find('GET', address)));
 bench.add('decide', () =>
-  hot.forEach((address) => decide(prepared, { method: 'GET', address }, GUEST, 0)),
+  hot.forEach((address) => decisions.decide(prepared, { method: 'GET', address }, model.GUEST, 0)),
 );
 await bench.run();
 const median = (name) => (bench.getTask(name).result.latency.p50 * 1e6) / HOT;
 
 const pasted = count(PASTED, (i) => asked((i * 31) % SIZE));
 const beginList = performance.now();
-const ends = visitList(prepared, pasted, [GUEST], 0);
+const ends = decisions.visitList(prepared, pasted, [model.GUEST], 0);
 const list = performance.now() - beginList;
 if (ends.some(({ hops }) => hops !== 1)) throw new Error('Some did not end after one hop.');
 

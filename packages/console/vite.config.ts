@@ -1,4 +1,4 @@
-import { CONDITION_WORDS, sectionDeclarations, siteDeclaration } from '@kleidon/core';
+import { conditions, siteFiles } from '@kleidon/core';
 import react from '@vitejs/plugin-react';
 import { defineConfig, type Plugin } from 'vite';
 
@@ -11,9 +11,9 @@ const siteFileFields: Plugin = {
   load: (id) => {
     if (id !== `\0${FIELDS}`) return null;
     const declared = {
-      site: siteDeclaration(),
-      sections: sectionDeclarations(),
-      conditionWords: CONDITION_WORDS,
+      site: siteFiles.siteDeclaration(),
+      sections: siteFiles.sectionDeclarations(),
+      conditionWords: conditions.CONDITION_WORDS,
     };
     return `export default ${JSON.stringify(declared)};`;
   },

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { Client } from '@kleidon/client';
-import { valueOf, type ListOf } from '@kleidon/core';
+import { siteFiles } from '@kleidon/core';
 
 /** The name of a list: a file in the folder of the site file, never one elsewhere. */
 const NAME = /^\w[\w.-]*\.csv$/i;
@@ -11,11 +11,11 @@ const NAME = /^\w[\w.-]*\.csv$/i;
 export interface SiteText {
   readonly name: string;
   readonly text: string;
-  readonly listOf: ListOf;
+  readonly listOf: siteFiles.ListOf;
 }
 
 /** The lists in the folder of a site file. */
-export function listsBeside(file: string): ListOf {
+export function listsBeside(file: string): siteFiles.ListOf {
   const folder = file === '-' ? '.' : dirname(file);
   return (name) => {
     if (!NAME.test(name)) return null;
@@ -30,7 +30,7 @@ export function listsBeside(file: string): ListOf {
 
 /** The names of the lists that a site file has beside it. */
 export function listsNamed(text: string): string[] {
-  const names = valueOf(text)['redirect-lists'];
+  const names = siteFiles.valueOf(text)['redirect-lists'];
   return Array.isArray(names) ? names.filter((one): one is string => typeof one === 'string') : [];
 }
 

@@ -24,7 +24,7 @@ import { EXIT, Stop } from './exit.ts';
 import { jsonOf, printable } from './output/print.ts';
 import { printErrors } from './output/check.ts';
 import { SiteHasErrors } from './source.ts';
-import { QuestionError, type ExplainedError } from '@kleidon/core';
+import { queries } from '@kleidon/core';
 
 const program = new Command('kleidon')
   .description(
@@ -91,7 +91,8 @@ function end(error: unknown): number {
     process.stdout.write(`${jsonOf({ errors: error.errors, findings: [] })}\n`);
     return error.code;
   }
-  if (error instanceof QuestionError) return complain(EXIT.wrongUse, error.sentences.join('\n'));
+  if (error instanceof queries.QuestionError)
+    return complain(EXIT.wrongUse, error.sentences.join('\n'));
   if (error instanceof Stop) return complain(error.code, error.message);
   if (error instanceof Unreachable) {
     return complain(
@@ -107,7 +108,7 @@ function complainOf({ code, message, problem }: ServiceProblem): number {
   if (code === 'site-has-errors')
     return complain(
       EXIT.failed,
-      printErrors((problem.errors ?? []) as unknown as ExplainedError[]),
+      printErrors((problem.errors ?? []) as unknown as queries.ExplainedError[]),
     );
   return complain(
     problem.status >= 500

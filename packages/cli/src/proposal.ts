@@ -1,14 +1,6 @@
 import { createInterface } from 'node:readline/promises';
 import { Option, type Command } from 'commander';
-import {
-  explainProposal,
-  inspect,
-  introducedFindings,
-  type Change,
-  type Finding,
-  withProposed,
-  type Proposal,
-} from '@kleidon/core';
+import { type model, proposals, queries } from '@kleidon/core';
 import { withTarget, type TargetOptions } from './options.ts';
 import { EXIT } from './exit.ts';
 import { print } from './output/print.ts';
@@ -17,8 +9,8 @@ import { preparedFrom } from './source.ts';
 import type { Target } from './target.ts';
 
 /** A proposal may change what is there, where it says so. */
-type Proposed = Proposal & {
-  readonly changes?: readonly Change[];
+type Proposed = proposals.Proposal & {
+  readonly changes?: readonly proposals.Change[];
   readonly patterns?: readonly string[];
 };
 
@@ -47,14 +39,14 @@ export async function propose(
 ): Promise<void> {
   const { additions, changes = [] } = proposal;
   const isEmpty = additions.length + changes.length === 0;
-  const text = isEmpty ? target.text : withProposed(target.text, proposal);
+  const text = isEmpty ? target.text : proposals.withProposed(target.text, proposal);
   const findings = isEmpty ? [] : findIntroduced(target, text);
   // Whatever was refused is for someone to fix: a script must not take the rest for all of it.
   if (proposal.refused.length > 0) process.exitCode = EXIT.failed;
   if (options.json) {
     if (options.write && !isEmpty) await target.write(text);
     const written = options.write === true && !isEmpty;
-    print(true, { ...explainProposal(proposal), findings, written }, () => '');
+    print(true, { ...queries.explainProposal(proposal), findings, written }, () => '');
     return;
   }
   print(false, null, () =>
@@ -72,15 +64,15 @@ export async function propose(
 }
 
 /** What would look wrong that does not now: loops and dead ends among others. */
-function findIntroduced(target: Target, text: string): Finding[] {
+function findIntroduced(target: Target, text: string): model.Finding[] {
   const now = Date.now();
   const [before, after] = [target, { ...target, text }].map((one) =>
-    inspect(preparedFrom(one), one.name, now),
+    queries.inspect(preparedFrom(one), one.name, now),
   );
-  return introducedFindings(before!, after!);
+  return queries.introducedFindings(before!, after!);
 }
 
-const lineOfFinding = ({ severity, code, message }: Finding): string =>
+const lineOfFinding = ({ severity, code, message }: model.Finding): string =>
   `! ${severity} ${code}: ${message}`;
 
 async function ask(name: string): Promise<boolean> {
@@ -94,7 +86,7 @@ async function ask(name: string): Promise<boolean> {
 
 function linesOf(proposal: Proposed): string[] {
   const { additions, changes = [], known, elsewhere, patterns = [] } = proposal;
-  const { refused } = explainProposal(proposal);
+  const { refused } = queries.explainProposal(proposal);
   const kinds = (['pages', 'visitors', 'menus', 'redirects'] as const).flatMap((section) => {
     const some = additions.filter((one) => one.section === section).length;
     return some > 0 ? [count(some, section.slice(0, -1))] : [];

@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
-import { readSitemap, SitemapProblem } from '@kleidon/core';
+import { formats } from '@kleidon/core';
 import { EXIT, Stop } from './exit.ts';
 
 /** The sizes that sitemaps.org allows a file, unpacked, and an index. */
@@ -36,12 +36,13 @@ export async function gatherSitemap(source: string): Promise<string[]> {
   return addresses;
 }
 
-async function read(source: string): Promise<ReturnType<typeof readSitemap>> {
+async function read(source: string): Promise<ReturnType<typeof formats.readSitemap>> {
   const bytes = isAddress(source) ? await download(source) : load(source);
   try {
-    return readSitemap(unpack(bytes).toString('utf8'));
+    return formats.readSitemap(unpack(bytes).toString('utf8'));
   } catch (error) {
-    if (error instanceof SitemapProblem) throw new Stop(EXIT.failed, `${source}: ${error.message}`);
+    if (error instanceof formats.SitemapProblem)
+      throw new Stop(EXIT.failed, `${source}: ${error.message}`);
     throw new Stop(EXIT.failed, `${source} can't be unpacked: ${(error as Error).message}.`);
   }
 }

@@ -8,38 +8,7 @@ import {
   type AboutSomeone,
   type WhoRequest,
 } from '@kleidon/client';
-import {
-  explainVisit,
-  explainLanding,
-  suggestPages,
-  grid,
-  inspect,
-  landing,
-  reachedBy,
-  visibleTo,
-  whoReaches,
-  prepareSite,
-  readMoment,
-  chooseVisitor,
-  explainErrors,
-  findVisitor,
-  readSite,
-  visit,
-  visitList,
-  type SuggestedPage,
-  type Grid,
-  type Outcome,
-  type PreparedSite,
-  type ExplainedError,
-  type ExplainedLanding,
-  type ListedVisit,
-  type ReachedBy,
-  type Right,
-  type Visible,
-  type ExplainedVisit,
-  type Visitor,
-  type WhoReaches,
-} from '@kleidon/core';
+import { decisions, type model, queries, siteFiles } from '@kleidon/core';
 import { EXIT, Stop } from './exit.ts';
 import { listsBeside, type SiteText } from './lists.ts';
 import type { SourceOptions } from './options.ts';
@@ -57,20 +26,24 @@ export interface Source {
   /** Protocol and host of the site. */
   home(): Promise<string>;
   check(): Promise<Check>;
-  whoReaches(request: Omit<WhoRequest, 'state'>): Promise<WhoReaches>;
-  reachedBy(about: About): Promise<ReachedBy>;
-  landing(about: About, after: ExplainedLanding['after'], from?: string): Promise<ExplainedLanding>;
-  visible(about: About, links: readonly string[]): Promise<Visible>;
+  whoReaches(request: Omit<WhoRequest, 'state'>): Promise<queries.WhoReaches>;
+  reachedBy(about: About): Promise<queries.ReachedBy>;
+  landing(
+    about: About,
+    after: queries.ExplainedLanding['after'],
+    from?: string,
+  ): Promise<queries.ExplainedLanding>;
+  visible(about: About, links: readonly string[]): Promise<decisions.Visible>;
   visit(
     request: About & { readonly address: string; readonly method?: string },
-  ): Promise<ExplainedVisit>;
-  suggestPages(address: string, as: string, at?: string): Promise<readonly SuggestedPage[]>;
+  ): Promise<queries.ExplainedVisit>;
+  suggestPages(address: string, as: string, at?: string): Promise<readonly queries.SuggestedPage[]>;
   visitList(
     addresses: readonly string[],
     as: readonly string[] | undefined,
     at?: string,
-  ): Promise<readonly ListedVisit[]>;
-  grid(request: Omit<GridRequest, 'state'>): Promise<Grid>;
+  ): Promise<readonly decisions.ListedVisit[]>;
+  grid(request: Omit<GridRequest, 'state'>): Promise<decisions.Grid>;
 }
 
 /** The source that the options name. */
@@ -88,29 +61,29 @@ export function readText(file: string): string {
 }
 
 /** Reads and prepares a site file, or ends the command with its errors. */
-export function preparedFrom({ text, name, listOf }: SiteText): PreparedSite {
-  const read = readSite(text, name, listOf);
-  if (read.ok) return prepareSite(read.site);
-  throw new SiteHasErrors(explainErrors(read.errors));
+export function preparedFrom({ text, name, listOf }: SiteText): decisions.PreparedSite {
+  const read = siteFiles.readSite(text, name, listOf);
+  if (read.ok) return decisions.prepareSite(read.site);
+  throw new SiteHasErrors(queries.explainErrors(read.errors));
 }
 
 /** The site file has errors, so that nothing else can be said about the site. */
 export class SiteHasErrors extends Stop {
-  constructor(readonly errors: readonly ExplainedError[]) {
+  constructor(readonly errors: readonly queries.ExplainedError[]) {
     super(EXIT.failed, printErrors(errors));
   }
 }
 
 function fromFile(file: string): Source {
-  let read: PreparedSite | null = null;
-  const prepared = (): PreparedSite =>
+  let read: decisions.PreparedSite | null = null;
+  const prepared = (): decisions.PreparedSite =>
     (read ??= preparedFrom({ text: readText(file), name: file, listOf: listsBeside(file) }));
-  const asking = ({ as, visitor, at }: About): [PreparedSite, Visitor, number] => {
+  const asking = ({ as, visitor, at }: About): [decisions.PreparedSite, model.Visitor, number] => {
     const site = prepared();
     return [
       site,
-      chooseVisitor(site, { as: as ?? '', visitor }),
-      readMoment(at, site.site.timeZone, Date.now()),
+      queries.chooseVisitor(site, { as: as ?? '', visitor }),
+      queries.readMoment(at, site.site.timeZone, Date.now()),
     ];
   };
   return {
@@ -119,64 +92,79 @@ function fromFile(file: string): Source {
       return Promise.resolve(`${protocol}//${host}`);
     },
     check: () => {
-      const read = readSite(readText(file), file, listsBeside(file));
-      if (!read.ok) return Promise.resolve({ errors: explainErrors(read.errors), findings: [] });
+      const read = siteFiles.readSite(readText(file), file, listsBeside(file));
+      if (!read.ok)
+        return Promise.resolve({ errors: queries.explainErrors(read.errors), findings: [] });
       return Promise.resolve({
         errors: [],
-        findings: inspect(prepareSite(read.site), file, Date.now()),
+        findings: queries.inspect(decisions.prepareSite(read.site), file, Date.now()),
       });
     },
     whoReaches: ({ address, right, at }) => {
       const site = prepared();
-      const found = whoReaches(
+      const found = queries.whoReaches(
         site,
         address,
-        readMoment(at, site.site.timeZone, Date.now()),
-        right as Right | undefined,
+        queries.readMoment(at, site.site.timeZone, Date.now()),
+        right as model.Right | undefined,
       );
       if (!found) throw new Stop(EXIT.wrongUse, `No page of the site is at ${address}.`);
       return Promise.resolve(found);
     },
     reachedBy: (about) => {
       const [site, visitor, at] = asking(about);
-      return Promise.resolve(reachedBy(site, visitor, at));
+      return Promise.resolve(queries.reachedBy(site, visitor, at));
     },
     landing: (about, after, from) => {
       const [site, visitor, at] = asking(about);
-      return Promise.resolve(explainLanding(site, landing(site, after, visitor, from ?? null, at)));
+      return Promise.resolve(
+        queries.explainLanding(site, decisions.landing(site, after, visitor, from ?? null, at)),
+      );
     },
     visible: (about, links) => {
       const [site, visitor, at] = asking(about);
-      return Promise.resolve(visibleTo(site, visitor, links, at));
+      return Promise.resolve(decisions.visibleTo(site, visitor, links, at));
     },
     visit: ({ address, method = 'GET', ...about }) => {
       const [site, visitor, at] = asking(about);
-      return Promise.resolve(explainVisit(site, visit(site, { method, address }, visitor, at)));
+      return Promise.resolve(
+        queries.explainVisit(site, decisions.visit(site, { method, address }, visitor, at)),
+      );
     },
     suggestPages: (address, as, at) => {
       const site = prepared();
       return Promise.resolve(
-        suggestPages(
+        queries.suggestPages(
           site,
           address,
-          findVisitor(site, as),
-          readMoment(at, site.site.timeZone, Date.now()),
+          queries.findVisitor(site, as),
+          queries.readMoment(at, site.site.timeZone, Date.now()),
         ),
       );
     },
     visitList: (addresses, as, at) => {
       const site = prepared();
-      const visitors = as?.map((name) => findVisitor(site, name)) ?? site.site.visitors;
+      const visitors = as?.map((name) => queries.findVisitor(site, name)) ?? site.site.visitors;
       return Promise.resolve(
-        visitList(site, addresses, visitors, readMoment(at, site.site.timeZone, Date.now())),
+        decisions.visitList(
+          site,
+          addresses,
+          visitors,
+          queries.readMoment(at, site.site.timeZone, Date.now()),
+        ),
       );
     },
     grid: ({ under, visitors, outcomes, at }) => {
       const site = prepared();
-      visitors?.forEach((name) => findVisitor(site, name));
-      const filter = { under, visitors, outcomes: outcomes as Outcome[] | undefined };
+      visitors?.forEach((name) => queries.findVisitor(site, name));
+      const filter = { under, visitors, outcomes: outcomes as decisions.Outcome[] | undefined };
       return Promise.resolve(
-        grid(site, site.site.visitors, readMoment(at, site.site.timeZone, Date.now()), filter),
+        decisions.grid(
+          site,
+          site.site.visitors,
+          queries.readMoment(at, site.site.timeZone, Date.now()),
+          filter,
+        ),
       );
     },
   };

@@ -1,6 +1,6 @@
 import { existsSync, writeFileSync } from 'node:fs';
 import { createClient, type Client } from '@kleidon/client';
-import type { ListOf } from '@kleidon/core';
+import type { siteFiles } from '@kleidon/core';
 import { listsBeside, listsNamed, type SiteText } from './lists.ts';
 import { readText, siteFrom } from './source.ts';
 
@@ -39,7 +39,7 @@ export async function targetFrom(
   };
 }
 
-async function listsOf(client: Client, site: string, text: string): Promise<ListOf> {
+async function listsOf(client: Client, site: string, text: string): Promise<siteFiles.ListOf> {
   const { lists } = listsNamed(text).length === 0 ? { lists: [] } : await client.lists(site);
   const texts = new Map(
     await Promise.all(

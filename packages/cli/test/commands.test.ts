@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { execFileSync, spawnSync } from 'node:child_process';
-import type { Grid, Visit } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import { KLEIDON, run, SAMPLE, temporaryFolder, type Running } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
 
@@ -113,7 +113,7 @@ describe('kleidon visit', () => {
   });
 
   test('gives the whole visit as JSON', async () => {
-    const made = await json<Visit>(['visit', '/hides', '--as', 'mia', '--file', SAMPLE]);
+    const made = await json<decisions.Visit>(['visit', '/hides', '--as', 'mia', '--file', SAMPLE]);
     expect(made).toMatchObject({
       visitor: 'mia',
       outcome: 'reach',
@@ -217,7 +217,7 @@ describe('kleidon grid', () => {
   });
 
   test('shows only pages where someone meets an outcome', async () => {
-    const { rows } = await json<Grid>(['grid', '--file', SAMPLE, '--outcome', 'loop']);
+    const { rows } = await json<decisions.Grid>(['grid', '--file', SAMPLE, '--outcome', 'loop']);
     expect(rows.map(({ address }) => address)).toEqual(['/staff', '/staff/door']);
   });
 
@@ -384,9 +384,9 @@ describe('with a service', () => {
     expect((await to('release', 'get', '1')).out).toBe(text);
 
     const args = ['grid', '--at', '2026-11-23'];
-    const fromFile = await json<Grid>([...args, '--file', SAMPLE]);
-    expect(await json<Grid>(args, { env })).toEqual(fromFile);
-    expect(await json<Grid>([...args, '--state', '1'], { env })).toEqual(fromFile);
+    const fromFile = await json<decisions.Grid>([...args, '--file', SAMPLE]);
+    expect(await json<decisions.Grid>(args, { env })).toEqual(fromFile);
+    expect(await json<decisions.Grid>([...args, '--state', '1'], { env })).toEqual(fromFile);
     const asked = ['visit', '/crew/rota', '--as', 'gale', '--at', '2026-11-23'];
     const questions = [
       asked,

@@ -1,9 +1,8 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import robotsParser from 'robots-parser';
-import type { Grid } from '@kleidon/core';
-import type { RedirectsProposal } from '@kleidon/core';
-import { readSitemap } from '@kleidon/core';
+import { type decisions, formats, type proposals } from '@kleidon/core';
+
 import { SAMPLE, temporaryFolder } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
 
@@ -57,13 +56,19 @@ describe('what search engines read', () => {
       kleidon(['export', 'robots', '--disallow-closed', '--file', file]),
       kleidon(['export', 'sitemap', '--file', file]),
     ]);
-    const { rows } = await json<Grid>(['grid', '--file', file, '--visitor', 'gale']).catch(
-      async () => json<Grid>(['grid', '--file', withGuest(file)]),
-    );
+    const { rows } = await json<decisions.Grid>([
+      'grid',
+      '--file',
+      file,
+      '--visitor',
+      'gale',
+    ]).catch(async () => json<decisions.Grid>(['grid', '--file', withGuest(file)]));
     const text = readFileSync(file, 'utf8');
     const site = /address: (https:\/\/[\w.]+)/.exec(text)![1]!;
     const [open, closing] = [robots, revealing].map(({ out }) => parse(`${site}/robots.txt`, out));
-    const listed = new Set(readSitemap(sitemap.out).locations.map((one) => new URL(one).pathname));
+    const listed = new Set(
+      formats.readSitemap(sitemap.out).locations.map((one) => new URL(one).pathname),
+    );
     expect(rows.length).toBeGreaterThan(10);
     for (const { address, visited, cells } of rows) {
       const { outcome, hops } = cells['gale']!;
@@ -101,7 +106,7 @@ describe('what search engines read', () => {
 describe('redirects as CSV', () => {
   test('what was written is read back as known, and nothing is to be done', async () => {
     const csv = write('out.csv', (await kleidon(['export', 'redirects', '--file', SAMPLE])).out);
-    const proposal = await json<RedirectsProposal>([
+    const proposal = await json<proposals.RedirectsProposal>([
       'import',
       'csv',
       'redirects',

@@ -4,8 +4,8 @@ import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
 import { extname, join } from 'node:path';
 import { gzipSync } from 'node:zlib';
-import type { CsvProposal, ExplainedProposal, Proposal } from '@kleidon/core';
-import { readSite } from '@kleidon/core';
+import { type proposals, type queries, siteFiles } from '@kleidon/core';
+
 import { run, temporaryFolder } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
 import { manual } from './manual.ts';
@@ -247,7 +247,7 @@ visitors:
       ].join('\r\n'),
     );
     const command = ['import', 'csv', 'pages', csv, '--file', file];
-    const proposal = await json<ExplainedProposal<CsvProposal>>(command);
+    const proposal = await json<queries.ExplainedProposal<proposals.CsvProposal>>(command);
     expect(proposal).toMatchObject({
       additions: [
         { name: '/about', value: 'About; us' },
@@ -373,9 +373,9 @@ pages:
     const file = write('w.site.yaml', SITE);
     const command = ['import', 'crawl', `${at}/`, '--file', file, '--pause', '0'];
     asked.length = 0;
-    const found = await json<Proposal & { broken: unknown; disallowed: number; endedBy: unknown }>(
-      command,
-    );
+    const found = await json<
+      proposals.Proposal & { broken: unknown; disallowed: number; endedBy: unknown }
+    >(command);
     expect(found.additions).toEqual([
       { section: 'pages', name: '/a', value: 'A & more of it' },
       { section: 'pages', name: '/b', value: 'B' },
@@ -443,7 +443,7 @@ pages:
     expect((await kleidon(command)).code).toBe(0);
     const checked = await kleidon(['check', '--file', file]);
     expect([checked.code, checked.out]).toEqual([0, '0 errors, 0 findings\n']);
-    const read = readSite(readFileSync(file, 'utf8'), file);
+    const read = siteFiles.readSite(readFileSync(file, 'utf8'), file);
     const found = new Set(read.ok ? read.site.pages.map(({ address }) => address.slice(1)) : []);
     const there = readdirSync(root).filter((name) => name.endsWith('.html'));
     expect(there.length).toBeGreaterThan(1000);

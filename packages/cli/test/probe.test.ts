@@ -4,7 +4,7 @@ import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { XMLParser } from 'fast-xml-parser';
-import { decide, GUEST, prepareSite, readSite, type ComparedVisit } from '@kleidon/core';
+import { decisions, model, siteFiles } from '@kleidon/core';
 import { sampleSite, type SampleSite } from '../../service/test/sample.ts';
 import { SAMPLE, temporaryFolder } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
@@ -14,7 +14,7 @@ interface Probed {
   readonly agreed: number;
   readonly differed: number;
   readonly untried: readonly { readonly visitor: string; readonly because: string }[];
-  readonly visits: readonly ComparedVisit[];
+  readonly visits: readonly decisions.ComparedVisit[];
 }
 
 async function serve(listener: RequestListener): Promise<{ server: Server; at: string }> {
@@ -56,9 +56,9 @@ visitors: { gale: { guest: yes }, kim: { roles: [crew] } }
 `;
 
 describe('a website that keeps the rules by itself', () => {
-  const read = readSite(RULES, 'own.site.yaml', () => null);
+  const read = siteFiles.readSite(RULES, 'own.site.yaml', () => null);
   if (!read.ok) throw new Error(JSON.stringify(read.errors));
-  const prepared = prepareSite(read.site);
+  const prepared = decisions.prepareSite(read.site);
   const kim = prepared.site.visitors.find(({ name }) => name === 'kim')!;
   const asked: { method: string; host: string }[] = [];
   let fault: RequestListener | null = null;
@@ -76,9 +76,9 @@ describe('a website that keeps the rules by itself', () => {
       if (response.writableEnded !== before || response.destroyed) return;
       const isKim =
         request.headers['x-who'] === 'kim' && request.headers.cookie?.includes('who=kim');
-      const visitor = isKim ? kim : GUEST;
+      const visitor = isKim ? kim : model.GUEST;
       const asks = { method: 'GET', address: request.url! };
-      const { status, location, headers } = decide(prepared, asks, visitor, Date.now());
+      const { status, location, headers } = decisions.decide(prepared, asks, visitor, Date.now());
       const isWait = headers['Refresh'] !== undefined;
       response.writeHead(status, {
         ...headers,

@@ -1,12 +1,4 @@
-import type {
-  Edit,
-  Finding,
-  GridChange,
-  PatchOperation,
-  RedirectFilter,
-  ExplainedError,
-  ExplainedVisit,
-} from '@kleidon/core';
+import type { decisions, model, queries } from '@kleidon/core';
 
 /** A site as the service lists it. */
 export interface SiteSummary {
@@ -41,13 +33,13 @@ export interface Draft {
 }
 
 export interface Check {
-  readonly errors: readonly ExplainedError[];
-  readonly findings: readonly Finding[];
+  readonly errors: readonly queries.ExplainedError[];
+  readonly findings: readonly model.Finding[];
 }
 
 export interface SavedDraft extends Check {
   /** The findings that were not there before. */
-  readonly introduced: readonly Finding[];
+  readonly introduced: readonly model.Finding[];
   readonly site: string;
   readonly version: number;
   readonly savedAt: string;
@@ -63,7 +55,7 @@ export interface Release {
 
 /** A release that was just made, and what it brings that the one before had not. */
 export interface MadeRelease extends Release {
-  readonly introduced: readonly Finding[];
+  readonly introduced: readonly model.Finding[];
 }
 
 export interface ReleaseWithText extends Release {
@@ -153,24 +145,24 @@ export interface PendingChanges {
   readonly draftVersion: number;
   readonly edits: readonly {
     readonly number: number;
-    readonly edit: Edit;
+    readonly edit: model.Edit;
     readonly says: string;
     readonly refused: string | null;
   }[];
-  readonly operations: readonly PatchOperation[];
-  readonly errors: readonly ExplainedError[];
+  readonly operations: readonly model.PatchOperation[];
+  readonly errors: readonly queries.ExplainedError[];
 }
 
 /** What edits would change in the reach grid. */
 export interface Effect {
-  readonly errors: readonly ExplainedError[];
+  readonly errors: readonly queries.ExplainedError[];
   readonly refused: readonly { readonly position: number; readonly message: string }[];
   /** The first of the cells that differ, and how many there are; null where a state has errors. */
-  readonly change: (GridChange & { readonly changed: number }) | null;
+  readonly change: (decisions.GridChange & { readonly changed: number }) | null;
   /** What would look wrong, and does not now; null where a state has errors. */
-  readonly findings: readonly Finding[] | null;
+  readonly findings: readonly model.Finding[] | null;
   /** What would become of a guest at each of the addresses that were asked about. */
-  readonly visits: readonly ExplainedVisit[];
+  readonly visits: readonly queries.ExplainedVisit[];
 }
 
 /** The lists beside the draft of a site. */
@@ -183,7 +175,10 @@ export interface Lists {
   }[];
 }
 
-export type RedirectsRequest = RedirectFilter & { readonly state?: string; readonly at?: string };
+export type RedirectsRequest = queries.RedirectFilter & {
+  readonly state?: string;
+  readonly at?: string;
+};
 
 /** A problem document (RFC 9457) as the service sends it. */
 export interface ProblemDocument {

@@ -1,23 +1,4 @@
-import type {
-  SuggestedPage,
-  Condition,
-  Edit,
-  Grid,
-  ExplainedLanding,
-  ListedVisit,
-  ListedPage,
-  PageAddress,
-  PatchOperation,
-  ReachedBy,
-  ReadCondition,
-  ExplainedProposal,
-  RedirectsProposal,
-  RedirectTable,
-  Visible,
-  UsedRedirect,
-  ExplainedVisit,
-  WhoReaches,
-} from '@kleidon/core';
+import type { decisions, model, proposals, queries } from '@kleidon/core';
 import type {
   AboutSomeone,
   Check,
@@ -82,7 +63,11 @@ export interface Client {
   /** Saves the draft; throws ServiceProblem `draft-changed` when someone else has since `version`. */
   saveDraft(site: string, version: number, text: string): Promise<SavedDraft>;
   /** Changes parts of the draft, with a JSON Patch (RFC 6902); the rest keeps its comments and form. */
-  patchDraft(site: string, version: number, patch: readonly PatchOperation[]): Promise<SavedDraft>;
+  patchDraft(
+    site: string,
+    version: number,
+    patch: readonly model.PatchOperation[],
+  ): Promise<SavedDraft>;
   /** The lists beside the draft; `version` is the draft's. */
   lists(site: string): Promise<Lists>;
   list(site: string, name: string): Promise<string>;
@@ -90,13 +75,17 @@ export interface Client {
   saveList(site: string, version: number, name: string, text: string): Promise<SavedDraft>;
   removeList(site: string, version: number, name: string): Promise<SavedDraft>;
   /** The redirects as a table, searched, filtered and sorted. */
-  redirects(site: string, request: RedirectsRequest, signal?: AbortSignal): Promise<RedirectTable>;
+  redirects(
+    site: string,
+    request: RedirectsRequest,
+    signal?: AbortSignal,
+  ): Promise<queries.RedirectTable>;
   /** What a spreadsheet would add to the redirects, and change. */
   proposeRedirects(
     site: string,
     state: string,
     csv: string,
-  ): Promise<ExplainedProposal<RedirectsProposal> & Pick<Check, 'findings'>>;
+  ): Promise<queries.ExplainedProposal<proposals.RedirectsProposal> & Pick<Check, 'findings'>>;
   releases(site: string): Promise<readonly Release[]>;
   release(site: string, version: number, note: string): Promise<MadeRelease>;
   findRelease(site: string, number: number): Promise<ReleaseWithText>;
@@ -104,16 +93,16 @@ export interface Client {
   /** Checks a site file, with the lists beside the draft of a site where it has some. */
   checkText(text: string, signal?: AbortSignal, beside?: string): Promise<Check>;
   names(site: string, state?: string): Promise<Names>;
-  visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<ExplainedVisit>;
+  visit(site: string, request: VisitRequest, signal?: AbortSignal): Promise<queries.ExplainedVisit>;
   visitList(
     site: string,
     request: VisitListRequest,
     signal?: AbortSignal,
-  ): Promise<readonly ListedVisit[]>;
+  ): Promise<readonly decisions.ListedVisit[]>;
   /** The same as CSV (RFC 4180). */
   visitListCsv(site: string, request: VisitListRequest): Promise<string>;
-  grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<Grid>;
-  pages(site: string, state?: string): Promise<readonly ListedPage[]>;
+  grid(site: string, request?: GridRequest, signal?: AbortSignal): Promise<decisions.Grid>;
+  pages(site: string, state?: string): Promise<readonly queries.ListedPage[]>;
   /** The pages closest to an address where nothing is, of those that a visitor of the site file reaches. */
   suggestPages(
     site: string,
@@ -123,20 +112,20 @@ export interface Client {
       readonly at?: string;
       readonly state?: string;
     },
-  ): Promise<readonly SuggestedPage[]>;
-  whoReaches(site: string, request: WhoRequest, signal?: AbortSignal): Promise<WhoReaches>;
+  ): Promise<readonly queries.SuggestedPage[]>;
+  whoReaches(site: string, request: WhoRequest, signal?: AbortSignal): Promise<queries.WhoReaches>;
   /** All addresses of a page, and where each leads. */
   addressesOf(
     site: string,
     request: { readonly address: string; readonly as?: string; readonly state?: string },
     signal?: AbortSignal,
-  ): Promise<readonly PageAddress[]>;
-  reachedBy(site: string, request: AboutSomeone): Promise<ReachedBy>;
-  landing(site: string, request: LandingRequest): Promise<ExplainedLanding>;
-  visible(site: string, request: VisibleRequest): Promise<Visible>;
+  ): Promise<readonly queries.PageAddress[]>;
+  reachedBy(site: string, request: AboutSomeone): Promise<queries.ReachedBy>;
+  landing(site: string, request: LandingRequest): Promise<queries.ExplainedLanding>;
+  visible(site: string, request: VisibleRequest): Promise<decisions.Visible>;
   /** The pending edits under a name. */
   changes(site: string, id: string): Promise<PendingChanges>;
-  addChange(site: string, id: string, edit: Edit): Promise<PendingChanges>;
+  addChange(site: string, id: string, edit: model.Edit): Promise<PendingChanges>;
   /** Drops one edit that waits, or all. */
   dropChange(site: string, id: string, number: number | 'all'): Promise<PendingChanges>;
   /** Saves all that waits; throws ServiceProblem `changes-refused` when one can't be made any more. */
@@ -144,18 +133,18 @@ export interface Client {
   effect(
     site: string,
     state: string,
-    edits: readonly Edit[],
+    edits: readonly model.Edit[],
     signal?: AbortSignal,
   ): Promise<Effect>;
   /** Reads a condition that was typed, or prints one that was built, and says whom it fits. */
   readCondition(
     site: string,
     state: string,
-    given: ({ readonly text: string } | { readonly condition: Condition }) & {
+    given: ({ readonly text: string } | { readonly condition: model.Condition }) & {
       readonly addresses?: readonly string[];
     },
     signal?: AbortSignal,
-  ): Promise<ReadCondition & { readonly text: string }>;
+  ): Promise<queries.ReadCondition & { readonly text: string }>;
   /** The gateway of a site; null where none runs. */
   gateway(site: string): Promise<{ readonly gateway: GatewayInfo | null }>;
   /** Requests at the gateway by outcome, over the last hours. */
@@ -172,7 +161,7 @@ export interface Client {
   ): Promise<{
     readonly all: number;
     readonly used: number;
-    readonly rows: readonly UsedRedirect[];
+    readonly rows: readonly queries.UsedRedirect[];
   }>;
   sessions(
     site: string,
@@ -308,10 +297,11 @@ export function createClient(address: string): Client {
       }),
     names: (site, state = 'draft') => call(at(site, `/names?state=${state}`)),
     pages: async (site, state = 'draft') =>
-      (await call<{ pages: ListedPage[] }>(at(site, `/pages?state=${state}`))).pages,
+      (await call<{ pages: queries.ListedPage[] }>(at(site, `/pages?state=${state}`))).pages,
     visit: (site, request, signal) => ask(at(site, '/visits'), request, signal),
     visitList: async (site, request, signal) =>
-      (await ask<{ visits: ListedVisit[] }>(at(site, '/visit-lists'), request, signal)).visits,
+      (await ask<{ visits: decisions.ListedVisit[] }>(at(site, '/visit-lists'), request, signal))
+        .visits,
     visitListCsv: (site, { state, at: moment, ...request }) =>
       call(
         at(site, `/visit-lists?${queryOf({ state, at: moment })}`),
@@ -324,7 +314,7 @@ export function createClient(address: string): Client {
       ),
     addressesOf: async (site, request, signal) => {
       const path = at(site, `/addresses?${queryOf(request)}`);
-      return (await call<{ addresses: PageAddress[] }>(path, withSignal(signal))).addresses;
+      return (await call<{ addresses: queries.PageAddress[] }>(path, withSignal(signal))).addresses;
     },
     reachedBy: (site, request) => ask(at(site, '/reached-by'), request),
     landing: (site, request) => ask(at(site, '/landings'), request),
@@ -353,7 +343,8 @@ export function createClient(address: string): Client {
     document: (site, state) => call(at(site, `/document?state=${state}`)),
     suggestPages: async (site, request) => {
       const query = new URLSearchParams({ ...request }).toString();
-      return (await call<{ pages: SuggestedPage[] }>(at(site, `/suggestions?${query}`))).pages;
+      return (await call<{ pages: queries.SuggestedPage[] }>(at(site, `/suggestions?${query}`)))
+        .pages;
     },
     whoReaches: (site, request, signal) =>
       call(at(site, `/who-reaches?${queryOf(request)}`), withSignal(signal)),

@@ -1,4 +1,4 @@
-import type { Grid, Outcome } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 
 /** How an outcome is shown: a sign that can be told apart without colour, a word, and what it means. */
 export interface OutcomeWords {
@@ -8,7 +8,7 @@ export interface OutcomeWords {
 }
 
 /** The outcomes in the order of a legend. */
-export const OUTCOME_WORDS: Readonly<Record<Outcome, OutcomeWords>> = {
+export const OUTCOME_WORDS: Readonly<Record<decisions.Outcome, OutcomeWords>> = {
   reach: { sign: '●', word: 'reach', meaning: 'sees the page' },
   'sign-in': { sign: '?', word: 'sign in', meaning: 'is asked to sign in' },
   block: { sign: '×', word: 'block', meaning: 'is turned away' },
@@ -26,8 +26,11 @@ export const FULL_ACCESS = {
 };
 
 /** How often each outcome stands in the column of a visitor. */
-export function tally(grid: Pick<Grid, 'rows'>, visitor: string): Partial<Record<Outcome, number>> {
-  const counts: Partial<Record<Outcome, number>> = {};
+export function tally(
+  grid: Pick<decisions.Grid, 'rows'>,
+  visitor: string,
+): Partial<Record<decisions.Outcome, number>> {
+  const counts: Partial<Record<decisions.Outcome, number>> = {};
   for (const { cells } of grid.rows) {
     const outcome = cells[visitor]?.outcome;
     if (outcome) counts[outcome] = (counts[outcome] ?? 0) + 1;

@@ -1,14 +1,18 @@
-import type { Cell, Grid, Outcome, Row } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import { occurring, sectionsOf, shownRows, type RowFilter } from '../src/grid/rows.ts';
 
-const cell = (outcome: Outcome): Cell => ({
+const cell = (outcome: decisions.Outcome): decisions.Cell => ({
   outcome,
   status: 200,
   final: '/',
   hops: 0,
   fullAccess: false,
 });
-const row = (address: string, parent: string | null, outcome: Outcome = 'reach'): Row => ({
+const row = (
+  address: string,
+  parent: string | null,
+  outcome: decisions.Outcome = 'reach',
+): decisions.Row => ({
   address,
   title: `Title of ${address}`,
   visited: address,
@@ -16,7 +20,7 @@ const row = (address: string, parent: string | null, outcome: Outcome = 'reach')
   line: 1,
   cells: { gale: cell(outcome) },
 });
-const grid: Grid = {
+const grid: decisions.Grid = {
   site: 'Rows',
   at: '2026-11-23T12:00:00Z',
   visitors: [{ name: 'gale', title: 'Gale', summary: 'guest' }],

@@ -1,7 +1,7 @@
-import type { Value } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { readValue, writeValue } from '../src/condition/values.ts';
 
-test.each<[string, Value]>([
+test.each<[string, model.Value]>([
   ['robin', { is: 'string', value: 'robin' }],
   ['"robin"', { is: 'string', value: 'robin' }],
   ['12', { is: 'number', value: 12 }],

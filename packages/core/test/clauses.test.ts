@@ -1,6 +1,6 @@
 import { clausesOf } from '../src/condition/clauses.ts';
 import { parseCondition } from '../src/condition/parse.ts';
-import { whoReaches } from '../src/index.ts';
+import { queries } from '../src/index.ts';
 import { findExcluded } from '../src/reach/find-excluded.ts';
 import { describeCondition } from '../src/wording/condition.ts';
 import { NOW, siteOf } from './support.ts';
@@ -30,7 +30,7 @@ describe('conditions taken apart', () => {
     const site = siteOf(
       `roles: { ${roles} }\npages: { /p: P }\ngates: { g: { at: /p, admit: "${pairs}" } }`,
     );
-    expect(whoReaches(site, '/p', NOW)!.words).toBe(`anyone for whom ${pairs}`);
+    expect(queries.whoReaches(site, '/p', NOW)!.words).toBe(`anyone for whom ${pairs}`);
   });
 });
 

@@ -1,4 +1,4 @@
-import { compareGrids, grid, readCondition, sayEdit, valueOf, type Edit } from '../src/index.ts';
+import { decisions, type model, queries, siteFiles, wording } from '../src/index.ts';
 import { NOW, sampleText, siteOf } from './support.ts';
 
 const HEAD = `kleidon: 1
@@ -7,7 +7,7 @@ roles: { crew: x, admin: x }
 `;
 const gridOf = (body: string) => {
   const prepared = siteOf(body, HEAD);
-  return grid(prepared, prepared.site.visitors, NOW);
+  return decisions.grid(prepared, prepared.site.visitors, NOW);
 };
 const SITE = `pages: { /sign-in: S, /a: A, /a/b: B, /c: C }
 gates: { g: { under: /a, admit: role crew } }
@@ -17,7 +17,7 @@ visitors: { gale: { guest: yes }, vik: { roles: [crew] }, ada: { roles: [admin] 
 describe('two grids compared', () => {
   test('are the same with themselves', () => {
     const one = gridOf(SITE);
-    expect(compareGrids(one, one)).toEqual({
+    expect(decisions.compareGrids(one, one)).toEqual({
       compared: 12,
       cells: [],
       pagesMoved: [],
@@ -30,7 +30,7 @@ describe('two grids compared', () => {
 
   test('differ in the cells of those whom a gate no longer admits, full access told', () => {
     const after = gridOf(SITE.replace('admit: role crew', 'admit: nobody'));
-    const { cells } = compareGrids(gridOf(SITE), after);
+    const { cells } = decisions.compareGrids(gridOf(SITE), after);
     expect(cells.map((one) => [one.address, one.visitor, one.after.outcome])).toEqual([
       ['/a', 'vik', 'block'],
       ['/a/b', 'vik', 'block'],
@@ -48,7 +48,7 @@ describe('two grids compared', () => {
       ['/a', '/x'],
       ['/a/b', '/x/b'],
     ]);
-    expect(compareGrids(gridOf(SITE), after, moved)).toMatchObject({
+    expect(decisions.compareGrids(gridOf(SITE), after, moved)).toMatchObject({
       compared: 6,
       cells: [],
       pagesMoved: [
@@ -63,7 +63,7 @@ describe('two grids compared', () => {
   });
 });
 
-test.each<[Edit, string]>([
+test.each<[model.Edit, string]>([
   [
     {
       do: 'put',
@@ -91,18 +91,18 @@ test.each<[Edit, string]>([
   ],
   [{ do: 'copy-settings', from: '/a', to: '/b' }, 'Page /b gets the settings of /a'],
 ])('%j is said in words', (edit, words) => {
-  expect(sayEdit(edit)).toBe(words);
+  expect(wording.sayEdit(edit)).toBe(words);
 });
 
 describe('a condition as it is typed', () => {
-  const site = valueOf(sampleText());
+  const site = siteFiles.valueOf(sampleText());
   test.each([
     ['role warden', true, 'anyone with the role warden'],
     ['not (guest or role member)', true, 'anyone signed in, except anyone with the role member'],
     ['crew', true, 'anyone with the role volunteer, ringer or warden'],
     ['role "warden"', true, 'anyone with the role warden'],
   ])('%s is read', (text, ok, words) => {
-    expect(readCondition(text, site)).toMatchObject({ ok, words, text });
+    expect(queries.readCondition(text, site)).toMatchObject({ ok, words, text });
   });
 
   test.each([
@@ -113,13 +113,15 @@ describe('a condition as it is typed', () => {
     ['crw', 0],
     ['role "war', 5],
   ])('%j is refused at %i', (text, offset) => {
-    expect(readCondition(text, site)).toMatchObject({ ok: false, offset });
+    expect(queries.readCondition(text, site)).toMatchObject({ ok: false, offset });
   });
 
   test('is read also where the site file has errors elsewhere', () => {
     const broken = { ...site, audiences: { crew: 'rule x' }, gates: { g: 7 } };
-    expect(readCondition('role warden', broken)).toMatchObject({ ok: true });
-    expect(readCondition('crew', broken)).toMatchObject({ ok: true, words: 'nobody' });
-    expect(readCondition('role warden', { ...site, gates: { g: 7 } })).toMatchObject({ ok: true });
+    expect(queries.readCondition('role warden', broken)).toMatchObject({ ok: true });
+    expect(queries.readCondition('crew', broken)).toMatchObject({ ok: true, words: 'nobody' });
+    expect(queries.readCondition('role warden', { ...site, gates: { g: 7 } })).toMatchObject({
+      ok: true,
+    });
   });
 });

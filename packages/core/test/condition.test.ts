@@ -5,13 +5,13 @@ import { parseCondition } from '../src/condition/parse.ts';
 import { printCondition } from '../src/condition/print.ts';
 import { ConditionSyntaxError } from '../src/condition/condition-syntax-error.ts';
 import { describeConditionProblem } from '../src/wording/condition-problem.ts';
-import type { Visitor } from '../src/index.ts';
+import type { model } from '../src/index.ts';
 import { GUEST, NOW, someone } from './support.ts';
 
 const audiences = new Map([['crew', parseCondition('role volunteer or role warden')]]);
 const day = (text: string): number => Date.parse(text);
 
-function holds(text: string, visitor: Visitor, path = {}, query = ''): boolean {
+function holds(text: string, visitor: model.Visitor, path = {}, query = ''): boolean {
   return evaluate(
     parseCondition(text),
     { visitor, at: NOW, path, query },

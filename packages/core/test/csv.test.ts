@@ -1,6 +1,6 @@
 import { describeCsvProblem } from '../src/wording/csv-problem.ts';
 import fc from 'fast-check';
-import { writeTable } from '../src/index.ts';
+import { formats } from '../src/index.ts';
 import { CsvSyntaxError, readTable } from '../src/formats/csv.ts';
 
 const COLUMNS = { address: ['url', 'path'], title: ['name'], 'leads-to': [] } as const;
@@ -59,7 +59,7 @@ describe('a table in CSV', () => {
           minLength: 1,
         }),
         (rows) => {
-          const text = writeTable(rows, ['title', 'address']);
+          const text = formats.writeTable(rows, ['title', 'address']);
           const { rows: back } = read(text);
           expect(back.map(({ values }) => ({ title: '', ...values }))).toEqual(rows);
         },
@@ -68,7 +68,7 @@ describe('a table in CSV', () => {
   });
 
   test.each(['-30%', "'-30%", "''=1", "'tis", '@x'])('%s comes back as it was', (title) => {
-    const { rows } = read(writeTable([{ address: '/a', title }], ['address', 'title']));
+    const { rows } = read(formats.writeTable([{ address: '/a', title }], ['address', 'title']));
     expect(rows[0]!.values).toEqual({ address: '/a', title });
   });
 
@@ -81,6 +81,6 @@ describe('a table in CSV', () => {
   });
 
   test('a formula is written as text', () => {
-    expect(writeTable([{ a: '=1+1', b: true }], ['a', 'b'])).toBe("a,b\r\n'=1+1,yes\r\n");
+    expect(formats.writeTable([{ a: '=1+1', b: true }], ['a', 'b'])).toBe("a,b\r\n'=1+1,yes\r\n");
   });
 });

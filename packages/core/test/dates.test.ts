@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { decide, type Decision, type PreparedSite } from '../src/index.ts';
+import { decisions } from '../src/index.ts';
 import { GUEST, NOW, siteOf, someone } from './support.ts';
 
 const HEAD = `kleidon: 1
@@ -32,7 +32,9 @@ const isNow = ({ from, until }: DatedGate): boolean =>
 const isRight = ({ from, until }: DatedGate): boolean =>
   from === null || until === null || from < until;
 
-const siteWith = (gates: readonly (DatedGate & { readonly name: string })[]): PreparedSite =>
+const siteWith = (
+  gates: readonly (DatedGate & { readonly name: string })[],
+): decisions.PreparedSite =>
   siteOf(
     `${PAGES}gates: {${gates
       .map(
@@ -44,7 +46,7 @@ const siteWith = (gates: readonly (DatedGate & { readonly name: string })[]): Pr
   );
 
 const VISITORS = [GUEST, someone(), someone({ roles: ['a'] }), someone({ roles: ['a', 'b'] })];
-const told = ({ outcome, status, location, page }: Decision): unknown => [
+const told = ({ outcome, status, location, page }: decisions.Decision): unknown => [
   outcome,
   status,
   location,
@@ -61,8 +63,8 @@ test('a gate outside its dates changes nothing: the site decides as if it were n
         for (const method of ['GET', 'POST']) {
           for (const address of ['/', '/s', '/s/p', '/s/p/q', '/s/none']) {
             const request = { method, address };
-            expect(told(decide(all, request, visitor, NOW))).toEqual(
-              told(decide(without, request, visitor, NOW)),
+            expect(told(decisions.decide(all, request, visitor, NOW))).toEqual(
+              told(decisions.decide(without, request, visitor, NOW)),
             );
           }
         }

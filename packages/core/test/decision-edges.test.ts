@@ -1,4 +1,4 @@
-import { decide, grid, inspect, visit, whoReaches, type Visitor } from '../src/index.ts';
+import { decisions, type model, queries } from '../src/index.ts';
 import { errorsOf, GUEST, NOW, siteOf, someone, textsOf } from './support.ts';
 
 const site = (
@@ -13,10 +13,10 @@ const PAGES = 'pages: { /: Home, /a: A, /b: B }\n';
 const decided = (
   on: ReturnType<typeof site>,
   address: string,
-  { who = GUEST, method = 'GET' }: { who?: Visitor; method?: string } = {},
-) => decide(on, { method, address }, who, NOW);
+  { who = GUEST, method = 'GET' }: { who?: model.Visitor; method?: string } = {},
+) => decisions.decide(on, { method, address }, who, NOW);
 const visited = (on: ReturnType<typeof site>, address: string, who = GUEST, method = 'GET') =>
-  visit(on, { method, address }, who, NOW);
+  decisions.visit(on, { method, address }, who, NOW);
 const keeper = someone({ roles: ['keeper'] });
 
 describe('several values, dates and lists in conditions', () => {
@@ -291,14 +291,14 @@ rewrites: [{ from: '/r/:x', serve: '/app?x=:x' }]`,
   });
 
   test('are no findings', () => {
-    expect(inspect(on, 'x', NOW).map(({ code }) => code)).toEqual(['nobody-reaches']);
+    expect(queries.inspect(on, 'x', NOW).map(({ code }) => code)).toEqual(['nobody-reaches']);
     const missing = site(
       `pages: { /: Home, /sign-in: S }
 gates: { members: { under: /members, admit: crew } }
 redirects: [{ from: /old, to: /new }]`,
       { site: ', sign-in: /sign-in' },
     );
-    expect(inspect(missing, 'x', NOW).map(({ code }) => code)).toEqual([
+    expect(queries.inspect(missing, 'x', NOW).map(({ code }) => code)).toEqual([
       'gate-covers-nothing',
       'redirect-dead-end',
     ]);
@@ -309,7 +309,7 @@ test('a page that the grid leaves out is decided as any other', () => {
   const on = site(
     `pages: { /: Home, /sign-out: { title: O, grid: no } }\nvisitors: { v: { guest: yes } }`,
   );
-  const { rows } = grid(on, on.site.visitors, NOW);
+  const { rows } = decisions.grid(on, on.site.visitors, NOW);
   expect(rows.map(({ address }) => address)).toEqual(['/']);
   expect(decided(on, '/sign-out').outcome).toBe('reach');
 });
@@ -337,7 +337,7 @@ describe('full access', () => {
   test('is told of a page only where it passes', () => {
     const on = of(', full-access-right: view');
     const told = (address: string, right: 'view' | 'change') =>
-      whoReaches(on, address, NOW, right)?.byFullAccess;
+      queries.whoReaches(on, address, NOW, right)?.byFullAccess;
     expect([told('/a', 'view'), told('/b', 'view'), told('/', 'change')]).toEqual([
       'anyone with the role keeper',
       null,

@@ -1,22 +1,15 @@
-import {
-  decide,
-  visit,
-  whoReaches,
-  type Decision,
-  type PreparedSite,
-  type Visitor,
-} from '../src/index.ts';
+import { decisions, type model, queries } from '../src/index.ts';
 import { STAGES } from '../src/decision/decide.ts';
 import { errorsOf, GUEST, NOW, siteOf, someone, textsOf } from './support.ts';
 
 const ask = (
-  site: PreparedSite,
+  site: decisions.PreparedSite,
   address: string,
-  visitor: Visitor = GUEST,
+  visitor: model.Visitor = GUEST,
   method = 'GET',
   at = NOW,
-): Decision => decide(site, { method, address }, visitor, at);
-const brief = ({ outcome, status, location }: Decision) => [outcome, status, location];
+): decisions.Decision => decisions.decide(site, { method, address }, visitor, at);
+const brief = ({ outcome, status, location }: decisions.Decision) => [outcome, status, location];
 
 const volunteer = someone({ roles: ['volunteer'] });
 const warden = someone({ roles: ['warden'] });
@@ -29,7 +22,7 @@ products:
   pass: { title: Day pass, buy-at: /shop/pass }
 audiences: { crew: role volunteer or role warden }
 `;
-const site = (body: string): PreparedSite => siteOf(body, HEAD);
+const site = (body: string): decisions.PreparedSite => siteOf(body, HEAD);
 
 describe('a decision', () => {
   test('names its stages in the order of the table, and each leaves a reason', () => {
@@ -294,7 +287,7 @@ gates:
     '*',
     '',
   ])('no spelling gets past a gate: %j', (address) => {
-    const { outcome, hops } = visit(prepared, { method: 'GET', address }, GUEST, NOW);
+    const { outcome, hops } = decisions.visit(prepared, { method: 'GET', address }, GUEST, NOW);
     expect(['sign-in', 'invalid', 'missing']).toContain(outcome);
     expect(hops.some(({ decision }) => decision.status >= 500)).toBe(false);
   });
@@ -384,13 +377,15 @@ gates:
   expect(ask(site(body), '/p', volunteer, 'POST', before).outcome).toBe('reach');
   expect(ask(site(body), '/p', volunteer, 'POST').outcome).toBe('block');
   expect(ask(site(body), '/p', warden, 'POST').outcome).toBe('reach');
-  expect(whoReaches(site(body), '/p', NOW, 'change')!.words).toBe('anyone with the role warden');
+  expect(queries.whoReaches(site(body), '/p', NOW, 'change')!.words).toBe(
+    'anyone with the role warden',
+  );
   const gatedOnly = siteOf(
     body,
     HEAD.replace('sign-in: /sign-in', 'sign-in: /sign-in, change: gated-only'),
   );
   expect(ask(gatedOnly, '/p', warden, 'POST').outcome).toBe('block');
-  expect(whoReaches(gatedOnly, '/p', NOW, 'change')!.words).toBe('nobody');
+  expect(queries.whoReaches(gatedOnly, '/p', NOW, 'change')!.words).toBe('nobody');
 });
 
 test('a page may ask to be asked for again, and not to be listed', () => {

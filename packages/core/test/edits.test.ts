@@ -1,46 +1,36 @@
 import { parse } from 'yaml';
-import {
-  grid,
-  planEdits,
-  prepareSite,
-  explainErrors,
-  readSite,
-  valueOf,
-  visit,
-  whoReaches,
-  type Edit,
-  type Grid,
-  type PreparedSite,
-} from '../src/index.ts';
+import { decisions, type model, queries, siteFiles } from '../src/index.ts';
 import { GUEST, NOW, sampleText } from './support.ts';
 
 const SAMPLE = sampleText();
-const VALUE = valueOf(SAMPLE) as Record<string, Record<string, unknown>>;
+const VALUE = siteFiles.valueOf(SAMPLE) as Record<string, Record<string, unknown>>;
 
-function prepared(text: string): PreparedSite {
-  const read = readSite(text, 'edited.yaml');
+function prepared(text: string): decisions.PreparedSite {
+  const read = siteFiles.readSite(text, 'edited.yaml');
   if (!read.ok)
     throw new Error(
-      explainErrors(read.errors)
+      queries
+        .explainErrors(read.errors)
         .map(({ line, message }) => `${line} ${message}`)
         .join(),
     );
-  return prepareSite(read.site);
+  return decisions.prepareSite(read.site);
 }
 
-const edited = (...edits: Edit[]): string => {
-  const { text, refused } = planEdits(SAMPLE, edits);
+const edited = (...edits: model.Edit[]): string => {
+  const { text, refused } = siteFiles.planEdits(SAMPLE, edits);
   expect(refused).toEqual([]);
   return text;
 };
-const refusal = (edit: Edit): string | undefined => planEdits(SAMPLE, [edit]).refused[0]?.message;
+const refusal = (edit: model.Edit): string | undefined =>
+  siteFiles.planEdits(SAMPLE, [edit]).refused[0]?.message;
 
-const gridOf = (text: string): Grid => {
+const gridOf = (text: string): decisions.Grid => {
   const site = prepared(text);
-  return grid(site, site.site.visitors, NOW);
+  return decisions.grid(site, site.site.visitors, NOW);
 };
 /** The outcomes of a grid, row by row; names of visitors and addresses of refusals apart. */
-const outcomes = ({ rows }: Grid): unknown =>
+const outcomes = ({ rows }: decisions.Grid): unknown =>
   rows.map(({ title, cells }) => [
     title,
     ...Object.values(cells).map(({ outcome, status, hops, fullAccess }) => [
@@ -61,14 +51,14 @@ describe('renaming', () => {
   test.each(NAMES)(
     'one of the %s, %s, follows through every rule, and back again',
     (section, name) => {
-      const rename = (from: string, to: string): Edit =>
-        ({ do: 'rename', section, name: from, to }) as Edit;
+      const rename = (from: string, to: string): model.Edit =>
+        ({ do: 'rename', section, name: from, to }) as model.Edit;
       const there = edited(rename(name, 'renamed-one'));
       expect(there).not.toBe(SAMPLE);
       expect(there).toContain('renamed-one');
       expect(outcomes(gridOf(there))).toEqual(BEFORE);
       expect(comments(there)).toEqual(comments(SAMPLE));
-      expect(planEdits(there, [rename('renamed-one', name)]).text).toBe(SAMPLE);
+      expect(siteFiles.planEdits(there, [rename('renamed-one', name)]).text).toBe(SAMPLE);
     },
   );
 
@@ -80,14 +70,16 @@ gates: { g: { at: /a, admit: person vik or role vik or "vik" = query.name } }
 roles: { vik: x }
 visitors: { vik: { title: Vik${id} } }
 `;
-    const renamed: Edit = { do: 'rename', section: 'visitors', name: 'vik', to: 'o vik' };
-    expect(planEdits(file(''), [renamed]).text).toContain(
+    const renamed: model.Edit = { do: 'rename', section: 'visitors', name: 'vik', to: 'o vik' };
+    expect(siteFiles.planEdits(file(''), [renamed]).text).toContain(
       'admit: person "o vik" or role vik or "vik" = query.name',
     );
-    expect(planEdits(file(', id: vik'), [renamed]).text).toContain('admit: person vik or');
+    expect(siteFiles.planEdits(file(', id: vik'), [renamed]).text).toContain(
+      'admit: person vik or',
+    );
   });
 
-  test.each<[Edit, string]>([
+  test.each<[model.Edit, string]>([
     [
       { do: 'rename', section: 'roles', name: 'nobody', to: 'x' },
       'There is no role "nobody" any more.',
@@ -112,12 +104,12 @@ visitors: { vik: { title: Vik${id} } }
     ],
   ])('%j is refused', (edit, message) => {
     expect(refusal(edit)).toBe(message);
-    expect(planEdits(SAMPLE, [edit]).text).toBe(SAMPLE);
+    expect(siteFiles.planEdits(SAMPLE, [edit]).text).toBe(SAMPLE);
   });
 });
 
 describe('moving a page', () => {
-  const section: Edit = {
+  const section: model.Edit = {
     do: 'move-page',
     from: '/crew',
     to: '/team',
@@ -141,30 +133,32 @@ describe('moving a page', () => {
     expect(rows(moved)).toEqual(rows(SAMPLE));
     const wren = site.site.visitors.find(({ name }) => name === 'wren')!;
     for (const rest of ['', '/rota', '/ringing-log/118', '/handbook.pdf']) {
-      const old = visit(site, { method: 'GET', address: `/crew${rest}` }, wren, NOW);
+      const old = decisions.visit(site, { method: 'GET', address: `/crew${rest}` }, wren, NOW);
       expect(old).toMatchObject({ outcome: 'reach', final: `/team${rest}` });
     }
     expect(comments(moved)).toEqual(comments(SAMPLE));
   });
 
   test('there and back leaves no redirect in the way', () => {
-    const back: Edit = { ...section, from: '/team', to: '/crew', redirect: false };
-    const site = prepared(planEdits(edited(section), [back]).text);
+    const back: model.Edit = { ...section, from: '/team', to: '/crew', redirect: false };
+    const site = prepared(siteFiles.planEdits(edited(section), [back]).text);
     expect(site.site.redirects.filter(({ source: name }) => /^\/crew(\/|$)/.test(name))).toEqual(
       [],
     );
     const ada = site.site.visitors.find(({ name }) => name === 'ada')!;
     for (const address of ['/crew', '/crew/rota', '/team/rota', '/crew/ringing-log/118'])
-      expect(visit(site, { method: 'GET', address }, ada, NOW).outcome).toBe(
+      expect(decisions.visit(site, { method: 'GET', address }, ada, NOW).outcome).toBe(
         address.startsWith('/crew') ? 'reach' : 'missing',
       );
   });
 
   test('alone leaves what is beneath behind its gate, and stays behind it too', () => {
     const site = prepared(edited({ ...section, beneath: false }));
-    expect(whoReaches(site, '/team', NOW)!.gates).toEqual(['crew-room']);
-    expect(whoReaches(site, '/crew/rota', NOW)!.gates).toEqual(['crew-room']);
-    expect(visit(site, { method: 'GET', address: '/crew' }, GUEST, NOW).outcome).toBe('sign-in');
+    expect(queries.whoReaches(site, '/team', NOW)!.gates).toEqual(['crew-room']);
+    expect(queries.whoReaches(site, '/crew/rota', NOW)!.gates).toEqual(['crew-room']);
+    expect(decisions.visit(site, { method: 'GET', address: '/crew' }, GUEST, NOW).outcome).toBe(
+      'sign-in',
+    );
   });
 
   test('a pattern keeps its pieces in the redirect', () => {
@@ -177,7 +171,7 @@ describe('moving a page', () => {
         redirect: true,
       }),
     );
-    const { final, outcome } = visit(
+    const { final, outcome } = decisions.visit(
       site,
       { method: 'GET', address: '/sightings/2024' },
       GUEST,
@@ -190,7 +184,7 @@ describe('moving a page', () => {
 describe('putting', () => {
   test('changes what differs and nothing else', () => {
     const gate = VALUE['gates']!['crew-room'] as Record<string, unknown>;
-    const put: Edit = {
+    const put: model.Edit = {
       do: 'put',
       section: 'gates',
       name: 'crew-room',
@@ -200,11 +194,11 @@ describe('putting', () => {
     const before = SAMPLE.split('\n');
     const differing = text.split('\n').filter((line, i) => line !== before[i]);
     expect(differing).toEqual(['    admit: role warden']);
-    expect(planEdits(SAMPLE, [{ ...put, value: gate }]).operations).toEqual([]);
+    expect(siteFiles.planEdits(SAMPLE, [{ ...put, value: gate }]).operations).toEqual([]);
   });
 
   test('a page with a title alone is written short, and long when it gets more', () => {
-    const put = (name: string, value: unknown): Edit => ({
+    const put = (name: string, value: unknown): model.Edit => ({
       do: 'put',
       section: 'pages',
       name,
@@ -219,8 +213,13 @@ describe('putting', () => {
 
   test('an item of a list is known by what it was', () => {
     const was = (VALUE['landings'] as unknown as unknown[])[2];
-    const change = (value: unknown): Edit => ({ do: 'put-item', section: 'landings', was, value });
-    const landings = (...edits: Edit[]): unknown[] =>
+    const change = (value: unknown): model.Edit => ({
+      do: 'put-item',
+      section: 'landings',
+      was,
+      value,
+    });
+    const landings = (...edits: model.Edit[]): unknown[] =>
       (parse(edited(...edits)) as { landings: unknown[] }).landings;
     expect(landings(change({ after: 'sign-out', go: '/about' }))[2]).toEqual({
       after: 'sign-out',
@@ -228,7 +227,7 @@ describe('putting', () => {
     });
     expect(landings(change(null))).toHaveLength(2);
     expect(
-      landings({ ...change({ after: 'sign-out', go: '/join' }), was: null } as Edit),
+      landings({ ...change({ after: 'sign-out', go: '/join' }), was: null } as model.Edit),
     ).toHaveLength(4);
   });
 
@@ -236,7 +235,7 @@ describe('putting', () => {
     const site = prepared(
       edited({ do: 'copy-settings', from: '/field-guide/waders', to: '/join' }),
     );
-    expect(whoReaches(site, '/join', NOW)!.gates).toEqual(['field-guide-chapters']);
+    expect(queries.whoReaches(site, '/join', NOW)!.gates).toEqual(['field-guide-chapters']);
     const { title, listed } = prepared(
       edited({ do: 'copy-settings', from: '/register', to: '/join' }),
     ).site.pages.find(({ address }) => address === '/join')!;
@@ -247,7 +246,7 @@ describe('putting', () => {
     for (const name of ['constructor', 'toString', 'hasOwnProperty']) {
       const text = edited({ do: 'put', section: 'roles', name, value: 'Odd' });
       expect(text).toContain(`  ${name}: Odd\n`);
-      const renamed: Edit = { do: 'rename', section: 'roles', name: 'ringer', to: name };
+      const renamed: model.Edit = { do: 'rename', section: 'roles', name: 'ringer', to: name };
       expect(edited(renamed)).toContain(`role ${name} or role warden`);
       expect(refusal({ do: 'remove', section: 'gates', name })).toBe(
         `There is no gate "${name}" any more.`,
@@ -256,11 +255,11 @@ describe('putting', () => {
   });
 
   test('edits that can be made are made, whatever became of the others', () => {
-    const edits: Edit[] = [
+    const edits: model.Edit[] = [
       { do: 'remove', section: 'gates', name: 'none' },
       { do: 'put', section: 'roles', name: 'counter', value: 'Counts' },
     ];
-    const { text, refused } = planEdits(SAMPLE, edits);
+    const { text, refused } = siteFiles.planEdits(SAMPLE, edits);
     expect(refused.map(({ position }) => position)).toEqual([0]);
     expect(text).toContain('  counter: Counts\n');
   });

@@ -1,4 +1,4 @@
-import { inspect, patchSite, prepareSite, readSite } from '../src/index.ts';
+import { decisions, queries, siteFiles } from '../src/index.ts';
 import { NOW, siteOf } from './support.ts';
 
 const HEAD = `kleidon: 1
@@ -8,7 +8,7 @@ products: { permit: { title: Permit, buy-at: /shop }, gift: { title: Gift } }
 audiences: { crew: role a or role b }
 `;
 const S = 'pages: { /sign-in: Sign in, /shop: Shop';
-const inspected = (body: string, head = HEAD) => inspect(siteOf(body, head), 'f.yaml', NOW);
+const inspected = (body: string, head = HEAD) => queries.inspect(siteOf(body, head), 'f.yaml', NOW);
 const gate = (fields: string): string => `gates: { g: { ${fields} } }`;
 
 /** A site that has the finding, and a near twin that has not. */
@@ -324,9 +324,9 @@ describe('findings', () => {
     const text = HEAD + has;
     const found = inspected(has).filter((one) => one.code === code && one.fix !== null);
     for (const { fix, about } of found) {
-      const read = readSite(patchSite(text, fix!), 'f.yaml');
+      const read = siteFiles.readSite(siteFiles.patchSite(text, fix!), 'f.yaml');
       expect(read.ok ? [] : read.errors).toEqual([]);
-      const after = read.ok ? inspect(prepareSite(read.site), 'f.yaml', NOW) : [];
+      const after = read.ok ? queries.inspect(decisions.prepareSite(read.site), 'f.yaml', NOW) : [];
       expect(after.filter((one) => one.code === code && one.about === about)).toEqual([]);
     }
   });

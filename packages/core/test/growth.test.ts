@@ -1,14 +1,4 @@
-import {
-  suggestPages,
-  decide,
-  GUEST,
-  inspect,
-  patchSite,
-  explainErrors,
-  readSite,
-  whoReaches,
-  type PatchOperation,
-} from '../src/index.ts';
+import { decisions, model, queries, siteFiles } from '../src/index.ts';
 import { errorsOf, NOW, siteOf, someone } from './support.ts';
 
 /*
@@ -26,11 +16,11 @@ visitors: { v: { roles: [x] } }
 
   test('audiences in audiences in audiences', () => {
     const site = siteOf(SITE + doubled(45));
-    const outcome = (who = GUEST) =>
-      decide(site, { method: 'GET', address: '/a' }, who, NOW).outcome;
+    const outcome = (who = model.GUEST) =>
+      decisions.decide(site, { method: 'GET', address: '/a' }, who, NOW).outcome;
     expect([outcome(), outcome(someone({ roles: ['x'] }))]).toEqual(['sign-in', 'reach']);
-    inspect(site, 'x', NOW);
-    expect(JSON.stringify(whoReaches(site, '/a', NOW))).toContain('x');
+    queries.inspect(site, 'x', NOW);
+    expect(JSON.stringify(queries.whoReaches(site, '/a', NOW))).toContain('x');
   });
 
   test('too many of them in one another are an error, and so is a circle, however long', () => {
@@ -46,19 +36,21 @@ visitors: { v: { roles: [x] } }
     ['a line', 'pages: { /: Home }\n'],
   ])('thousands of entries put into %s by one patch, and taken out again', (_, pages) => {
     const before = `kleidon: 1\nsite: { name: G, address: https://g.example }\n${pages}`;
-    const add = Array.from({ length: 4000 }, (_, i): PatchOperation => ({
+    const add = Array.from({ length: 4000 }, (_, i): model.PatchOperation => ({
       op: 'add',
       path: `/pages/~1p${i}`,
       value: `T${i}`,
     }));
-    const after = patchSite(before, add);
+    const after = siteFiles.patchSite(before, add);
     const titles = (text: string) => {
-      const read = readSite(text, 'x');
+      const read = siteFiles.readSite(text, 'x');
       return read.ok ? read.site.pages.map(({ title }) => title) : read.errors;
     };
     expect(titles(after)).toEqual(['Home', ...add.map((_, i) => `T${i}`)]);
-    const half = add.slice(0, 2000).map(({ path }): PatchOperation => ({ op: 'remove', path }));
-    expect(titles(patchSite(after, half))).toEqual([
+    const half = add
+      .slice(0, 2000)
+      .map(({ path }): model.PatchOperation => ({ op: 'remove', path }));
+    expect(titles(siteFiles.patchSite(after, half))).toEqual([
       'Home',
       ...add.slice(2000).map((_, i) => `T${i + 2000}`),
     ]);
@@ -71,7 +63,7 @@ visitors: { v: { roles: [x] } }
     );
     const site = siteOf(`pages:\n  /: Home\n${pages.join('\n')}\n`);
     const close = (address: string) =>
-      suggestPages(site, address, GUEST, NOW).map(({ address: found }) => found);
+      queries.suggestPages(site, address, model.GUEST, NOW).map(({ address: found }) => found);
     expect(close('/section-7/page-numbr-1507')[0]).toBe('/section-7/page-number-1507');
     for (let i = 0; i < 200; i++)
       expect(close(`/section-${i % 50}/page-nomber-${i}`)).toContain(
@@ -86,12 +78,14 @@ visitors: { v: { roles: [x] } }
     ['indicators', `a: 1\n${'- '.repeat(20_000)}`],
     ['lines', Array.from({ length: 2000 }, (_, i) => `${' '.repeat(i)}a:`).join('\n')],
   ])('a file that is nested without end is told so: %s', (_, text) => {
-    const read = readSite(text, 'x');
-    expect(read.ok ? [] : explainErrors(read.errors)[0]).toMatchObject({
+    const read = siteFiles.readSite(text, 'x');
+    expect(read.ok ? [] : queries.explainErrors(read.errors)[0]).toMatchObject({
       code: 'yaml',
       message: expect.stringContaining('nested deeper') as string,
     });
-    expect(() => patchSite(text, [{ op: 'add', path: '/b', value: 1 }])).toThrow('not YAML');
+    expect(() => siteFiles.patchSite(text, [{ op: 'add', path: '/b', value: 1 }])).toThrow(
+      'not YAML',
+    );
   });
 
   test('what a file that is nested as people nest has many of is no depth', () => {

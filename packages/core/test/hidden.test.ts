@@ -1,4 +1,4 @@
-import { decide, type PreparedSite } from '../src/index.ts';
+import { decisions } from '../src/index.ts';
 import { GUEST, NOW, siteOf, someone } from './support.ts';
 
 const BODY = `roles: { crew: x }
@@ -17,8 +17,13 @@ not-found: [{ under: /, say: 'Nothing at {rest}.' }]
 `;
 const site = siteOf(BODY, 'kleidon: 1\nsite: { name: H, address: http://h.example }\n');
 const crew = someone({ roles: ['crew'] });
-const answer = (prepared: PreparedSite, address: string, who = GUEST, method = 'GET') => {
-  const { outcome, status, location, headers } = decide(prepared, { method, address }, who, NOW);
+const answer = (prepared: decisions.PreparedSite, address: string, who = GUEST, method = 'GET') => {
+  const { outcome, status, location, headers } = decisions.decide(
+    prepared,
+    { method, address },
+    who,
+    NOW,
+  );
   return { outcome, status, location, headers };
 };
 

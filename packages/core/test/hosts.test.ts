@@ -1,4 +1,4 @@
-import { decide, prepareSite, explainErrors, readSite, type PreparedSite } from '../src/index.ts';
+import { decisions, queries, siteFiles } from '../src/index.ts';
 import { GUEST, NOW } from './support.ts';
 
 const SITE = `kleidon: 1
@@ -13,16 +13,16 @@ http://alt.example/b;c,/a
 `;
 
 describe('hosts with ports and in other letters', () => {
-  let site: PreparedSite;
+  let site: decisions.PreparedSite;
   beforeAll(() => {
-    const read = readSite(SITE, 'x', (name) =>
+    const read = siteFiles.readSite(SITE, 'x', (name) =>
       name === 'old.csv' ? LIST.replace(/^.*;c.*\n/m, '') : null,
     );
     if (!read.ok) throw new Error(JSON.stringify(read.errors));
-    site = prepareSite(read.site);
+    site = decisions.prepareSite(read.site);
   });
   const end = (address: string): unknown => {
-    const { outcome, location } = decide(site, { method: 'GET', address }, GUEST, NOW);
+    const { outcome, location } = decisions.decide(site, { method: 'GET', address }, GUEST, NOW);
     return [outcome, location];
   };
 
@@ -44,8 +44,8 @@ describe('hosts with ports and in other letters', () => {
   });
 
   test('a list says which line no request can match', () => {
-    const read = readSite(SITE, 'x', () => LIST);
-    expect(read.ok ? [] : explainErrors(read.errors)).toMatchObject([
+    const read = siteFiles.readSite(SITE, 'x', () => LIST);
+    expect(read.ok ? [] : queries.explainErrors(read.errors)).toMatchObject([
       {
         file: 'old.csv',
         line: 3,

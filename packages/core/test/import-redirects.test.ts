@@ -1,32 +1,20 @@
-import {
-  addEntries,
-  introducedFindings,
-  inspect,
-  patchSite,
-  prepareSite,
-  proposePagesFromCsv,
-  proposeRedirectsFromCsv,
-  explainErrors,
-  explainProposal,
-  readSite,
-  valueOf,
-  visit,
-} from '../src/index.ts';
+import { decisions, proposals, queries, siteFiles } from '../src/index.ts';
 import { errorsOf, GUEST, NOW, siteOf } from './support.ts';
 
 const HEAD = 'kleidon: 1\nsite: { name: T, address: https://t.example }\n';
 const SITE = `${HEAD}pages: { /: Home, /new: New }\n`;
 const proposed = (csv: string, site = SITE) =>
-  explainProposal(proposeRedirectsFromCsv(valueOf(site), csv));
+  queries.explainProposal(proposals.proposeRedirectsFromCsv(siteFiles.valueOf(site), csv));
 const prepared = (text: string) => {
-  const read = readSite(text, 'x');
+  const read = siteFiles.readSite(text, 'x');
   if (!read.ok)
     throw new Error(
-      explainErrors(read.errors)
+      queries
+        .explainErrors(read.errors)
         .map(({ message }) => message)
         .join('\n'),
     );
-  return prepareSite(read.site);
+  return decisions.prepareSite(read.site);
 };
 
 describe('redirects of a list', () => {
@@ -42,8 +30,8 @@ describe('redirects of a list', () => {
   ])('%s stands for itself', (from) => {
     const { additions, refused, patterns } = proposed(`from,to\n${from},/new\n`);
     expect([refused, patterns]).toEqual([[], []]);
-    const site = prepared(addEntries(SITE, additions));
-    const end = visit(site, { method: 'GET', address: from }, GUEST, NOW);
+    const site = prepared(proposals.addEntries(SITE, additions));
+    const end = decisions.visit(site, { method: 'GET', address: from }, GUEST, NOW);
     expect(end).toMatchObject({ outcome: 'reach', final: '/new' });
   });
 
@@ -80,24 +68,32 @@ describe('redirects of a list', () => {
   test('a row that is too long is refused, in lists beside the site file too', () => {
     const row = '/a,/new,moved, then forgotten';
     expect(proposed(`from,to,note\n${row}\n`).refused).toMatchObject([{ line: 2, what: '/a' }]);
-    const read = readSite(`${SITE}redirect-lists: [l.csv]\n`, 'x', () => `from,to,note\n${row}\n`);
+    const read = siteFiles.readSite(
+      `${SITE}redirect-lists: [l.csv]\n`,
+      'x',
+      () => `from,to,note\n${row}\n`,
+    );
     expect(read).toMatchObject({ ok: false, errors: [{ code: 'csv', file: 'l.csv', line: 2 }] });
   });
 
   test('loops and dead ends are told before they are written', () => {
     const csv = 'from,to\n/a,/b\n/b,/a\n/c,/gone\n';
-    const before = inspect(prepared(SITE), 'x', NOW);
-    const after = inspect(prepared(addEntries(SITE, proposed(csv).additions)), 'x', NOW);
-    const codes = introducedFindings(before, after).map(({ code }) => code);
+    const before = queries.inspect(prepared(SITE), 'x', NOW);
+    const after = queries.inspect(
+      prepared(proposals.addEntries(SITE, proposed(csv).additions)),
+      'x',
+      NOW,
+    );
+    const codes = queries.introducedFindings(before, after).map(({ code }) => code);
     expect(codes).toEqual(expect.arrayContaining(['redirect-loop', 'redirect-dead-end']));
   });
 });
 
 test('pages of a list stand for themselves too', () => {
   const site = prepared(SITE);
-  const { additions, patterns } = proposePagesFromCsv(
+  const { additions, patterns } = proposals.proposePagesFromCsv(
     site,
-    valueOf(SITE),
+    siteFiles.valueOf(SITE),
     'address\n/old/(weird)\n/p/:id\n',
   );
   expect(patterns).toEqual(['/p/:id']);
@@ -116,7 +112,7 @@ describe('a query behind a piece', () => {
       String.raw`pages: { /: H, '/b/:y/:v': { title: B, example: /b/1/2 } }
 redirects: [{ from: '/a/:y\?q=:v', to: '/b/:y/:v' }]`,
     );
-    const end = visit(site, { method: 'GET', address: '/a/1?q=2' }, GUEST, NOW);
+    const end = decisions.visit(site, { method: 'GET', address: '/a/1?q=2' }, GUEST, NOW);
     expect(end).toMatchObject({ outcome: 'reach', final: '/b/1/2' });
   });
 });
@@ -130,7 +126,7 @@ describe('long parts of a site file have a line for each entry', () => {
   }));
 
   test('where entries in braces are imported', () => {
-    const text = addEntries(`${HEAD}pages: { /: Home }\n# the end\nroles: {}\n`, pages);
+    const text = proposals.addEntries(`${HEAD}pages: { /: Home }\n# the end\nroles: {}\n`, pages);
     expect(lines(text).slice(2, 6)).toEqual([
       'pages:',
       '  /: Home',
@@ -142,7 +138,7 @@ describe('long parts of a site file have a line for each entry', () => {
   });
 
   test('where a patch makes them long', () => {
-    const text = patchSite(
+    const text = siteFiles.patchSite(
       `${HEAD}pages: { /: Home }\nroles: {}\n`,
       pages.map(({ name, value }) => ({
         op: 'add',
@@ -155,7 +151,7 @@ describe('long parts of a site file have a line for each entry', () => {
   });
 
   test('and short ones stay as they are', () => {
-    const text = patchSite(`${HEAD}pages: { /: Home }\n`, [
+    const text = siteFiles.patchSite(`${HEAD}pages: { /: Home }\n`, [
       { op: 'add', path: '/pages/~1a', value: 'A' },
     ]);
     expect(lines(text)[2]).toBe('pages: { /: Home, /a: A }');
@@ -165,9 +161,9 @@ describe('long parts of a site file have a line for each entry', () => {
 test('what a patch tests for is the same in any order of its names', () => {
   const text = `${HEAD}pages: { /: { title: Home, draft: yes } }\n`;
   const value = { draft: 'yes', title: 'Home' };
-  expect(patchSite(text, [{ op: 'test', path: '/pages/~1', value }])).toBe(text);
+  expect(siteFiles.patchSite(text, [{ op: 'test', path: '/pages/~1', value }])).toBe(text);
   const other = { draft: 'no', title: 'Home' };
-  expect(() => patchSite(text, [{ op: 'test', path: '/pages/~1', value: other }])).toThrow(
-    'another one',
-  );
+  expect(() =>
+    siteFiles.patchSite(text, [{ op: 'test', path: '/pages/~1', value: other }]),
+  ).toThrow('another one');
 });

@@ -1,5 +1,5 @@
 import { parse } from 'yaml';
-import { addEntries, proposePages, readSitemap, SitemapProblem } from '../src/index.ts';
+import { formats, proposals } from '../src/index.ts';
 import { siteOf } from './support.ts';
 
 describe('sitemaps', () => {
@@ -12,7 +12,7 @@ describe('sitemaps', () => {
   <s:url><s:loc><![CDATA[https://x.example/<b>]]></s:loc><image:image><image:loc>https://x.example/i.png</image:loc></image:image></s:url>
   <s:url></s:url>
 </s:urlset>`;
-    expect(readSitemap(xml)).toEqual({
+    expect(formats.readSitemap(xml)).toEqual({
       is: 'urls',
       locations: ['https://x.example/a?b=1&c=2', 'https://x.example/<b>'],
     });
@@ -20,16 +20,19 @@ describe('sitemaps', () => {
 
   test('an index is told from a sitemap, and both may be empty', () => {
     const index = `<sitemapindex ${NAMESPACE}><sitemap><loc>https://x.example/1.xml</loc></sitemap></sitemapindex>`;
-    expect(readSitemap(index)).toEqual({ is: 'index', locations: ['https://x.example/1.xml'] });
-    expect(readSitemap(`<urlset ${NAMESPACE}/>`)).toEqual({ is: 'urls', locations: [] });
-    expect(readSitemap(`<sitemapindex ${NAMESPACE}></sitemapindex>`)).toEqual({
+    expect(formats.readSitemap(index)).toEqual({
+      is: 'index',
+      locations: ['https://x.example/1.xml'],
+    });
+    expect(formats.readSitemap(`<urlset ${NAMESPACE}/>`)).toEqual({ is: 'urls', locations: [] });
+    expect(formats.readSitemap(`<sitemapindex ${NAMESPACE}></sitemapindex>`)).toEqual({
       is: 'index',
       locations: [],
     });
   });
 
   test.each(['', 'text', '<urlset>', '<rss><channel/></rss>', '{}'])('%j is none', (text) => {
-    expect(() => readSitemap(text)).toThrow(SitemapProblem);
+    expect(() => formats.readSitemap(text)).toThrow(formats.SitemapProblem);
   });
 
   test('an entity that multiplies itself is not expanded', () => {
@@ -40,7 +43,7 @@ describe('sitemaps', () => {
     const bomb = `<?xml version="1.0"?><!DOCTYPE urlset [<!ENTITY e0 "x">${entities}]><urlset><url><loc>&e9;</loc></url></urlset>`;
     let longest = 0;
     try {
-      longest = Math.max(...readSitemap(bomb).locations.map(({ length }) => length), 0);
+      longest = Math.max(...formats.readSitemap(bomb).locations.map(({ length }) => length), 0);
     } catch {
       // Refusing it is as good.
     }
@@ -53,7 +56,7 @@ describe('proposed pages', () => {
     'pages: { /: Home, /journal/:slug: Entry }\nredirects: [{ from: "https://old.example/*", to: "/*" }]',
   );
   const propose = (...addresses: string[]) =>
-    proposePages(
+    proposals.proposePages(
       site,
       addresses.map((address) => ({ address })),
     );
@@ -115,7 +118,7 @@ describe('adding pages to a site file', () => {
     'site: { name: S }\n',
     '{ "site": { "name": "S" }, "pages": { "/": "Home" } }',
   ])('%j', (text) => {
-    const changed = addEntries(text, pages);
+    const changed = proposals.addEntries(text, pages);
     const before = (parse(text) as { pages?: object | null }).pages ?? {};
     expect(parse(changed)).toEqual({ ...(parse(text) as object), pages: { ...before, ...added } });
     const comments = text.split('\n').filter((line) => line.includes('#'));
@@ -123,6 +126,6 @@ describe('adding pages to a site file', () => {
   });
 
   test('nothing to add changes nothing', () => {
-    expect(addEntries('pages:   {}', [])).toBe('pages:   {}');
+    expect(proposals.addEntries('pages:   {}', [])).toBe('pages:   {}');
   });
 });

@@ -1,13 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { parse } from 'yaml';
-import { siteFileSchema } from '../src/index.ts';
+import { siteFiles } from '../src/index.ts';
 import { placesOf } from '../src/site/fields/places.ts';
 import { asText } from './reference/as-core.ts';
 import { chance, randomBy } from './reference/random-site.ts';
 import { errorsOf, sampleText } from './support.ts';
 
-const validate = new Ajv2020({ allErrors: true }).compile(siteFileSchema());
+const validate = new Ajv2020({ allErrors: true }).compile(siteFiles.siteFileSchema());
 const HEAD = 'kleidon: 1\nsite: { name: T, address: https://t.example }\n';
 const problems = (body: string): string[] => {
   validate(parse(HEAD + body));
@@ -50,7 +50,7 @@ describe('the JSON Schema of site files', () => {
 
   test('has fields of every section, each of which the documents explain', () => {
     const docs = readFileSync(new URL('../../../docs/site-file.md', import.meta.url), 'utf8');
-    const names = [...fieldsIn(siteFileSchema())];
+    const names = [...fieldsIn(siteFiles.siteFileSchema())];
     expect(names.length).toBeGreaterThan(60);
     const isExplained = (name: string): boolean =>
       new RegExp(`(?<![\\w-])${name}(?:\`|:[ \\n])|^## ${name}$`, 'm').test(docs);

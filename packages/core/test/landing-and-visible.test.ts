@@ -1,4 +1,4 @@
-import { grid, landing, visibleTo } from '../src/index.ts';
+import { decisions } from '../src/index.ts';
 import { errorsOf, GUEST, NOW, sampleSite, siteOf, someone } from './support.ts';
 
 describe('landings', () => {
@@ -11,7 +11,7 @@ landings:
   - { after: sign-in, who: role warden, go: /rota }
   - { after: sign-out, go: /bye }`);
   const land = (after: 'sign-in' | 'sign-out', visitor = someone(), from: string | null = null) => {
-    const { address, visit } = landing(prepared, after, visitor, from, NOW);
+    const { address, visit } = decisions.landing(prepared, after, visitor, from, NOW);
     return [address, visit.outcome];
   };
   const warden = someone({ roles: ['warden'] });
@@ -44,13 +44,13 @@ landings:
     const closed = siteOf(
       'pages: { /a: A, /sign-in: S }\ngates: { a: { at: /a, admit: signed-in } }\nlandings: [{ after: sign-out, go: /a }]',
     );
-    expect(landing(closed, 'sign-out', warden, null, NOW).visit.outcome).toBe('sign-in');
+    expect(decisions.landing(closed, 'sign-out', warden, null, NOW).visit.outcome).toBe('sign-in');
   });
 
   test('without a rule they go back, or home', () => {
     const plain = siteOf('pages: { /: Home, /a: A }');
-    expect(landing(plain, 'sign-in', someone(), '/a', NOW).address).toBe('/a');
-    expect(landing(plain, 'sign-in', someone(), '/none', NOW)).toMatchObject({
+    expect(decisions.landing(plain, 'sign-in', someone(), '/a', NOW).address).toBe('/a');
+    expect(decisions.landing(plain, 'sign-in', someone(), '/none', NOW)).toMatchObject({
       address: '/',
       place: null,
     });
@@ -73,7 +73,7 @@ redirects: [{ from: /old, to: / }]
 parts: { photos: { admit: signed-in }, notice: { admit: guest } }`);
     const links = ['/', '/crew', '/crew/x', '/none', '/tides', '/old', '/%'];
     const shown = (visitor = GUEST) => {
-      const { parts, links: all } = visibleTo(prepared, visitor, links, NOW);
+      const { parts, links: all } = decisions.visibleTo(prepared, visitor, links, NOW);
       return [
         ...parts.filter((one) => one.visible).map(({ name }) => name),
         ...all.filter((one) => one.visible).map(({ address }) => address),
@@ -85,10 +85,12 @@ parts: { photos: { admit: signed-in }, notice: { admit: guest } }`);
 
   test('agrees with the grid on the sample site', () => {
     const sample = sampleSite();
-    const { rows } = grid(sample, sample.site.visitors, NOW);
+    const { rows } = decisions.grid(sample, sample.site.visitors, NOW);
     const links = rows.map(({ visited }) => visited);
     for (const visitor of sample.site.visitors) {
-      const shown = visibleTo(sample, visitor, links, NOW).links.map((one) => one.visible);
+      const shown = decisions
+        .visibleTo(sample, visitor, links, NOW)
+        .links.map((one) => one.visible);
       const expected = rows.map(({ cells }) =>
         ['reach', 'away'].includes(cells[visitor.name]!.outcome),
       );

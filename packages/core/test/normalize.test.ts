@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { visit } from '../src/index.ts';
+import { decisions } from '../src/index.ts';
 import { GUEST, errorsOf, NOW, siteOf } from './support.ts';
 
 const head = (tidy: string): string =>
@@ -11,7 +11,8 @@ const gated = (tidy: string, extent: string) =>
   );
 /** Whether a visit to an address ends at the gate; a redirect to another spelling is followed. */
 const isGated = (site: ReturnType<typeof gated>, address: string): boolean =>
-  visit(site, { method: 'GET', address }, GUEST, NOW)
+  decisions
+    .visit(site, { method: 'GET', address }, GUEST, NOW)
     .hops.at(-1)!
     .decision.reasons.some(({ rule, verdict }) => rule === 'gate g' && verdict === 'refused');
 
@@ -125,7 +126,7 @@ describe('a gate covers an address however either of them is spelled', () => {
           const text = `pages: { /: Home, "/*": All }\ngates: { g: { at: ${JSON.stringify(pattern)}, admit: nobody } }`;
           if (errorsOf(text, head(tidy)).length > 0) return;
           built++;
-          const { outcome } = visit(
+          const { outcome } = decisions.visit(
             siteOf(text, head(tidy)),
             { method: 'GET', address: asked },
             GUEST,

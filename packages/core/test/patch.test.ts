@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { parse } from 'yaml';
-import { patchSite, PatchProblem, type PatchOperation } from '../src/index.ts';
+import { type model, siteFiles } from '../src/index.ts';
 import { sampleText } from './support.ts';
 
 const FILE = `# head
@@ -20,10 +20,11 @@ list:
   - { from: /x, to: /y }
 empty: {}
 `;
-const patch = (...operations: PatchOperation[]): string => patchSite(FILE, operations);
+const patch = (...operations: model.PatchOperation[]): string =>
+  siteFiles.patchSite(FILE, operations);
 
 describe('patching a site file', () => {
-  test.each<[string, PatchOperation, string, string]>([
+  test.each<[string, model.PatchOperation, string, string]>([
     [
       'adds to a block',
       { op: 'add', path: '/pages/~1c', value: 'C' },
@@ -100,19 +101,19 @@ describe('patching a site file', () => {
     ['x:\n  y:\n', '/x/y', 'x:\n  y: A\n'],
     ['{"pages": {}}', '/pages/~1a', '{"pages": {"/a":"A"}}'],
   ])('%j with a value at %s is %j', (text, path, expected) => {
-    expect(patchSite(text, [{ op: 'add', path, value: 'A' }])).toBe(expected);
+    expect(siteFiles.patchSite(text, [{ op: 'add', path, value: 'A' }])).toBe(expected);
   });
 
   test('applies all of it or nothing', () => {
-    const operations: PatchOperation[] = [
+    const operations: model.PatchOperation[] = [
       { op: 'replace', path: '/site/name', value: 'X' },
       { op: 'remove', path: '/pages/~1none' },
     ];
-    expect(() => patch(...operations)).toThrow(PatchProblem);
+    expect(() => patch(...operations)).toThrow(siteFiles.PatchProblem);
     expect(() => patch({ op: 'test', path: '/site/name', value: 'X' })).toThrow('another one');
     expect(patch({ op: 'test', path: '/site/name', value: 'T' })).toBe(FILE);
     for (const path of ['', 'site', '/site/none/deeper', '/list/9']) {
-      expect(() => patch({ op: 'replace', path, value: 1 })).toThrow(PatchProblem);
+      expect(() => patch({ op: 'replace', path, value: 1 })).toThrow(siteFiles.PatchProblem);
     }
   });
 
@@ -137,7 +138,7 @@ describe('patching a site file', () => {
       }),
       fc.record({ op: fc.constant('remove'), path: name.map((one) => `/map/${one}`) }),
       fc.record({ op: fc.constant('remove'), path: fc.constant('/list/0') }),
-    ) as fc.Arbitrary<PatchOperation>;
+    ) as fc.Arbitrary<model.PatchOperation>;
     const file =
       'map:\n  a: 1 # one\n  # before b\n  b: 2\n  z: 0\nlist:\n  - 1\n  - 2\nflow: { a: 1 }\n';
     fc.assert(
@@ -146,12 +147,12 @@ describe('patching a site file', () => {
           try {
             return parse(run());
           } catch (error) {
-            if (error instanceof PatchProblem) return 'refused';
+            if (error instanceof siteFiles.PatchProblem) return 'refused';
             throw error;
           }
         };
-        expect(attempt(() => patchSite(file, operations))).toEqual(
-          attempt(() => operations.reduce((text, one) => patchSite(text, [one]), file)),
+        expect(attempt(() => siteFiles.patchSite(file, operations))).toEqual(
+          attempt(() => operations.reduce((text, one) => siteFiles.patchSite(text, [one]), file)),
         );
       }),
       { numRuns: 500 },
@@ -177,7 +178,7 @@ describe('patching a site file', () => {
         ([section, name], op, next) => {
           const key = op === 'add' ? `${name}-new` : name;
           const path = `/${section}/${key.replace(/~/g, '~0').replace(/\//g, '~1')}`;
-          const changed = patchSite(sample, [
+          const changed = siteFiles.patchSite(sample, [
             op === 'remove' ? { op, path } : { op: op as 'add', path, value: next },
           ]);
           const expected = structuredClone(data);

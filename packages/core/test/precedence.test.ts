@@ -1,9 +1,9 @@
-import { decide, inspect, landing } from '../src/index.ts';
+import { decisions, queries } from '../src/index.ts';
 import { GUEST, NOW, siteOf, someone } from './support.ts';
 
 const PAGES = "pages: { /: Home, /a: A, /b: B, /c: C, '/x-:n': { title: X, example: /x-a } }\n";
 const decided = (body: string, address: string, who = GUEST) =>
-  decide(siteOf(PAGES + body), { method: 'GET', address }, who, NOW);
+  decisions.decide(siteOf(PAGES + body), { method: 'GET', address }, who, NOW);
 
 describe('which of two rules applies does not depend on their names', () => {
   const bothWays = (rules: (first: string, second: string) => string) =>
@@ -51,7 +51,8 @@ describe('which of two rules applies does not depend on their names', () => {
 
   test('rules that tie are told once, in whatever order they stand', () => {
     const tiesOf = (body: string) =>
-      inspect(siteOf(PAGES + body), 'x', NOW)
+      queries
+        .inspect(siteOf(PAGES + body), 'x', NOW)
         .filter(({ code }) => code === 'tie')
         .map(({ about }) => about);
     expect(
@@ -66,7 +67,7 @@ describe('which of two rules applies does not depend on their names', () => {
     const site = siteOf(
       String.raw`${PAGES}gates: { a: { at: '/:n(\d+)', admit: nobody }, b: { at: '/:n([0-9a-f]+)', admit: anyone } }`,
     );
-    const [tie] = inspect(site, 'x', NOW).filter(({ code }) => code === 'tie');
+    const [tie] = queries.inspect(site, 'x', NOW).filter(({ code }) => code === 'tie');
     expect(tie?.message).toMatch(/The gates a \(line \d+\) and b \(line \d+\) are all for \/\d+,/);
   });
 });
@@ -74,8 +75,13 @@ describe('which of two rules applies does not depend on their names', () => {
 describe('landings', () => {
   const MORE = 'roles: { keeper: K, other: O }\n';
   const land = (landings: readonly string[], who = someone({ roles: ['keeper', 'other'] })) =>
-    landing(siteOf(`${PAGES}${MORE}landings: [${landings.join(', ')}]`), 'sign-in', who, null, NOW)
-      .address;
+    decisions.landing(
+      siteOf(`${PAGES}${MORE}landings: [${landings.join(', ')}]`),
+      'sign-in',
+      who,
+      null,
+      NOW,
+    ).address;
 
   test('one that is for some comes before one for anyone, whatever its rank', () => {
     const all = [

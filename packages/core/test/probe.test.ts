@@ -1,22 +1,7 @@
 import { XMLParser } from 'fast-xml-parser';
-import {
-  appliedRedirect,
-  compareVisit,
-  decide,
-  GUEST,
-  pageTitleAt,
-  prepareSite,
-  readSite,
-  redirectKey,
-  redirectUses,
-  visibilityOf,
-  visit,
-  writeJunit,
-  type Answered,
-  type PreparedSite,
-} from '../src/index.ts';
+import { decisions, formats, model, queries, siteFiles } from '../src/index.ts';
 
-const read = readSite(
+const read = siteFiles.readSite(
   `kleidon: 1
 site: { name: P, address: https://p.example, sign-in: /in }
 roles: { crew: x }
@@ -41,18 +26,25 @@ parts: { all: { admit: anyone }, crew: { admit: role crew } }
   () => null,
 );
 if (!read.ok) throw new Error(JSON.stringify(read.errors));
-const site: PreparedSite = prepareSite(read.site);
+const site: decisions.PreparedSite = decisions.prepareSite(read.site);
 const AT = Date.UTC(2026, 10, 23);
-const crew = { ...GUEST, guest: false, id: 'kim', name: 'kim', roles: ['crew'] };
+const crew = { ...model.GUEST, guest: false, id: 'kim', name: 'kim', roles: ['crew'] };
 
-const answer = (address: string, status: number, location: string | null = null): Answered => ({
+const answer = (
+  address: string,
+  status: number,
+  location: string | null = null,
+): decisions.Answered => ({
   address,
   status,
   location,
   failure: status === 0 ? 'no answer (reset)' : null,
 });
-const compared = (address: string, ...answered: Answered[]) =>
-  compareVisit(visit(site, { method: 'GET', address }, GUEST, AT), answered).difference;
+const compared = (address: string, ...answered: decisions.Answered[]) =>
+  decisions.compareVisit(
+    decisions.visit(site, { method: 'GET', address }, model.GUEST, AT),
+    answered,
+  ).difference;
 
 describe('a visit beside what was answered', () => {
   const TO_SIGN_IN = '/in?return=%2Fcrew';
@@ -68,7 +60,7 @@ describe('a visit beside what was answered', () => {
     expect(compared('/wörd', answer('/w%C3%B6rd', 302, '/#a%21b'), ends)).not.toBeNull();
   });
 
-  test.each<[string, string, Answered[], object]>([
+  test.each<[string, string, decisions.Answered[], object]>([
     ['sees a closed page', '/crew', [answer('/crew', 200)], { hop: 1, effect: 'opens' }],
     ['sees a hidden page', '/hidden', [answer('/hidden', 200)], { hop: 1, effect: 'opens' }],
     ['is told of a hidden page', '/hidden', [answer('/hidden', 403)], { effect: 'other' }],
@@ -105,7 +97,7 @@ describe('a visit beside what was answered', () => {
 
 describe('a report in JUnit XML', () => {
   test('has a suite for each visitor, with counts, and escapes what it tells', () => {
-    const xml = writeJunit('A & B', [
+    const xml = formats.writeJunit('A & B', [
       { suite: 'gale', name: '/<b>', failure: 'said "no" & <less>', skipped: null },
       { suite: 'vik', name: '/', failure: null, skipped: null },
       { suite: 'gale', name: '/x', failure: null, skipped: 'not now' },
@@ -146,9 +138,12 @@ describe('a report in JUnit XML', () => {
 });
 
 describe('redirects in use', () => {
-  const applied = (address: string, visitor = GUEST) => {
-    const redirect = appliedRedirect(site, decide(site, { method: 'GET', address }, visitor, AT));
-    return redirect && redirectKey(redirect);
+  const applied = (address: string, visitor = model.GUEST) => {
+    const redirect = decisions.appliedRedirect(
+      site,
+      decisions.decide(site, { method: 'GET', address }, visitor, AT),
+    );
+    return redirect && decisions.redirectKey(redirect);
   };
 
   test('the one that decided is told, and two for different people apart', () => {
@@ -164,8 +159,8 @@ describe('redirects in use', () => {
       ['/old when role crew', { count: 1, last: '2026-11-03T00:00:00Z' }],
       ['/not-there-any-more', { count: 9, last: '2026-11-04T00:00:00Z' }],
     ]);
-    const listed = (order?: Parameters<typeof redirectUses>[2]) =>
-      redirectUses(site, uses, order).map(({ from, when, count }) => [from, when, count]);
+    const listed = (order?: Parameters<typeof queries.redirectUses>[2]) =>
+      queries.redirectUses(site, uses, order).map(({ from, when, count }) => [from, when, count]);
     const crewOnly = ['/old', 'role crew', 1];
     expect(listed().slice(0, 2)).toEqual([['/old', null, 2], crewOnly]);
     expect(listed('last')[0]).toEqual(crewOnly);
@@ -179,16 +174,16 @@ describe('redirects in use', () => {
 });
 
 test('the page that has an address for itself, open or not; one of many has none', () => {
-  expect(pageTitleAt(site, '/gone')).toBe('Gone');
-  expect(pageTitleAt(site, '/crew')).toBe('Crew');
-  expect(pageTitleAt(site, '/one/b')).toBeNull();
-  expect(pageTitleAt(site, '/none')).toBeNull();
-  expect(pageTitleAt(site, '/%zz')).toBeNull();
+  expect(queries.pageTitleAt(site, '/gone')).toBe('Gone');
+  expect(queries.pageTitleAt(site, '/crew')).toBe('Crew');
+  expect(queries.pageTitleAt(site, '/one/b')).toBeNull();
+  expect(queries.pageTitleAt(site, '/none')).toBeNull();
+  expect(queries.pageTitleAt(site, '/%zz')).toBeNull();
 });
 
 test('a part is seen by whom it admits, and one that is not known by nobody', () => {
-  const parts = (visitor: typeof GUEST) =>
-    ['all', 'crew', 'crw'].map((name) => visibilityOf(site, visitor, AT).part(name));
-  expect(parts(GUEST)).toEqual([true, false, false]);
+  const parts = (visitor: typeof model.GUEST) =>
+    ['all', 'crew', 'crw'].map((name) => decisions.visibilityOf(site, visitor, AT).part(name));
+  expect(parts(model.GUEST)).toEqual([true, false, false]);
   expect(parts(crew)).toEqual([true, true, false]);
 });

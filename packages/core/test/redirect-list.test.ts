@@ -1,13 +1,5 @@
 import fc from 'fast-check';
-import {
-  decide,
-  prepareSite,
-  explainErrors,
-  readSite,
-  redirectForList,
-  visit,
-  type PreparedSite,
-} from '../src/index.ts';
+import { decisions, queries, siteFiles } from '../src/index.ts';
 import { readTable } from '../src/formats/csv.ts';
 import { redirectFromList } from '../src/pattern/literally.ts';
 import { regexpSource } from '../src/pattern/regexp.ts';
@@ -21,25 +13,22 @@ redirects: [{ from: /a, to: /from-the-site-file }]
 redirect-lists: [old.csv, older.csv]
 `;
 const read = (lists: Record<string, string>, text = SITE) =>
-  readSite(text, 'l.site.yaml', (name) => lists[name] ?? null);
-const siteWith = (old: string): PreparedSite => {
+  siteFiles.readSite(text, 'l.site.yaml', (name) => lists[name] ?? null);
+const siteWith = (old: string): decisions.PreparedSite => {
   const result = read({ 'old.csv': old, 'older.csv': 'from,to\n' });
   if (!result.ok) throw new Error(JSON.stringify(result.errors));
-  return prepareSite(result.site);
+  return decisions.prepareSite(result.site);
 };
 const errorsWith = (old: string) => {
   const result = read({ 'old.csv': old, 'older.csv': 'from,to\n' });
   return result.ok
     ? []
-    : explainErrors(result.errors).map(({ file, line, column, message }) => [
-        file,
-        line,
-        column,
-        message,
-      ]);
+    : queries
+        .explainErrors(result.errors)
+        .map(({ file, line, column, message }) => [file, line, column, message]);
 };
-const ask = (site: PreparedSite, address: string) =>
-  decide(site, { method: 'GET', address }, GUEST, NOW);
+const ask = (site: decisions.PreparedSite, address: string) =>
+  decisions.decide(site, { method: 'GET', address }, GUEST, NOW);
 
 describe('a list of redirects beside the site file', () => {
   test('is part of the site; reasons say where in the list', () => {
@@ -74,12 +63,12 @@ describe('a list of redirects beside the site file', () => {
     ['/old', '/new/\\(x\\)', '/old'],
     ['https://old.example/\\{x\\}?id=7', '/new', 'https://old.example/\\{x\\}?id=7'],
   ])('%s is written into a list so that it is read as what it was', (from, to, written) => {
-    const row = redirectForList({ from, to });
+    const row = siteFiles.redirectForList({ from, to });
     expect(row.from).toBe(written);
     const again = redirectFromList(row);
     const of = (one: { from: string; to: string }) =>
-      prepareSite(siteOf(`redirects: [{ from: '${one.from}', to: '${one.to}' }]`).site).site
-        .redirects[0]!;
+      decisions.prepareSite(siteOf(`redirects: [{ from: '${one.from}', to: '${one.to}' }]`).site)
+        .site.redirects[0]!;
     expect(again.to).toBe(to);
     expect(regexpSource(of(again).pattern.parts)).toBe(
       regexpSource(of({ from, to }).pattern.parts),
@@ -125,12 +114,12 @@ describe('a list of redirects beside the site file', () => {
       content: { is: 'wait', text: 'We have moved', seconds: 5, to: '/new' },
       headers: { Refresh: '5; url=/new', 'X-Robots-Tag': 'noindex' },
     });
-    expect(visit(site, { method: 'GET', address: '/moved' }, GUEST, NOW)).toMatchObject({
+    expect(decisions.visit(site, { method: 'GET', address: '/moved' }, GUEST, NOW)).toMatchObject({
       outcome: 'reach',
       final: '/new',
     });
     expect(ask(site, '/shop')).toMatchObject({ outcome: 'away', status: 200 });
-    const sent = decide(site, { method: 'POST', address: '/moved' }, GUEST, NOW);
+    const sent = decisions.decide(site, { method: 'POST', address: '/moved' }, GUEST, NOW);
     expect([sent.status, sent.content]).toEqual([307, null]);
   });
 

@@ -1,18 +1,4 @@
-import {
-  addressesOf,
-  examplesOf,
-  inspect,
-  planEdits,
-  prepareSite,
-  readSite,
-  redirectEntry,
-  redirectTable,
-  valueOf,
-  writeSitemaps,
-  readSitemap,
-  type PreparedSite,
-  type RedirectFilter,
-} from '../src/index.ts';
+import { decisions, formats, queries, siteFiles } from '../src/index.ts';
 import { parsePattern } from '../src/pattern/parse.ts';
 import { GUEST, NOW, siteOf } from './support.ts';
 
@@ -32,16 +18,17 @@ not-found: [{ under: /song, say: None }, { under: /gone, say: Gone, status: 410 
 `;
 const LIST = 'from,to,kind\n/m,/a,301\n/n,/nowhere,\n';
 
-function site(): PreparedSite {
-  const read = readSite(TEXT, 't.yaml', () => LIST);
+function site(): decisions.PreparedSite {
+  const read = siteFiles.readSite(TEXT, 't.yaml', () => LIST);
   if (!read.ok) throw new Error(JSON.stringify(read.errors));
-  return prepareSite(read.site);
+  return decisions.prepareSite(read.site);
 }
-const table = (filter: RedirectFilter = {}) => {
+const table = (filter: queries.RedirectFilter = {}) => {
   const prepared = site();
-  return redirectTable(prepared, inspect(prepared, 't.yaml', NOW), NOW, filter);
+  return queries.redirectTable(prepared, queries.inspect(prepared, 't.yaml', NOW), NOW, filter);
 };
-const froms = (filter: RedirectFilter): string[] => table(filter).rows.map(({ from }) => from);
+const froms = (filter: queries.RedirectFilter): string[] =>
+  table(filter).rows.map(({ from }) => from);
 
 describe('the table of redirects', () => {
   test('has a row for each, with where it stands and what is wrong with it', () => {
@@ -77,7 +64,7 @@ describe('the table of redirects', () => {
     expect(rows[6]!.findings).toEqual(['redirect-dead-end']);
   });
 
-  test.each<[RedirectFilter, string[]]>([
+  test.each<[queries.RedirectFilter, string[]]>([
     [{ search: 'old one' }, ['/x']],
     [{ search: '#part' }, ['/future']],
     [{ kind: 'permanent' }, ['/y', '/m']],
@@ -95,7 +82,7 @@ describe('the table of redirects', () => {
   });
 
   test('what was read is written as it would be by hand', () => {
-    const entries = site().site.redirects.map(redirectEntry);
+    const entries = site().site.redirects.map(siteFiles.redirectEntry);
     expect(entries[0]).toEqual({ from: '/x', to: '/y', note: 'The Old One' });
     expect(entries[1]).toEqual({
       from: '/y',
@@ -110,7 +97,7 @@ describe('the table of redirects', () => {
 
 describe('all addresses of a page', () => {
   test('are its own, those that lead to it, those that it is shown at, and other spellings', () => {
-    const all = addressesOf(site(), '/a', GUEST, NOW)!;
+    const all = queries.addressesOf(site(), '/a', GUEST, NOW)!;
     expect(all.map(({ by, address, final, hops }) => [by, address, final, hops])).toEqual([
       ['primary', '/a', '/a', 0],
       ['alias', '/other', '/a', 1],
@@ -123,17 +110,20 @@ describe('all addresses of a page', () => {
       ['spelling', '/A', '/a', 1],
       ['spelling', '/a.html', '/a', 1],
     ]);
-    expect(addressesOf(site(), '/', GUEST, NOW)!.map(({ by }) => by)).toEqual(['primary', 'home']);
-    expect(addressesOf(site(), '/none', GUEST, NOW)).toBeNull();
+    expect(queries.addressesOf(site(), '/', GUEST, NOW)!.map(({ by }) => by)).toEqual([
+      'primary',
+      'home',
+    ]);
+    expect(queries.addressesOf(site(), '/none', GUEST, NOW)).toBeNull();
   });
 });
 
 describe('several entries of a list in one edit', () => {
-  const redirects = (text: string): unknown => valueOf(text)['redirects'];
+  const redirects = (text: string): unknown => siteFiles.valueOf(text)['redirects'];
   const [first, second] = redirects(TEXT) as unknown[];
 
   test('are changed, removed and added, whatever the order they are named in', () => {
-    const { text, refused } = planEdits(TEXT, [
+    const { text, refused } = siteFiles.planEdits(TEXT, [
       {
         do: 'put-items',
         section: 'redirects',
@@ -157,7 +147,7 @@ describe('several entries of a list in one edit', () => {
   });
 
   test('are all left alone where one is not there any more', () => {
-    const { text, refused } = planEdits(TEXT, [
+    const { text, refused } = siteFiles.planEdits(TEXT, [
       {
         do: 'put-items',
         section: 'redirects',
@@ -180,7 +170,7 @@ describe('several entries of a list in one edit', () => {
   test('show what they come to at a few addresses', () => {
     const prepared = site();
     const put = (section: 'redirects' | 'rewrites' | 'not-found', value: unknown) =>
-      examplesOf(prepared, [{ do: 'put-item', section, was: null, value }]);
+      queries.examplesOf(prepared, [{ do: 'put-item', section, was: null, value }]);
     expect(put('redirects', { from: '/q?id=:id&all=*', to: '/song/:id' })).toEqual([
       '/q?id=example&all=example',
     ]);
@@ -189,7 +179,7 @@ describe('several entries of a list in one edit', () => {
     expect(put('redirects', null)).toEqual([]);
     const many = Array.from({ length: 20 }, () => ({ was: null, value: { from: '/x', to: '/y' } }));
     expect(
-      examplesOf(prepared, [{ do: 'put-items', section: 'redirects', items: many }]),
+      queries.examplesOf(prepared, [{ do: 'put-items', section: 'redirects', items: many }]),
     ).toHaveLength(5);
   });
 });
@@ -201,7 +191,7 @@ test('a sitemap of more than 50,000 addresses is an index of several', () => {
     const address = `/p${i}`;
     return { ...page!, address, example: address, pattern: parsePattern(address) };
   });
-  const files = writeSitemaps(prepareSite({ ...one.site, pages }), NOW);
+  const files = queries.writeSitemaps(decisions.prepareSite({ ...one.site, pages }), NOW);
   expect(files.map(({ name }) => name)).toEqual([
     'sitemap.xml',
     'sitemap-1.xml',
@@ -213,7 +203,7 @@ test('a sitemap of more than 50,000 addresses is an index of several', () => {
     '<loc>https://test.example/sitemap-2.xml',
     '<loc>https://test.example/sitemap-3.xml',
   ]);
-  expect(files.slice(1).map(({ text }) => readSitemap(text).locations.length)).toEqual([
+  expect(files.slice(1).map(({ text }) => formats.readSitemap(text).locations.length)).toEqual([
     50_000, 50_000, 1,
   ]);
 });

@@ -1,13 +1,5 @@
 import { isDeepStrictEqual } from 'node:util';
-import {
-  grid,
-  landing,
-  prepareSite,
-  readSite,
-  visibleTo,
-  visit,
-  type PreparedSite,
-} from '../src/index.ts';
+import { decisions, siteFiles } from '../src/index.ts';
 import { asText, asVisitor } from './reference/as-core.ts';
 import { Model } from './reference/model.ts';
 import { chance, randomBy } from './reference/random-site.ts';
@@ -31,15 +23,15 @@ test('decides as a model that was written from the documents alone', () => {
   while (made < VISITS) {
     const file = by.site();
     const text = asText(file);
-    const read = readSite(text, 'random.yaml');
+    const read = siteFiles.readSite(text, 'random.yaml');
     // Some are errors by chance, such as two pages of one address.
     if (!read.ok) continue;
-    const prepared: PreparedSite = prepareSite(read.site);
+    const prepared: decisions.PreparedSite = decisions.prepareSite(read.site);
     const model = new Model(file, NOW);
     for (let i = 0; i < EACH; i++, made++) {
       const [person, address, method] = [by.person(), by.address(), by.method()];
       const visitor = asVisitor(person);
-      const core = visit(prepared, { method, address }, visitor, NOW);
+      const core = decisions.visit(prepared, { method, address }, visitor, NOW);
       const end = model.visit(address, person, method);
       const about = { address, method, person };
       outcomes.set(core.outcome, (outcomes.get(core.outcome) ?? 0) + 1);
@@ -53,7 +45,7 @@ test('decides as a model that was written from the documents alone', () => {
       if (!isDeepStrictEqual(decided, end)) throw differing(text, about, decided, end);
       // Links are visits too, so that a few of each site are enough.
       if (i % 8 === 0) {
-        const { parts, menus } = visibleTo(prepared, visitor, [], NOW);
+        const { parts, menus } = decisions.visibleTo(prepared, visitor, [], NOW);
         const shown = {
           parts: parts.filter((part) => part.visible).map(({ name }) => name),
           menus: menus.map(({ links }) =>
@@ -68,7 +60,7 @@ test('decides as a model that was written from the documents alone', () => {
       const goes = model.land(after, person, from);
       if (goes === '?') tied++;
       else {
-        const { address: lands } = landing(prepared, after, visitor, from, NOW);
+        const { address: lands } = decisions.landing(prepared, after, visitor, from, NOW);
         if (lands !== goes) throw differing(text, { about, after, from }, lands, goes);
       }
     }
@@ -85,11 +77,15 @@ test('draws a grid of what the model says of each page and visitor', () => {
   while (cells < 1500) {
     const file = by.site();
     const people = Array.from({ length: 4 }, () => by.person());
-    const read = readSite(asText(file), 'random.yaml');
+    const read = siteFiles.readSite(asText(file), 'random.yaml');
     if (!read.ok) continue;
     const visitors = people.map((person, i) => ({ ...asVisitor(person), name: `v${i}` }));
     const model = new Model(file, NOW);
-    for (const { visited, cells: row } of grid(prepareSite(read.site), visitors, NOW).rows)
+    for (const { visited, cells: row } of decisions.grid(
+      decisions.prepareSite(read.site),
+      visitors,
+      NOW,
+    ).rows)
       people.forEach((person, i) => {
         const { outcome, status, final, fullAccess, locations } = model.visit(
           visited,

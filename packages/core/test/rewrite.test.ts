@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { decide, grid, visit, whoReaches, type Decision, type PreparedSite } from '../src/index.ts';
+import { decisions, queries } from '../src/index.ts';
 import { invertRewrite } from '../src/pattern/invert-rewrite.ts';
 import { segmentProblem } from '../src/address/segments.ts';
 import { encodePathText } from '../src/address/canonical-path.ts';
@@ -31,8 +31,12 @@ rewrites:
 `;
 const site = siteOf(BODY, HEAD);
 const crew = someone({ roles: ['crew'] });
-const ask = (address: string, visitor = GUEST, method = 'GET', on: PreparedSite = site): Decision =>
-  decide(on, { method, address }, visitor, NOW);
+const ask = (
+  address: string,
+  visitor = GUEST,
+  method = 'GET',
+  on: decisions.PreparedSite = site,
+): decisions.Decision => decisions.decide(on, { method, address }, visitor, NOW);
 
 describe('rewrites', () => {
   test.each([
@@ -63,8 +67,8 @@ rewrites: [{ from: "/p/:name", serve: "/a?n=:name", canonical: yes, unless-page:
     expect(ask('/p/rules', crew, 'GET', named)).toMatchObject({ page: '/p/rules', served: null });
     expect(ask('/a?n=kim', crew, 'GET', named).location).toBe('/p/kim');
     expect(ask('/a?n=rules', crew, 'GET', named).location).toBeNull();
-    expect(whoReaches(named, '/p/:person', NOW)!.words).toBe('anyone with the role crew');
-    expect(whoReaches(named, '/p/rules', NOW)!.words).toBe('everyone');
+    expect(queries.whoReaches(named, '/p/:person', NOW)!.words).toBe('anyone with the role crew');
+    expect(queries.whoReaches(named, '/p/rules', NOW)!.words).toBe('everyone');
   });
 
   test('both the address asked for and the one served must admit', () => {
@@ -119,7 +123,7 @@ rewrites: [{ from: "/p/:name", serve: "/a?n=:name", canonical: yes, unless-page:
 
 describe('a canonical rewrite', () => {
   const lands = (address: string): [string, number] => {
-    const { final, hops } = visit(site, { method: 'GET', address }, GUEST, NOW);
+    const { final, hops } = decisions.visit(site, { method: 'GET', address }, GUEST, NOW);
     return [final, hops.length - 1];
   };
 
@@ -216,10 +220,10 @@ describe('a canonical rewrite', () => {
           .replace(':name', encodePathText(x))
           .replace(':tab', encodePathText(y))
           .replace('*', encodePathText(y));
-        const tidy = visit(here, { method: 'GET', address: asked }, GUEST, NOW);
+        const tidy = decisions.visit(here, { method: 'GET', address: asked }, GUEST, NOW);
         const { served } = tidy.hops.at(-1)!.decision;
         expect(served).not.toBeNull();
-        const back = visit(here, { method: 'GET', address: served! }, GUEST, NOW);
+        const back = decisions.visit(here, { method: 'GET', address: served! }, GUEST, NOW);
         expect([back.final, back.hops.length]).toEqual([tidy.final, 2]);
       }),
       { numRuns: 400 },
@@ -257,7 +261,7 @@ test('the grid shows a page that is served from another', () => {
     'pages: { /sign-in: In, /a: A, "/b/:x": { title: B, example: /b/1 } }\ngates: { g: { at: /a, admit: role crew } }\nrewrites: [{ from: "/b/:x", serve: /a }]',
     HEAD,
   );
-  const { rows } = grid(here, [GUEST, crew], NOW);
+  const { rows } = decisions.grid(here, [GUEST, crew], NOW);
   expect(Object.values(rows[1]!.cells).map(({ outcome }) => outcome)).toEqual(['sign-in', 'reach']);
 });
 

@@ -1,4 +1,4 @@
-import { explainErrors, readSite } from '../src/index.ts';
+import { queries, siteFiles } from '../src/index.ts';
 import { readVisitor } from '../src/site/read/read-visitor.ts';
 import { errorsOf, printError, siteOf } from './support.ts';
 
@@ -23,9 +23,11 @@ redirects:
   - { from: /x }
   - { from: '/y/:name', to: '/z/:nam' }
 `;
-    const read = readSite(text, 'ten.yaml');
+    const read = siteFiles.readSite(text, 'ten.yaml');
     expect(
-      read.ok ? [] : explainErrors(read.errors).map((e) => [e.line, e.column, e.code, e.remedy]),
+      read.ok
+        ? []
+        : queries.explainErrors(read.errors).map((e) => [e.line, e.column, e.code, e.remedy]),
     ).toEqual([
       [2, 59, 'wrong-value', 'Known: open, closed.'],
       [4, 44, 'wrong-value', 'Known: subscription, once.'],
@@ -46,7 +48,7 @@ redirects:
       site: { name: 'J', address: 'https://j.example' },
       pages: { '/': 'Home' },
     });
-    expect(readSite(text, 'j.json')).toMatchObject({
+    expect(siteFiles.readSite(text, 'j.json')).toMatchObject({
       ok: true,
       site: { name: 'J', pages: [{ title: 'Home' }] },
     });
@@ -60,7 +62,7 @@ redirects:
     ['a: &a [*a]', 'unknown-field'],
     ['\u0000', 'wrong-type'],
   ])('%j is refused without a crash', (text, code) => {
-    const read = readSite(text, 'x.yaml');
+    const read = siteFiles.readSite(text, 'x.yaml');
     const found = read.ok ? [] : read.errors.map((error) => error.code);
     expect(found).toContain(code);
   });
@@ -70,7 +72,7 @@ redirects:
       { length: 12 },
       (_, i) => `x${i + 1}: &x${i + 1} [${Array(9).fill(`*x${i}`).join(', ')}]`,
     );
-    const read = readSite(['x0: &x0 [a]', ...layers].join('\n'), 'x.yaml');
+    const read = siteFiles.readSite(['x0: &x0 [a]', ...layers].join('\n'), 'x.yaml');
     expect(read.ok ? [] : read.errors.map(({ code }) => code)).toContain('yaml');
   });
 
@@ -114,7 +116,7 @@ redirects:
       'audiences: { crew: role nobody-knows }\ngates:\n  g: { under: /a, admit: crew }',
     );
     expect(errors.map(printError)).toHaveLength(1);
-    const unclosed = readSite('kleidon: 1\nsite: { name: [}\n', 'x.yaml');
+    const unclosed = siteFiles.readSite('kleidon: 1\nsite: { name: [}\n', 'x.yaml');
     expect(unclosed.ok ? [] : unclosed.errors.map(({ code }) => code)).toEqual(['yaml', 'yaml']);
     const broken = errorsOf(
       'products: { permit: { term: weekly } }\naudiences: { buyers: bought permit }',

@@ -1,13 +1,5 @@
 import { readFileSync } from 'node:fs';
-import {
-  prepareSite,
-  readSite,
-  type PreparedSite,
-  type Reason,
-  explainErrors,
-  type ExplainedError,
-  type Visitor,
-} from '../src/index.ts';
+import { decisions, type model, queries, siteFiles } from '../src/index.ts';
 import { GUEST } from '../src/model/visitor.ts';
 import { describeReason } from '../src/wording/reason.ts';
 
@@ -21,23 +13,23 @@ site: { name: Test, address: https://test.example, sign-in: /sign-in }
 `;
 
 /** A site from what stands below its head; every error of the file fails the test. */
-export function siteOf(body: string, head = HEAD): PreparedSite {
-  const read = readSite(head + body, 'test.yaml');
-  if (!read.ok) throw new Error(explainErrors(read.errors).map(printError).join('\n'));
-  return prepareSite(read.site);
+export function siteOf(body: string, head = HEAD): decisions.PreparedSite {
+  const read = siteFiles.readSite(head + body, 'test.yaml');
+  if (!read.ok) throw new Error(queries.explainErrors(read.errors).map(printError).join('\n'));
+  return decisions.prepareSite(read.site);
 }
 
 /** The errors of a site file, with the head of `siteOf`. */
-export function errorsOf(body: string, head = HEAD): readonly ExplainedError[] {
-  const read = readSite(head + body, 'test.yaml');
-  return read.ok ? [] : explainErrors(read.errors);
+export function errorsOf(body: string, head = HEAD): readonly queries.ExplainedError[] {
+  const read = siteFiles.readSite(head + body, 'test.yaml');
+  return read.ok ? [] : queries.explainErrors(read.errors);
 }
 
-export const printError = (error: ExplainedError): string =>
+export const printError = (error: queries.ExplainedError): string =>
   `${error.file}:${error.line}:${error.column} ${error.code} ${error.message} ${error.remedy}`;
 
 /** What reasons say. */
-export const textsOf = (reasons: readonly Reason[]): string[] =>
+export const textsOf = (reasons: readonly model.Reason[]): string[] =>
   reasons.map((reason) => describeReason(reason, 'UTC'));
 
 /** The site file of the sample site. */
@@ -46,14 +38,14 @@ export function sampleText(): string {
 }
 
 /** The sample site. */
-export function sampleSite(): PreparedSite {
-  const read = readSite(sampleText(), 'merrow-point.site.yaml');
-  if (!read.ok) throw new Error(explainErrors(read.errors).map(printError).join('\n'));
-  return prepareSite(read.site);
+export function sampleSite(): decisions.PreparedSite {
+  const read = siteFiles.readSite(sampleText(), 'merrow-point.site.yaml');
+  if (!read.ok) throw new Error(queries.explainErrors(read.errors).map(printError).join('\n'));
+  return decisions.prepareSite(read.site);
 }
 
 /** Someone signed in, with what is said of them. */
-export function someone(traits: Partial<Visitor> = {}): Visitor {
+export function someone(traits: Partial<model.Visitor> = {}): model.Visitor {
   return {
     ...GUEST,
     name: 'sam',

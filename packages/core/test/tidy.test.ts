@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { decide, visit, type PreparedSite } from '../src/index.ts';
+import { decisions } from '../src/index.ts';
 import { GUEST, NOW, errorsOf, siteOf, someone } from './support.ts';
 
 const head = (tidy: string, more = ''): string => `kleidon: 1
@@ -19,8 +19,8 @@ redirects: [{ from: /news, to: /Crew/Hide_Keys.html }]
 `;
 const site = siteOf(BODY, head(ALL));
 const crew = someone({ roles: ['crew'] });
-const end = (prepared: PreparedSite, address: string) => {
-  const { final, hops, outcome } = visit(prepared, { method: 'GET', address }, crew, NOW);
+const end = (prepared: decisions.PreparedSite, address: string) => {
+  const { final, hops, outcome } = decisions.visit(prepared, { method: 'GET', address }, crew, NOW);
   return [final, hops.length - 1, outcome];
 };
 
@@ -53,7 +53,7 @@ describe('tidy addresses', () => {
 
   test('keep the query, and the method', () => {
     const asked = (method: string, address: string) => {
-      const { status, location } = decide(site, { method, address }, crew, NOW);
+      const { status, location } = decisions.decide(site, { method, address }, crew, NOW);
       return [status, location];
     };
     expect(asked('GET', '/Crew/?Page=2')).toEqual([301, '/crew?Page=2']);
@@ -79,8 +79,12 @@ gates: { g: { at: /crew/hide_keys.PHP, admit: role crew }, l: { under: "/log/:en
       head(ALL),
     );
     for (const address of ['/crew/hide-keys', '/log/12']) {
-      expect(decide(spelled, { method: 'GET', address }, GUEST, NOW).outcome).toBe('sign-in');
-      expect(decide(spelled, { method: 'GET', address }, crew, NOW).outcome).toBe('reach');
+      expect(decisions.decide(spelled, { method: 'GET', address }, GUEST, NOW).outcome).toBe(
+        'sign-in',
+      );
+      expect(decisions.decide(spelled, { method: 'GET', address }, crew, NOW).outcome).toBe(
+        'reach',
+      );
     }
   });
 
@@ -133,7 +137,7 @@ gates: { g: { at: /crew/hide_keys.PHP, admit: role crew }, l: { under: "/log/:en
         if (one.tidy !== other.tidy || /(^| )\/\//.exec(`${one.asked} ${other.asked}`)) return;
         for (const visitor of [GUEST, crew, someone()]) {
           const [a, b] = [one, other].map(({ asked }) => {
-            const { outcome, status, final } = visit(
+            const { outcome, status, final } = decisions.visit(
               site,
               { method: 'GET', address: asked },
               visitor,

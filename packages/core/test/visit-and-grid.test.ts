@@ -1,16 +1,13 @@
-import {
-  grid,
-  inspect,
-  visit,
-  type Outcome,
-  type PreparedSite,
-  type Visitor,
-} from '../src/index.ts';
+import { decisions, type model, queries } from '../src/index.ts';
 import { redirectsOf } from '../src/visit/visit.ts';
 import { GUEST, NOW, sampleSite, siteOf } from './support.ts';
 
-const go = (site: PreparedSite, address: string, visitor: Visitor = GUEST, method = 'GET') =>
-  visit(site, { method, address }, visitor, NOW);
+const go = (
+  site: decisions.PreparedSite,
+  address: string,
+  visitor: model.Visitor = GUEST,
+  method = 'GET',
+) => decisions.visit(site, { method, address }, visitor, NOW);
 
 describe('a visit', () => {
   const prepared = siteOf(`
@@ -30,7 +27,7 @@ redirects:
   - { from: /to-crew, to: /crew }
   - { from: /abs, to: https://test.example/b }`);
 
-  test.each<[string, Outcome, number, string, number]>([
+  test.each<[string, decisions.Outcome, number, string, number]>([
     ['/b', 'reach', 200, '/b', 0],
     ['/a', 'reach', 200, '/b', 1],
     ['/abs', 'reach', 200, '/b', 1],
@@ -84,7 +81,7 @@ describe('the grid', () => {
     const site = siteOf(
       'pages: { /b/c: C, /: Home, /b: B, /a: A, /b-x: X }\nvisitors: { gale: { guest: yes }, sam: {} }',
     );
-    const { rows, visitors } = grid(site, site.site.visitors, NOW);
+    const { rows, visitors } = decisions.grid(site, site.site.visitors, NOW);
     expect(rows.map(({ address, parent }) => [address, parent])).toEqual([
       ['/', null],
       ['/a', null],
@@ -101,8 +98,8 @@ describe('the grid', () => {
 
   test('filters by section, visitor and outcome', () => {
     const sample = sampleSite();
-    const all = grid(sample, sample.site.visitors, NOW);
-    const some = grid(sample, sample.site.visitors, NOW, {
+    const all = decisions.grid(sample, sample.site.visitors, NOW);
+    const some = decisions.grid(sample, sample.site.visitors, NOW, {
       under: '/crew',
       visitors: ['vik'],
       outcomes: ['block'],
@@ -130,7 +127,7 @@ describe('the sample site', () => {
   });
 
   test('shows every way in which a visit to a page can end', () => {
-    const { rows } = grid(sample, sample.site.visitors, NOW);
+    const { rows } = decisions.grid(sample, sample.site.visitors, NOW);
     const outcomes = new Set(
       rows.flatMap(({ cells }) => Object.values(cells).map(({ outcome }) => outcome)),
     );
@@ -140,6 +137,6 @@ describe('the sample site', () => {
   });
 
   test('has nothing to find but what it shows on purpose', () => {
-    expect(inspect(sample, 'sample', NOW)).toEqual([]);
+    expect(queries.inspect(sample, 'sample', NOW)).toEqual([]);
   });
 });

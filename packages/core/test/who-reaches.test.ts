@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { parseCondition } from '../src/condition/parse.ts';
 import { evaluate } from '../src/condition/evaluate.ts';
-import { decide, reachedBy, whoReaches, type PreparedSite, type Visitor } from '../src/index.ts';
+import { decisions, type model, queries } from '../src/index.ts';
 import { GUEST, NOW, sampleSite, siteOf, someone } from './support.ts';
 
-const words = (site: PreparedSite, address: string): string =>
-  whoReaches(site, address, NOW)!.words;
+const words = (site: decisions.PreparedSite, address: string): string =>
+  queries.whoReaches(site, address, NOW)!.words;
 
 const HEAD = `kleidon: 1
 site: { name: W, address: https://w.example, sign-in: /sign-in, full-access: role admin }
@@ -14,7 +14,7 @@ groups: { g: x }
 products: { permit: { title: Hide permit }, guide: { title: Field guide } }
 audiences: { crew: role a or role b }
 `;
-const gated = (admit: string, more = ''): PreparedSite =>
+const gated = (admit: string, more = ''): decisions.PreparedSite =>
   siteOf(
     `pages: { /p: P }\ngates: { g: { at: /p, admit: ${JSON.stringify(admit)} } }\n${more}`,
     HEAD,
@@ -55,21 +55,21 @@ describe('who reaches a page, in words', () => {
       'pages: { /soon: { from: 2027-01-01 }, /moved: Moved, /d: { draft: yes } }\nredirects: [{ from: /moved, to: /soon }]',
       HEAD,
     );
-    expect(whoReaches(site, '/soon', NOW)).toMatchObject({
+    expect(queries.whoReaches(site, '/soon', NOW)).toMatchObject({
       words: 'nobody',
       closed: 'It opens on 2027-01-01.',
       byFullAccess: null,
     });
-    expect(whoReaches(site, '/moved', NOW)).toMatchObject({
+    expect(queries.whoReaches(site, '/moved', NOW)).toMatchObject({
       words: 'nobody',
       closed: 'A redirect sends everyone to /soon.',
     });
-    expect(whoReaches(site, '/d', NOW)).toMatchObject({
+    expect(queries.whoReaches(site, '/d', NOW)).toMatchObject({
       words: 'nobody',
       closed: null,
       byFullAccess: 'anyone with the role admin',
     });
-    expect(whoReaches(site, '/none', NOW)).toBeNull();
+    expect(queries.whoReaches(site, '/none', NOW)).toBeNull();
   });
 
   test('a redirect for some takes them out', () => {
@@ -83,8 +83,8 @@ describe('who reaches a page, in words', () => {
       'pages: { /my/sam: Mine, /my/:who: Theirs }\ngates: { own: { under: /my/:person, admit: visitor.id = path.person } }',
       HEAD,
     );
-    expect(whoReaches(site, '/my/sam', NOW)!.condition).toBe('visitor.id = "sam"');
-    expect(whoReaches(site, '/my/:who', NOW)!.condition).toBe('visitor.id = path.person');
+    expect(queries.whoReaches(site, '/my/sam', NOW)!.condition).toBe('visitor.id = "sam"');
+    expect(queries.whoReaches(site, '/my/:who', NOW)!.condition).toBe('visitor.id = path.person');
   });
 
   test('the right to change is asked apart', () => {
@@ -92,8 +92,8 @@ describe('who reaches a page, in words', () => {
       'pages: { /p: P, /q: Q }\ngates: { v: { under: /, admit: role a }, c: { at: /p, right: change, admit: role b } }',
       HEAD,
     );
-    expect(whoReaches(site, '/p', NOW, 'change')!.words).toBe('anyone with the role b');
-    expect(whoReaches(site, '/q', NOW, 'change')!.words).toBe('anyone with the role a');
+    expect(queries.whoReaches(site, '/p', NOW, 'change')!.words).toBe('anyone with the role b');
+    expect(queries.whoReaches(site, '/q', NOW, 'change')!.words).toBe('anyone with the role a');
   });
 });
 
@@ -165,7 +165,7 @@ describe('the words are exact', () => {
   }));
 
   /** Every combination of what the conditions can ask about. */
-  const everyone: Visitor[] = [GUEST];
+  const everyone: model.Visitor[] = [GUEST];
   for (let bits = 0; bits < 128; bits++) {
     const has = (bit: number): boolean => (bits & (1 << bit)) !== 0;
     const until = has(5) ? null : 1;
@@ -207,12 +207,13 @@ redirects: [{ from: /s/p, to: /, when: ${JSON.stringify(when ?? 'nobody')} }]
 rewrites: [{ from: /s/p, serve: /t, when: ${JSON.stringify(served ?? 'nobody')} }]`,
             HEAD,
           );
-          const said = whoReaches(site, '/s/p', NOW)!;
+          const said = queries.whoReaches(site, '/s/p', NOW)!;
           const readBack = parseCondition(conditionFrom(said.words));
           const asCondition = parseCondition(said.condition);
           for (const visitor of everyone) {
             const reaches =
-              decide(site, { method: 'GET', address: '/s/p' }, visitor, NOW).outcome === 'reach';
+              decisions.decide(site, { method: 'GET', address: '/s/p' }, visitor, NOW).outcome ===
+              'reach';
             const situation = { visitor, at: NOW, path: {}, query: '' };
             expect([
               evaluate(readBack, situation, site.names),
@@ -228,7 +229,7 @@ rewrites: [{ from: /s/p, serve: /t, when: ${JSON.stringify(served ?? 'nobody')} 
 
 test('what a visitor reaches, and where everything else leaves them', () => {
   const sample = sampleSite();
-  const lars = reachedBy(
+  const lars = queries.reachedBy(
     sample,
     sample.site.visitors.find(({ name }) => name === 'lars')!,
     NOW,

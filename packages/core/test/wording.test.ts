@@ -1,4 +1,4 @@
-import { explainVisit, prepareSite, readSite, visit } from '../src/index.ts';
+import { decisions, queries, siteFiles } from '../src/index.ts';
 import { asText, asVisitor } from './reference/as-core.ts';
 import { chance, randomBy } from './reference/random-site.ts';
 import { NOW } from './support.ts';
@@ -7,13 +7,13 @@ test('every reason of a visit has a whole sentence, and values that are plain', 
   const by = chance(randomBy(5));
   const codes = new Set<string>();
   for (let made = 0; made < 400; made++) {
-    const read = readSite(asText(by.site()), 'random.yaml');
+    const read = siteFiles.readSite(asText(by.site()), 'random.yaml');
     if (!read.ok) continue;
-    const prepared = prepareSite(read.site);
+    const prepared = decisions.prepareSite(read.site);
     for (let i = 0; i < 5; i++) {
       const request = { method: by.method(), address: by.address() };
-      const made = visit(prepared, request, asVisitor(by.person()), NOW);
-      for (const { decision } of explainVisit(prepared, made).hops)
+      const made = decisions.visit(prepared, request, asVisitor(by.person()), NOW);
+      for (const { decision } of queries.explainVisit(prepared, made).hops)
         for (const reason of decision.reasons) {
           codes.add(reason.code);
           expect(reason.text).toMatch(/^\S.*\.$/);

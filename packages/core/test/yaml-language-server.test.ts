@@ -9,7 +9,7 @@ import {
   StreamMessageWriter,
   type MessageConnection,
 } from 'vscode-jsonrpc/node.js';
-import { siteFileSchema } from '../src/index.ts';
+import { siteFiles } from '../src/index.ts';
 import { sampleText } from './support.ts';
 
 /** The part of the Language Server Protocol that an editor needs for completion, help and errors. */
@@ -26,7 +26,7 @@ const SERVER = fileURLToPath(
 );
 const folder = mkdtempSync(join(tmpdir(), 'kleidon-editor-'));
 const schema = join(folder, 'schema.json');
-writeFileSync(schema, JSON.stringify(siteFileSchema()));
+writeFileSync(schema, JSON.stringify(siteFiles.siteFileSchema()));
 
 const settings = {
   yaml: {

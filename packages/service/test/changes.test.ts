@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
-import type { Edit, ReadCondition } from '@kleidon/core';
-import { patchSite, planEdits } from '@kleidon/core';
+import { type model, type queries, siteFiles } from '@kleidon/core';
+
 import type { Effect, PendingChanges } from '@kleidon/client';
 import { call, called, operations } from './described.ts';
 import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
@@ -20,7 +20,7 @@ describe('pending changes', () => {
     });
   const read = async <T>(path: string, method?: string, body?: unknown): Promise<T> =>
     (await (await ask(path, method, body)).json()) as T;
-  const add = (id: string, edit: Edit): Promise<PendingChanges> =>
+  const add = (id: string, edit: model.Edit): Promise<PendingChanges> =>
     read(`${SITE}/changes/${id}`, 'POST', edit);
   const draft = async (): Promise<{ text: string; version: number }> => read(`${SITE}/draft`);
   const code = async (response: Response): Promise<[number, string]> => [
@@ -41,8 +41,8 @@ describe('pending changes', () => {
     folder.remove();
   });
 
-  const RENAME: Edit = { do: 'rename', section: 'roles', name: 'ringer', to: 'bander' };
-  const TITLE: Edit = {
+  const RENAME: model.Edit = { do: 'rename', section: 'roles', name: 'ringer', to: 'bander' };
+  const TITLE: model.Edit = {
     do: 'put',
     section: 'pages',
     name: '/about',
@@ -53,15 +53,15 @@ describe('pending changes', () => {
     await add('work', RENAME);
     await add('work', TITLE);
     await add('work', { ...TITLE, value: { title: 'About', listed: 'no' } });
-    const role: Edit = { do: 'put', section: 'roles', name: 'cook', value: 'Cooks' };
+    const role: model.Edit = { do: 'put', section: 'roles', name: 'cook', value: 'Cooks' };
     const three = await add('work', role);
     expect(three.edits.map(({ number, says }) => [number, says])).toEqual([
       [1, 'Role ringer is called bander, in every rule'],
       [2, 'Page /about: About; listed no'],
       [3, 'Role cook: Cooks'],
     ]);
-    expect(patchSite(sample, three.operations)).toBe(
-      planEdits(
+    expect(siteFiles.patchSite(sample, three.operations)).toBe(
+      siteFiles.planEdits(
         sample,
         three.edits.map(({ edit }) => edit),
       ).text,
@@ -146,7 +146,7 @@ describe('pending changes', () => {
 
   test('the effect of edits is told cell by cell, and nothing is kept', async () => {
     const before = (await draft()).version;
-    const gate: Edit = {
+    const gate: model.Edit = {
       do: 'put',
       section: 'gates',
       name: 'members-area',
@@ -168,13 +168,13 @@ describe('pending changes', () => {
     expect(gone.at(-1)!.after).toMatchObject({ outcome: 'reach', fullAccess: true });
     expect(change!.changed).toBe(change!.cells.length);
     expect(change!.compared).toBeGreaterThan(400);
-    const removed: Edit = { do: 'remove', section: 'pages', name: '/tides' };
-    const visitor: Edit = { do: 'put', section: 'visitors', name: 'nia', value: {} };
+    const removed: model.Edit = { do: 'remove', section: 'pages', name: '/tides' };
+    const visitor: model.Edit = { do: 'put', section: 'visitors', name: 'nia', value: {} };
     const { change: other } = await read<Effect>(`${SITE}/effect`, 'POST', {
       edits: [removed, visitor],
     });
     expect(other).toMatchObject({ pagesRemoved: ['/tides'], visitorsAdded: ['nia'] });
-    const broken: Edit = { ...gate, value: { under: '/members', admit: 'rule member' } };
+    const broken: model.Edit = { ...gate, value: { under: '/members', admit: 'rule member' } };
     expect(await read<Effect>(`${SITE}/effect`, 'POST', { edits: [broken] })).toMatchObject({
       change: null,
       errors: [{ code: 'condition' }],
@@ -183,7 +183,7 @@ describe('pending changes', () => {
   });
 
   test('conditions are read as they are typed, and printed as they are built', async () => {
-    const condition = (body: object): Promise<ReadCondition & { text: string }> =>
+    const condition = (body: object): Promise<queries.ReadCondition & { text: string }> =>
       read(`${SITE}/conditions`, 'POST', body);
     const typed = await condition({ text: 'role warden or bought hide-permit' });
     expect(typed).toMatchObject({

@@ -1,6 +1,6 @@
 import { createServer } from 'node:http';
 import fc from 'fast-check';
-import { readSite, prepareSite, websiteAddress, type PreparedSite } from '@kleidon/core';
+import { decisions, siteFiles } from '@kleidon/core';
 import { stageGateway, statusIn, type GatewayStage } from './gateway-stage.ts';
 
 const SITE = `kleidon: 1
@@ -317,16 +317,16 @@ describe('requests that mean to get round a gate', () => {
     response.end(`[${url}]`);
   });
   let stage: GatewayStage;
-  let site: PreparedSite;
+  let site: decisions.PreparedSite;
   beforeAll(async () => {
     stage = await stageGateway({
       site: SITE,
       website,
       settings: '    limits: { connections-per-client: 256 }',
     });
-    const read = readSite(SITE, 'x');
+    const read = siteFiles.readSite(SITE, 'x');
     if (!read.ok) throw new Error('The site file has errors.');
-    site = prepareSite(read.site);
+    site = decisions.prepareSite(read.site);
   });
   afterAll(() => stage.end());
 
@@ -345,7 +345,7 @@ describe('requests that mean to get round a gate', () => {
         const names = one.raw.filter((_, i) => i % 2 === 0);
         const hosts = one.raw.filter((_, i) => i % 2 === 1 && /^host$/i.test(one.raw[i - 1]!));
         // Read again, what was asked for is what it is: nothing in it means something else.
-        expect({ bytes, ...one, again: websiteAddress(site, one.url) }).toMatchObject({
+        expect({ bytes, ...one, again: decisions.websiteAddress(site, one.url) }).toMatchObject({
           again: one.url,
         });
         expect({ bytes, url: one.url, secret: mayBeSecret(one.url) }).toMatchObject({

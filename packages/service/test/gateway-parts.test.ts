@@ -5,7 +5,7 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { exportJWK, generateKeyPair, SignJWT, type CryptoKey, type JWTPayload } from 'jose';
-import type { Visitor } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { readRequestTarget } from '../src/gateway/request-target.ts';
 import { clientKey, clientReader } from '../src/gateway/origin/client.ts';
 import { answeredFields, forwardedBy, forwardedFields } from '../src/gateway/origin/fields.ts';
@@ -352,7 +352,7 @@ describe('a token of the website', () => {
     claims: JWTPayload,
     settings: object = {},
     expires: string | null = '1m',
-  ): Promise<Visitor> => {
+  ): Promise<model.Visitor> => {
     const token = new SignJWT(claims).setProtectedHeader({ alg: 'ES256' });
     const signed = await (expires === null ? token : token.setExpirationTime(expires)).sign(key);
     login = loginByToken({ header: 'Authorization', keys, ...settings }, Date.now, {
@@ -452,7 +452,12 @@ describe('a token of the website', () => {
 });
 
 describe('what the website is told of a visitor', () => {
-  const visitor = { guest: false, id: 'kim', roles: ['crew'], groups: [] } as unknown as Visitor;
+  const visitor = {
+    guest: false,
+    id: 'kim',
+    roles: ['crew'],
+    groups: [],
+  } as unknown as model.Visitor;
   const NOW = Date.UTC(2026, 10, 23);
 
   test('is signed with a key that is made once and is not for others to read', async () => {

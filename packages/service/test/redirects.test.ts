@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { PageAddress, RedirectTable, RedirectsProposal, Visit } from '@kleidon/core';
+import type { decisions, proposals, queries } from '@kleidon/core';
 import type { Effect, SavedDraft } from '@kleidon/client';
 import { json, kleidon } from '../../cli/test/cli.ts';
 import { call, called, operations } from './described.ts';
@@ -26,7 +26,7 @@ describe('redirects over HTTP', () => {
     call(service.address, path, init);
   const read = async <T>(path: string, init?: RequestInit): Promise<T> =>
     (await (await ask(path, init)).json()) as T;
-  const table = (query: string): Promise<RedirectTable> => read(`${L}/redirects?${query}`);
+  const table = (query: string): Promise<queries.RedirectTable> => read(`${L}/redirects?${query}`);
   const froms = async (query: string): Promise<string[]> =>
     (await table(query)).rows.map(({ from }) => from);
   const put = (name: string, version: number, body: string): Promise<Response> =>
@@ -98,7 +98,7 @@ describe('redirects over HTTP', () => {
     expect(await isLive()).toBe(false);
     const final = async (state: string): Promise<string> =>
       (
-        await read<Visit>(`${L}/visits?state=${state}`, {
+        await read<decisions.Visit>(`${L}/visits?state=${state}`, {
           method: 'POST',
           headers: { 'Content-Type': 'application/json' },
           body: JSON.stringify({ address: '/old-1', visitor: { guest: true } }),
@@ -148,7 +148,7 @@ describe('redirects over HTTP', () => {
         headers: { 'Content-Type': 'text/csv' },
         body,
       });
-    const proposal = (await (await post(csv)).json()) as RedirectsProposal;
+    const proposal = (await (await post(csv)).json()) as proposals.RedirectsProposal;
     expect(proposal.additions.map(({ name, line }) => [name, line])).toEqual([['/c', 3]]);
     expect(proposal.changes.map(({ name, line }) => [name, line])).toEqual([['/a', 2]]);
     expect(proposal.refused.map(({ line }) => line)).toEqual([4]);
@@ -189,7 +189,9 @@ describe('redirects over HTTP', () => {
   });
 
   test('a page is told with all its addresses, and where each leads', async () => {
-    const { addresses } = await read<{ addresses: PageAddress[] }>(`${L}/addresses?address=/new`);
+    const { addresses } = await read<{ addresses: queries.PageAddress[] }>(
+      `${L}/addresses?address=/new`,
+    );
     const [first, ...others] = addresses;
     expect(first).toEqual({
       address: '/new',

@@ -8,7 +8,7 @@ import { openDatabase, type Db } from '../src/store/database.ts';
 import { recordStore } from '../src/store/records.ts';
 import { sessionStore } from '../src/store/sessions.ts';
 import { siteStore } from '../src/store/sites.ts';
-import type { Visitor } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { temporaryFolder } from './running.ts';
 
 describe('claims', () => {
@@ -245,7 +245,7 @@ describe('sessions', () => {
   const NOW = Date.UTC(2026, 10, 23);
   const MINUTE = 60_000;
   const times = { lifetime: 12 * 60 * MINUTE, idle: 60 * MINUTE };
-  const vik = { id: 'vik', title: 'Vik', summary: 'volunteer' } as Visitor;
+  const vik = { id: 'vik', title: 'Vik', summary: 'volunteer' } as model.Visitor;
 
   beforeAll(() => {
     db = openDatabase(folder.path);

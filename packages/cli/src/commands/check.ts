@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
-import type { Finding } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
 import { checkAsJunit, printCheck } from '../output/check.ts';
@@ -11,7 +11,7 @@ const SEVERITIES = ['high', 'medium', 'low'] as const;
 
 interface CheckOptions extends SourceOptions {
   readonly json?: boolean;
-  readonly failOn?: Finding['severity'];
+  readonly failOn?: model.Finding['severity'];
   readonly junit?: string;
 }
 
@@ -38,7 +38,7 @@ Examples:
     )
     .action(async (options: CheckOptions) => {
       const check = await sourceFrom(options).check();
-      const counts = ({ severity }: Finding): boolean =>
+      const counts = ({ severity }: model.Finding): boolean =>
         options.failOn !== undefined &&
         SEVERITIES.indexOf(severity) <= SEVERITIES.indexOf(options.failOn);
       if (options.junit !== undefined) writeFileSync(options.junit, checkAsJunit(check, counts));

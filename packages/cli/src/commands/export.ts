@@ -1,17 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Command } from 'commander';
-import {
-  REDIRECT_COLUMNS,
-  redirectEntry,
-  redirectForList,
-  valueOf,
-  writeRobots,
-  writeSitemaps,
-  writeTable,
-  type EngineFile,
-  type PreparedSite,
-} from '@kleidon/core';
+import { type decisions, formats, queries, siteFiles } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { serviceOption, siteOption, type TargetOptions } from '../options.ts';
 import { Option } from 'commander';
@@ -27,7 +17,7 @@ export function addExport(program: Command): void {
     exports,
     'sitemap',
     'print a sitemap.xml: the pages that a guest reaches and that may be listed',
-    (prepared) => writeSitemaps(prepared, Date.now()),
+    (prepared) => queries.writeSitemaps(prepared, Date.now()),
   );
   add(
     exports,
@@ -35,7 +25,9 @@ export function addExport(program: Command): void {
     'print a robots.txt (RFC 9309) that allows everything and names the sitemap',
     (prepared, _, { disallowClosed = false }) => {
       if (disallowClosed) process.stderr.write(REVEALS);
-      return [{ name: 'robots.txt', text: writeRobots(prepared, Date.now(), { disallowClosed }) }];
+      return [
+        { name: 'robots.txt', text: queries.writeRobots(prepared, Date.now(), { disallowClosed }) },
+      ];
     },
   ).addOption(
     new Option(
@@ -44,12 +36,15 @@ export function addExport(program: Command): void {
     ),
   );
   add(exports, 'redirects', 'print all redirects as CSV (RFC 4180)', ({ site }, text) => {
-    const { redirects } = valueOf(text);
+    const { redirects } = siteFiles.valueOf(text);
     const own = Array.isArray(redirects) ? (redirects as Row[]) : [];
     const listed = site.redirects.filter(({ place }) => place.file !== undefined);
-    const rows = [...own, ...(listed.map(redirectEntry) as Row[])];
+    const rows = [...own, ...(listed.map(siteFiles.redirectEntry) as Row[])];
     return [
-      { name: 'redirects.csv', text: writeTable(rows.map(redirectForList), REDIRECT_COLUMNS) },
+      {
+        name: 'redirects.csv',
+        text: formats.writeTable(rows.map(siteFiles.redirectForList), siteFiles.REDIRECT_COLUMNS),
+      },
     ];
   });
 }
@@ -62,13 +57,17 @@ interface ExportOptions extends TargetOptions {
   readonly disallowClosed?: boolean;
 }
 
-type Row = Readonly<Record<(typeof REDIRECT_COLUMNS)[number], string>>;
+type Row = Readonly<Record<(typeof siteFiles.REDIRECT_COLUMNS)[number], string>>;
 
 function add(
   exports: Command,
   name: string,
   description: string,
-  write: (prepared: PreparedSite, text: string, options: ExportOptions) => readonly EngineFile[],
+  write: (
+    prepared: decisions.PreparedSite,
+    text: string,
+    options: ExportOptions,
+  ) => readonly queries.EngineFile[],
 ): Command {
   return exports
     .command(name)
@@ -90,7 +89,7 @@ function add(
 }
 
 /** One file goes to standard output; several are for a folder. */
-function onlyOne(files: readonly EngineFile[]): string {
+function onlyOne(files: readonly queries.EngineFile[]): string {
   const [only] = files;
   if (files.length === 1) return only!.text;
   throw new Stop(

@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import { inspect, patchSite, type Finding } from '@kleidon/core';
+import { type model, queries, siteFiles } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { withTarget, type TargetOptions } from '../options.ts';
 import { print } from '../output/print.ts';
@@ -32,7 +32,7 @@ Examples:
     )
     .action(async (code: string, options: FixOptions) => {
       const target = await targetFrom(options);
-      const findings = inspect(preparedFrom(target), target.name, Date.now());
+      const findings = queries.inspect(preparedFrom(target), target.name, Date.now());
       const wanted = findings.filter(
         (one) => one.code === code && (options.about ?? one.about) === one.about,
       );
@@ -50,7 +50,7 @@ Examples:
       const patch = [...fixed]
         .reverse()
         .flatMap((one) => (accept === undefined ? one.fix! : [acceptance(one, accept)]));
-      if (!options.dryRun) await target.write(patchSite(target.text, patch));
+      if (!options.dryRun) await target.write(siteFiles.patchSite(target.text, patch));
       print(options.json, { fixed, patch }, () =>
         [
           ...fixed.map(({ about, message }) => `${about}: ${message}`),
@@ -60,10 +60,10 @@ Examples:
     });
 }
 
-const acceptance = ({ code, about }: Finding, note: string) =>
+const acceptance = ({ code, about }: model.Finding, note: string) =>
   ({ op: 'add', path: '/accepted/-', value: { finding: code, about, note } }) as const;
 
-function noSuch(code: string, findings: readonly Finding[]): string {
+function noSuch(code: string, findings: readonly model.Finding[]): string {
   const there = [...new Set(findings.map((one) => one.code))].join(', ') || 'none';
   return `There is no such finding: ${code}. Those that there are: ${there}.`;
 }

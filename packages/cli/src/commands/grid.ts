@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import { OUTCOMES } from '@kleidon/core';
+import { decisions } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { atOption, collect, needAddress, withSource, type SourceOptions } from '../options.ts';
 import { printGrid } from '../output/grid.ts';
@@ -26,7 +26,7 @@ export function addGrid(program: Command): void {
     .addOption(
       new Option(
         '--outcome <outcome>',
-        `only pages where someone meets this; may be repeated: ${OUTCOMES.join(', ')}`,
+        `only pages where someone meets this; may be repeated: ${decisions.OUTCOMES.join(', ')}`,
       ).argParser(collect),
     )
     .addOption(atOption())
@@ -41,11 +41,13 @@ Examples:
     )
     .action(
       async ({ under, visitor: visitors, outcome: outcomes, at, ...options }: GridOptions) => {
-        const stranger = outcomes?.find((one) => !(OUTCOMES as readonly string[]).includes(one));
+        const stranger = outcomes?.find(
+          (one) => !(decisions.OUTCOMES as readonly string[]).includes(one),
+        );
         if (stranger !== undefined) {
           throw new Stop(
             EXIT.wrongUse,
-            `"${stranger}" is no outcome. There are: ${OUTCOMES.join(', ')}.`,
+            `"${stranger}" is no outcome. There are: ${decisions.OUTCOMES.join(', ')}.`,
           );
         }
         needAddress(under);

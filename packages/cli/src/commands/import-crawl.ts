@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import { proposePages, type Proposal } from '@kleidon/core';
+import { proposals } from '@kleidon/core';
 import { crawl, type Crawled, type Limits, type Progress } from '../crawl/crawl.ts';
 import { menusOf } from '../crawl/menus.ts';
 import { EXIT, Stop } from '../exit.ts';
@@ -50,7 +50,7 @@ Examples:
       const prepared = preparedFrom(target);
       const crawled = await crawl(start, limitsOf(options), showProgress());
       clearProgress();
-      const pages = proposePages(prepared, [...crawled.pages].sort(byAddress));
+      const pages = proposals.proposePages(prepared, [...crawled.pages].sort(byAddress));
       const names = new Set(prepared.site.menus.map(({ name }) => name));
       const menus = menusOf(crawled, start.origin).filter(({ name }) => !names.has(name));
       const proposal = { ...pages, additions: [...pages.additions, ...menus] };
@@ -73,9 +73,9 @@ const byAddress = (a: { address: string }, b: { address: string }): number =>
 
 /** For those who read JSON: what the crawl saw besides pages. */
 const withFindings = (
-  proposal: Proposal,
+  proposal: proposals.Proposal,
   { broken, disallowed, endedBy }: Crawled,
-): Proposal & Pick<Crawled, 'broken' | 'disallowed' | 'endedBy'> => ({
+): proposals.Proposal & Pick<Crawled, 'broken' | 'disallowed' | 'endedBy'> => ({
   ...proposal,
   broken,
   disallowed,

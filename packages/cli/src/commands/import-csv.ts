@@ -1,13 +1,5 @@
 import { Argument, type Command } from 'commander';
-import {
-  CsvSyntaxError,
-  describeCsvProblem,
-  proposePagesFromCsv,
-  proposeRedirectsFromCsv,
-  proposeVisitorsFromCsv,
-  valueOf,
-  type CsvProposal,
-} from '@kleidon/core';
+import { formats, proposals, siteFiles, wording } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { preparedFrom, readText } from '../source.ts';
@@ -48,19 +40,19 @@ Examples:
     });
 }
 
-function proposalOf(what: Kind, target: Target, text: string, csv: string): CsvProposal {
+function proposalOf(what: Kind, target: Target, text: string, csv: string): proposals.CsvProposal {
   const prepared = preparedFrom(target);
-  const site = valueOf(target.text);
+  const site = siteFiles.valueOf(target.text);
   try {
-    if (what === 'redirects') return proposeRedirectsFromCsv(site, text);
+    if (what === 'redirects') return proposals.proposeRedirectsFromCsv(site, text);
     return what === 'pages'
-      ? proposePagesFromCsv(prepared, site, text)
-      : proposeVisitorsFromCsv(site, text);
+      ? proposals.proposePagesFromCsv(prepared, site, text)
+      : proposals.proposeVisitorsFromCsv(site, text);
   } catch (error) {
-    if (!(error instanceof CsvSyntaxError)) throw error;
+    if (!(error instanceof formats.CsvSyntaxError)) throw error;
     throw new Stop(
       EXIT.failed,
-      `${csv}:${error.line}: ${describeCsvProblem(error.problem).message}`,
+      `${csv}:${error.line}: ${wording.describeCsvProblem(error.problem).message}`,
     );
   }
 }

@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import { proposePages } from '@kleidon/core';
+import { proposals } from '@kleidon/core';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { gatherSitemap } from '../sitemap.ts';
 import { preparedFrom } from '../source.ts';
@@ -24,7 +24,7 @@ Examples:
       const [first] = addresses;
       const isAbsolute = first !== undefined && URL.canParse(first);
       const target = await targetFrom(options, isAbsolute ? newSiteFile(new URL(first)) : null);
-      const proposal = proposePages(
+      const proposal = proposals.proposePages(
         preparedFrom(target),
         addresses.map((address) => ({ address })),
       );

@@ -1,12 +1,12 @@
 import { Option, type Command } from 'commander';
-import type { ExplainedLanding } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { printVisit } from '../output/visit.ts';
 import { sourceFrom } from '../source.ts';
 
 interface LandingOptions extends AboutOptions {
-  readonly after: ExplainedLanding['after'];
+  readonly after: queries.ExplainedLanding['after'];
   readonly from?: string;
 }
 

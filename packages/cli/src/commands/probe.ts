@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
 import { createClient } from '@kleidon/client';
-import { writeJunit, type TestCase } from '@kleidon/core';
+import { formats } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { collect, needAddress, withSource, wholeNumber, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
@@ -151,8 +151,8 @@ const isWell = ({ differed, visits, untried }: Probed): boolean =>
   differed === 0 && visits.length > 0 && !untried.some(({ failed }) => failed);
 
 function asJunit({ site, visits, untried }: Probed): string {
-  return writeJunit(`${site}: what the website does`, [
-    ...visits.map(({ address, visitor, difference }): TestCase => ({
+  return formats.writeJunit(`${site}: what the website does`, [
+    ...visits.map(({ address, visitor, difference }): formats.TestCase => ({
       suite: visitor,
       name: address,
       failure:
@@ -160,7 +160,7 @@ function asJunit({ site, visits, untried }: Probed): string {
         `${difference.address}: the rules say ${difference.expected}, it answered ${difference.found}`,
       skipped: null,
     })),
-    ...untried.map(({ visitor, because, failed }): TestCase => ({
+    ...untried.map(({ visitor, because, failed }): formats.TestCase => ({
       suite: visitor,
       name: 'all pages',
       failure: failed ? because : null,

@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { FULL_ACCESS, OUTCOME_WORDS } from '@kleidon/client';
-import type { ReachedBy } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { bold, count, dim, paint } from '../output/style.ts';
@@ -29,7 +29,7 @@ Examples:
     });
 }
 
-function printReached({ title, summary, reached, others }: ReachedBy): string {
+function printReached({ title, summary, reached, others }: queries.ReachedBy): string {
   const width = Math.max(...[...reached, ...others].map(({ address }) => address.length), 0);
   return [
     `${bold(title)} ${dim(`(${summary})`)} reaches ${count(reached.length, 'page')}:`,

@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import { siteFileSchema } from '@kleidon/core';
+import { siteFiles } from '@kleidon/core';
 import { print } from '../output/print.ts';
 
 /** `kleidon schema`: the JSON Schema of site files, for editors. */
@@ -8,5 +8,5 @@ export function addSchema(program: Command): void {
     .command('schema')
     .description('print the JSON Schema of site files, with which editors complete and check them')
     .addHelpText('after', '\nExample:\n  kleidon schema > site-file.schema.json')
-    .action(() => print(true, siteFileSchema(), () => ''));
+    .action(() => print(true, siteFiles.siteFileSchema(), () => ''));
 }

@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { OUTCOME_WORDS } from '@kleidon/client';
-import type { Visible } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { dim } from '../output/style.ts';
@@ -32,7 +32,7 @@ Example:
     });
 }
 
-function printVisible({ visitor, parts, links, menus }: Visible): string {
+function printVisible({ visitor, parts, links, menus }: decisions.Visible): string {
   const line = (visible: boolean, what: string, why: string): string =>
     `${visible ? 'visible' : 'hidden '}  ${what} ${dim(why)}`;
   const lines = [

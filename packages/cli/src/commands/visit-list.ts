@@ -2,7 +2,7 @@ import { createReadStream, statSync } from 'node:fs';
 import { createInterface } from 'node:readline';
 import { Option, type Command } from 'commander';
 import { addressList, OUTCOME_WORDS, type ListedAddress } from '@kleidon/client';
-import { writeTable, type ListedVisit } from '@kleidon/core';
+import { type decisions, formats } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { atOption, collect, wholeNumber, withSource, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
@@ -19,7 +19,7 @@ interface VisitListOptions extends SourceOptions {
 }
 
 /** A visit to an address of a list; `times` is how often an access log has it. */
-type Row = ListedVisit & { readonly times?: number };
+type Row = decisions.ListedVisit & { readonly times?: number };
 
 const COLUMNS = ['address', 'visitor', 'outcome', 'status', 'final', 'hops'] as const;
 const USUAL_MOST = 1000;
@@ -69,7 +69,9 @@ Examples:
         ? visits.map((visit): Row => ({ times: times.get(visit.address) ?? 0, ...visit }))
         : visits;
       if (options.csv)
-        process.stdout.write(writeTable<Row>(rows, isLog ? ['times', ...COLUMNS] : COLUMNS));
+        process.stdout.write(
+          formats.writeTable<Row>(rows, isLog ? ['times', ...COLUMNS] : COLUMNS),
+        );
       else
         print(options.json, { visits: rows, ...(isLog ? { addresses: all.length } : {}) }, () =>
           asTable(rows, all.length - wanted.length),

@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import { OUTCOMES, type Outcome } from '@kleidon/core';
+import { decisions } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
@@ -8,7 +8,7 @@ import { sourceFrom } from '../source.ts';
 
 interface VisitOptions extends AboutOptions {
   readonly method: string;
-  readonly expect?: Outcome;
+  readonly expect?: decisions.Outcome;
   readonly all?: boolean;
 }
 
@@ -26,7 +26,7 @@ export function addVisit(program: Command): void {
     )
     .addOption(
       new Option('--expect <outcome>', 'exit with 1 unless the visit ends so').choices([
-        ...OUTCOMES,
+        ...decisions.OUTCOMES,
       ]),
     )
     .addOption(new Option('--all', 'also the steps that had no effect'))

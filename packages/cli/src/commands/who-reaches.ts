@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import type { WhoReaches } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import { atOption, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { bold, dim } from '../output/style.ts';
@@ -36,7 +36,7 @@ Examples:
 }
 
 function printWho(
-  { address, title, words, byFullAccess, closed, gates, leadsTo, condition }: WhoReaches,
+  { address, title, words, byFullAccess, closed, gates, leadsTo, condition }: queries.WhoReaches,
   right: string,
 ): string {
   const verb = right === 'view' ? 'reached' : 'changed';

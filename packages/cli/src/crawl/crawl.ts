@@ -1,5 +1,5 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import type { FoundPage } from '@kleidon/core';
+import type { proposals } from '@kleidon/core';
 import { ask, type Answer } from './ask.ts';
 import { readHtml, type HtmlMenu } from './read-html.ts';
 import { robotsOf } from './robots.ts';
@@ -16,7 +16,7 @@ export interface Limits {
 
 /** What a crawl found. */
 export interface Crawled {
-  readonly pages: readonly FoundPage[];
+  readonly pages: readonly proposals.FoundPage[];
   /** The navigation of each page that has any. */
   readonly menus: readonly { readonly on: string; readonly menus: readonly HtmlMenu[] }[];
   /** Links that lead nowhere: what was asked for, what came, and the page with the link. */
@@ -64,7 +64,7 @@ export async function crawl(
   const queue: Step[] = [{ url: start, depth: 0, from: null }];
   const seen = new Set<string>([start.href]);
   const perPath = new Map<string, number>();
-  const pages = new Map<string, FoundPage>();
+  const pages = new Map<string, proposals.FoundPage>();
   const menus: { on: string; menus: readonly HtmlMenu[] }[] = [];
   const broken: Broken[] = [];
   let requests = 0;

@@ -1,4 +1,4 @@
-import type { Addition } from '@kleidon/core';
+import type { proposals } from '@kleidon/core';
 import type { Crawled } from './crawl.ts';
 
 interface Seen {
@@ -14,7 +14,7 @@ const MOST_MENUS = 20;
  * The menus of a site: navigation with the same links on several pages. A menu that stands in one
  * section only is proposed for that section.
  */
-export function menusOf({ menus, pages }: Crawled, origin: string): Addition[] {
+export function menusOf({ menus, pages }: Crawled, origin: string): proposals.Addition[] {
   const seen = new Map<string, Seen>();
   for (const { on, menus: onPage } of menus) {
     for (const { label, links } of onPage) {
@@ -31,7 +31,7 @@ export function menusOf({ menus, pages }: Crawled, origin: string): Addition[] {
     .filter(({ on }) => on.length >= LEAST_PAGES)
     .sort((a, b) => b.on.length - a.on.length)
     .slice(0, MOST_MENUS)
-    .map(({ label, links, on }): Addition => {
+    .map(({ label, links, on }): proposals.Addition => {
       const name = freeName(label, taken);
       const section = sectionOf(on);
       const isSection = section !== '/' && there.has(section);

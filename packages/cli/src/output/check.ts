@@ -1,5 +1,5 @@
 import type { Check } from '@kleidon/client';
-import { writeJunit, type Finding, type ExplainedError, type TestCase } from '@kleidon/core';
+import { formats, type model, type queries } from '@kleidon/core';
 import { USUAL_SERVICE } from '../options.ts';
 import { bold, count, dim, red, yellow } from './style.ts';
 
@@ -11,7 +11,7 @@ export interface About {
 }
 
 /** Errors as compilers print them, so that editors can jump to each. */
-export function printErrors(errors: readonly ExplainedError[]): string {
+export function printErrors(errors: readonly queries.ExplainedError[]): string {
   const lines = errors.map((error) => printOne(error, red(`error ${error.code}`)));
   return [...lines, count(errors.length, 'error')].join('\n');
 }
@@ -24,7 +24,7 @@ export function printCheck({ errors, findings }: Check, about: About): string {
 }
 
 /** What a save or a release brings that was not there before; nothing where that is nothing. */
-export function printIntroduced(findings: readonly Finding[], about: About): string[] {
+export function printIntroduced(findings: readonly model.Finding[], about: About): string[] {
   if (findings.length === 0) return [];
   return [
     `It brings ${count(findings.length, 'finding')}:`,
@@ -32,11 +32,11 @@ export function printIntroduced(findings: readonly Finding[], about: About): str
   ];
 }
 
-const printFinding = (finding: Finding, about: About): string =>
+const printFinding = (finding: model.Finding, about: About): string =>
   printOne(finding, yellow(`${finding.severity} ${finding.code}`), fixOf(finding, about));
 
 /** The command that fixes a finding, to be pasted as it is. */
-function fixOf({ code, about, fix }: Finding, { file, site, service }: About): string {
+function fixOf({ code, about, fix }: model.Finding, { file, site, service }: About): string {
   if (fix === null) return '';
   const options =
     file !== undefined
@@ -53,7 +53,7 @@ const quoted = (text: string): string =>
   /^[\w./:@%+=-]+$/.test(text) ? text : `'${text.replace(/'/g, "'\\''")}'`;
 
 function printOne(
-  { file, line, column, message, remedy }: ExplainedError | Finding,
+  { file, line, column, message, remedy }: queries.ExplainedError | model.Finding,
   label: string,
   note = '',
 ): string {
@@ -63,18 +63,18 @@ function printOne(
 /** A check as a report in JUnit XML: a case for each error and finding that counts, or one that passed. */
 export function checkAsJunit(
   { errors, findings }: Check,
-  counts: (finding: Finding) => boolean,
+  counts: (finding: model.Finding) => boolean,
 ): string {
-  const place = ({ file, line, column }: ExplainedError | Finding): string =>
+  const place = ({ file, line, column }: queries.ExplainedError | model.Finding): string =>
     `${file}:${line}:${column}`;
   const cases = [
-    ...errors.map((error): TestCase => ({
+    ...errors.map((error): formats.TestCase => ({
       suite: 'errors',
       name: `${place(error)} ${error.code}`,
       failure: `${error.message} ${error.remedy}`,
       skipped: null,
     })),
-    ...findings.map((finding): TestCase => {
+    ...findings.map((finding): formats.TestCase => {
       const text = `${finding.message} ${finding.remedy}`;
       return {
         suite: 'findings',
@@ -90,5 +90,5 @@ export function checkAsJunit(
     failure: null,
     skipped: null,
   };
-  return writeJunit('kleidon check', cases.length === 0 ? [none] : cases);
+  return formats.writeJunit('kleidon check', cases.length === 0 ? [none] : cases);
 }

@@ -1,7 +1,7 @@
 import { NO_LINES } from './no-lines.ts';
 import Table from 'cli-table3';
 import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
-import { OUTCOMES, type Cell, type Grid, type Row } from '@kleidon/core';
+import { decisions } from '@kleidon/core';
 import { bold, count, dim, paint } from './style.ts';
 
 const TITLE_WIDTH = 24;
@@ -14,7 +14,7 @@ const GAP = 2;
  *
  * @param width columns of the terminal; null prints everything in one band
  */
-export function printGrid(grid: Grid, width: number | null): string {
+export function printGrid(grid: decisions.Grid, width: number | null): string {
   if (grid.rows.length === 0)
     return 'No page fits. Ask for fewer filters, or add pages to the site file.';
   const depths = depthsOf(grid.rows);
@@ -30,12 +30,12 @@ export function printGrid(grid: Grid, width: number | null): string {
   return [heading(grid), ...tables, printLegend(grid)].join('\n\n');
 }
 
-function heading({ site, at, rows, visitors }: Grid): string {
+function heading({ site, at, rows, visitors }: decisions.Grid): string {
   return `${bold(site)} ${dim(`at ${at}`)}: ${count(rows.length, 'page')}, ${count(visitors.length, 'visitor')}`;
 }
 
 function printBand(
-  grid: Grid,
+  grid: decisions.Grid,
   band: readonly number[],
   labels: readonly string[],
   address: number,
@@ -67,15 +67,15 @@ function printBand(
     .join('\n');
 }
 
-function printCell({ outcome, fullAccess }: Cell): string {
+function printCell({ outcome, fullAccess }: decisions.Cell): string {
   const { sign } = fullAccess ? FULL_ACCESS : OUTCOME_WORDS[outcome];
   return paint[outcome](sign);
 }
 
 /** Only what the grid shows is explained, with how many cells show it. */
-function printLegend({ rows }: Grid): string {
+function printLegend({ rows }: decisions.Grid): string {
   const cells = rows.flatMap((row) => Object.values(row.cells));
-  const entries = OUTCOMES.flatMap((outcome) => {
+  const entries = decisions.OUTCOMES.flatMap((outcome) => {
     const same = cells.filter((cell) => cell.outcome === outcome && !cell.fullAccess);
     return same.length === 0
       ? []
@@ -98,7 +98,7 @@ function printLegend({ rows }: Grid): string {
     .join('\n');
 }
 
-function depthsOf(rows: readonly Row[]): number[] {
+function depthsOf(rows: readonly decisions.Row[]): number[] {
   const depths = new Map<string, number>();
   return rows.map(({ address, parent }) => {
     const depth = parent === null ? 0 : (depths.get(parent) ?? -1) + 1;
@@ -107,7 +107,7 @@ function depthsOf(rows: readonly Row[]): number[] {
   });
 }
 
-function shortAddress({ address, parent }: Row): string {
+function shortAddress({ address, parent }: decisions.Row): string {
   return parent === null ? address : address.slice(parent.length);
 }
 

@@ -1,9 +1,9 @@
-import type { ComparedVisit, Effect } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import type { Probed } from '../probe/probe.ts';
 import { bold, count, dim, paint, red, yellow } from './style.ts';
 import { plainTable } from './table.ts';
 
-const EFFECT_WORDS: Readonly<Record<Effect, string>> = {
+const EFFECT_WORDS: Readonly<Record<decisions.Effect, string>> = {
   opens: 'sees what is not for them',
   closes: "doesn't see what is for them",
   other: 'something else',
@@ -34,7 +34,7 @@ export function printProbe(probed: Probed): string {
   ].join('\n\n');
 }
 
-function printDifference({ address, visitor, difference }: ComparedVisit): string {
+function printDifference({ address, visitor, difference }: decisions.ComparedVisit): string {
   const { hop, address: where, expected, found, effect } = difference!;
   const at = hop === 1 ? '' : `, at hop ${hop} (${where})`;
   return [

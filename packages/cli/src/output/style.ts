@@ -1,8 +1,8 @@
 import chalk from 'chalk';
-import type { Outcome } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 
 /** Colours repeat what signs and words say already; there are none in a pipe or with NO_COLOR. */
-export const paint: Readonly<Record<Outcome, (text: string) => string>> = {
+export const paint: Readonly<Record<decisions.Outcome, (text: string) => string>> = {
   reach: chalk.green,
   'sign-in': chalk.cyan,
   block: chalk.red,

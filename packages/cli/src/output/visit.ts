@@ -1,19 +1,12 @@
 import { OUTCOME_WORDS } from '@kleidon/client';
-import {
-  redirectsOf,
-  type Content,
-  type ExplainedHop,
-  type SourceLocation,
-  type ExplainedReason,
-  type ExplainedVisit,
-} from '@kleidon/core';
+import { decisions, type model, type queries } from '@kleidon/core';
 import { bold, count, dim, paint } from './style.ts';
 
 /**
  * A visit as one person explains it to another: each hop with its reasons, then how it ended.
  * @param all also the steps that had no effect
  */
-export function printVisit(visit: ExplainedVisit, all: boolean): string {
+export function printVisit(visit: queries.ExplainedVisit, all: boolean): string {
   const [first] = visit.hops;
   const method = visit.method === 'GET' ? '' : ` with ${visit.method}`;
   return [
@@ -24,7 +17,11 @@ export function printVisit(visit: ExplainedVisit, all: boolean): string {
   ].join('\n');
 }
 
-function printHop({ address, decision }: ExplainedHop, number: number, all: boolean): string {
+function printHop(
+  { address, decision }: queries.ExplainedHop,
+  number: number,
+  all: boolean,
+): string {
   const where = decision.location === null ? '' : ` → ${decision.location}`;
   const told = decision.reasons.filter(({ verdict }) => all || verdict !== 'passed');
   const left = decision.reasons.length - told.length;
@@ -38,7 +35,7 @@ function printHop({ address, decision }: ExplainedHop, number: number, all: bool
   );
 }
 
-function inWords(content: Content): string {
+function inWords(content: decisions.Content): string {
   switch (content.is) {
     case 'words':
       return `“${content.text}”`;
@@ -53,17 +50,17 @@ function inWords(content: Content): string {
   }
 }
 
-function printReason({ stage, verdict, text, place }: ExplainedReason): string {
+function printReason({ stage, verdict, text, place }: queries.ExplainedReason): string {
   const line = `   ${stage.padEnd(9)} ${text}${place ? dim(` (${placeInWords(place)})`) : ''}`;
   return verdict === 'passed' ? dim(line) : line;
 }
 
-const placeInWords = ({ file, line }: SourceLocation): string =>
+const placeInWords = ({ file, line }: model.SourceLocation): string =>
   file === undefined ? `line ${line}` : `${file}, line ${line}`;
 
-function printEnd(visit: ExplainedVisit): string {
+function printEnd(visit: queries.ExplainedVisit): string {
   const { sign, word } = OUTCOME_WORDS[visit.outcome];
-  const redirects = redirectsOf(visit);
+  const redirects = decisions.redirectsOf(visit);
   const after = redirects === 0 ? '' : `, after ${count(redirects, 'redirect')}`;
   const access = visit.fullAccess ? ', by full access' : '';
   return `${paint[visit.outcome](bold(`${sign} ${word}`))}: ${visit.status} at ${visit.final}${after}${access}`;

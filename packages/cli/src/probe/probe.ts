@@ -1,5 +1,5 @@
 import { CookieJar } from 'tough-cookie';
-import { compareVisit, type Answered, type ComparedVisit } from '@kleidon/core';
+import { decisions } from '@kleidon/core';
 import type { Source } from '../source.ts';
 import type { Credentials } from './credentials.ts';
 import { signInThrough, walk, type Identity, type RequestOptions } from './walk.ts';
@@ -26,7 +26,7 @@ export interface Probed {
   readonly differed: number;
   /** Visitors who could not be tried, and why; `failed` where signing in as them should have worked. */
   readonly untried: readonly Untried[];
-  readonly visits: readonly ComparedVisit[];
+  readonly visits: readonly decisions.ComparedVisit[];
 }
 
 export interface Untried {
@@ -46,7 +46,10 @@ export class TooMany extends Error {
  * Whether a website that stands for a site with HTTPS, but is asked without, redirects to HTTPS at once: the
  * rules say so of pages that require it, and what comes behind that can't be tried here.
  */
-const isSentToHttps = ([first]: readonly Answered[], { base, home }: RequestOptions): boolean =>
+const isSentToHttps = (
+  [first]: readonly decisions.Answered[],
+  { base, home }: RequestOptions,
+): boolean =>
   base.startsWith('http:') &&
   home.startsWith('https:') &&
   first?.status === 308 &&
@@ -64,7 +67,7 @@ export async function probe(
   const all = grid.rows.length * grid.visitors.length;
   if (all > limit) throw new TooMany(all);
   const untried: Untried[] = [];
-  const visits: ComparedVisit[] = [];
+  const visits: decisions.ComparedVisit[] = [];
   for (const { name, summary } of grid.visitors) {
     const identity: Identity = {
       jar: new CookieJar(),
@@ -87,7 +90,7 @@ export async function probe(
               hops: answered.length,
               difference: null,
             }
-          : compareVisit(expected, answered),
+          : decisions.compareVisit(expected, answered),
       );
       onProgress(visits.length, all);
     }

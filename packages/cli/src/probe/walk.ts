@@ -1,6 +1,6 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import type { CookieJar } from 'tough-cookie';
-import type { Answered } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import { USER_AGENT } from '../crawl/ask.ts';
 
 /** How a probe asks: where the website is, and how patiently. */
@@ -35,8 +35,8 @@ export async function walk(
   address: string,
   options: RequestOptions,
   identity: Identity,
-): Promise<Answered[]> {
-  const answered: Answered[] = [];
+): Promise<decisions.Answered[]> {
+  const answered: decisions.Answered[] = [];
   const seen = new Set<string>();
   let url: string | null = new URL(address, options.base).href;
   while (url !== null && !seen.has(url) && answered.length < MOST_HOPS) {

@@ -1,6 +1,6 @@
 import { useCallback, useMemo, useState } from 'react';
 import type { PendingChanges } from '@kleidon/client';
-import type { Edit } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 import { useLoad } from '../use-load.ts';
 
@@ -13,7 +13,7 @@ export interface Pending {
   /** Differs whenever the pending changes differ. */
   readonly key: string;
   /** Adds edits; gives what then waits. */
-  add(...edits: readonly Edit[]): Promise<PendingChanges | null>;
+  add(...edits: readonly model.Edit[]): Promise<PendingChanges | null>;
   drop(number: number | 'all'): Promise<void>;
   save(): Promise<number>;
 }

@@ -1,5 +1,5 @@
 import { Button, Input, Select } from 'antd';
-import type { Condition, Operator, Value } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { readValue, writeValue } from './values.ts';
 
 /** The names that a condition may use. */
@@ -15,12 +15,12 @@ interface Props {
   readonly label: string;
   readonly names: KnownNames;
   /** null where there is none yet; undefined where what was typed can't be read. */
-  readonly condition: Condition | null | undefined;
-  onChange(condition: Condition): void;
+  readonly condition: model.Condition | null | undefined;
+  onChange(condition: model.Condition): void;
 }
 
 /** What a new choice says until it is changed. */
-const SIGNED_IN: Condition = { is: 'signed-in' };
+const SIGNED_IN: model.Condition = { is: 'signed-in' };
 
 /** Builds a condition from choices. */
 export function ConditionBuilder({ label, names, condition, onChange }: Props) {
@@ -39,9 +39,9 @@ export function ConditionBuilder({ label, names, condition, onChange }: Props) {
 }
 
 interface PartProps {
-  readonly condition: Condition;
+  readonly condition: model.Condition;
   readonly names: KnownNames;
-  onChange(condition: Condition): void;
+  onChange(condition: model.Condition): void;
   readonly onRemove: (() => void) | null;
 }
 
@@ -50,7 +50,7 @@ function Part({ condition, names, onChange, onRemove }: PartProps) {
     return <Several {...{ condition, names, onChange, onRemove }} />;
   const isNot = condition.is === 'not';
   const inner = isNot ? condition.of : condition;
-  const put = (next: Condition): void => onChange(isNot ? { is: 'not', of: next } : next);
+  const put = (next: model.Condition): void => onChange(isNot ? { is: 'not', of: next } : next);
   const isGroup = inner.is === 'or' || inner.is === 'and';
   return (
     <div className={isGroup ? 'negated' : 'choice'}>
@@ -103,10 +103,10 @@ function Several({
   names,
   onChange,
   onRemove,
-}: PartProps & { condition: Extract<Condition, { is: 'or' | 'and' }> }) {
+}: PartProps & { condition: Extract<model.Condition, { is: 'or' | 'and' }> }) {
   const { is, of } = condition;
   const other = is === 'or' ? 'and' : 'or';
-  const without = (position: number): Condition => {
+  const without = (position: number): model.Condition => {
     const rest = of.filter((_, i) => i !== position);
     return rest.length === 1 ? rest[0]! : { is, of: rest };
   };
@@ -212,7 +212,7 @@ function namesFor(kind: AtomKind, names: KnownNames): readonly string[] | null {
     : null;
 }
 
-function atomOf(kind: AtomKind, name: string): Condition {
+function atomOf(kind: AtomKind, name: string): model.Condition {
   switch (kind) {
     case 'role':
     case 'group':
@@ -234,14 +234,14 @@ function atomOf(kind: AtomKind, name: string): Condition {
   }
 }
 
-const OPERATORS: readonly Operator[] = ['=', '!=', '<', '<=', '>', '>=', 'in'];
+const OPERATORS: readonly model.Operator[] = ['=', '!=', '<', '<=', '>', '>=', 'in'];
 
 function Comparison({
   condition,
   onChange,
 }: {
-  condition: Extract<Condition, { is: 'compare' }>;
-  onChange(condition: Condition): void;
+  condition: Extract<model.Condition, { is: 'compare' }>;
+  onChange(condition: model.Condition): void;
 }) {
   const side = (which: 'left' | 'right', label: string) => (
     <Input
@@ -252,7 +252,7 @@ function Comparison({
       defaultValue={writeValue(condition[which])}
       onBlur={({ target }) => {
         const isChanged = target.value !== writeValue(condition[which]);
-        const value: Value | null = isChanged ? readValue(target.value) : null;
+        const value: model.Value | null = isChanged ? readValue(target.value) : null;
         if (value) onChange({ ...condition, [which]: value });
       }}
       onPressEnter={({ currentTarget }) => currentTarget.blur()}

@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react';
 import { Input } from 'antd';
-import type { Condition } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 import { useDebounced } from '../edit/use-debounced.ts';
 import { useLoad } from '../use-load.ts';
@@ -35,9 +35,11 @@ export function ConditionField(props: Props) {
   const isCurrent = read !== null && read.text === value;
 
   // What was built stands until its text has come back, so that the next choice is not made in an old tree.
-  const [built, setBuilt] = useState<{ condition: Condition; text: string | null } | null>(null);
+  const [built, setBuilt] = useState<{ condition: model.Condition; text: string | null } | null>(
+    null,
+  );
   const latest = useRef(0);
-  const build = async (condition: Condition): Promise<void> => {
+  const build = async (condition: model.Condition): Promise<void> => {
     const turn = ++latest.current;
     setFailure(null);
     setBuilt({ condition, text: null });

@@ -1,7 +1,7 @@
-import type { Value } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 
 /** A value as it stands in a field of its own: text needs no quotes there. */
-export function writeValue(value: Value): string {
+export function writeValue(value: model.Value): string {
   switch (value.is) {
     case 'string':
       return value.value;
@@ -19,13 +19,13 @@ export function writeValue(value: Value): string {
 }
 
 /** Reads a field back; several values with commas between are a list. Null where nothing stands there. */
-export function readValue(text: string): Value | null {
+export function readValue(text: string): model.Value | null {
   const items = text.split(',').map((item) => item.trim());
   if (items.length > 1) return { is: 'list', of: items.filter((item) => item !== '').map(readOne) };
   return items[0] === '' ? null : readOne(items[0]!);
 }
 
-function readOne(text: string): Value {
+function readOne(text: string): model.Value {
   const named = /^(visitor|path|query)\.([\p{L}_][\p{L}\p{N}_-]*)$/u.exec(text);
   if (named) return { is: named[1] as 'visitor', name: named[2]! };
   if (text === 'language') return { is: 'language' };

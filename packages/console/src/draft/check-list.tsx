@@ -1,13 +1,13 @@
 import { Button } from 'antd';
 import type { Check } from '@kleidon/client';
-import type { Finding, ExplainedError } from '@kleidon/core';
+import type { model, queries } from '@kleidon/core';
 
 interface Props {
   readonly check: Check | null;
   /** Why nothing can be fixed at the moment; null when it can. */
   readonly whyNotFixable: string | null;
   onGoTo(line: number): void;
-  onFix(finding: Finding): void;
+  onFix(finding: model.Finding): void;
 }
 
 /** Errors and findings of the text as it stands, each a way to its line, and where possible to its fix. */
@@ -57,8 +57,9 @@ export function CheckList({ check, whyNotFixable, onGoTo, onFix }: Props) {
   );
 }
 
-const severityOf = (one: ExplainedError | Finding): string =>
+const severityOf = (one: queries.ExplainedError | model.Finding): string =>
   'severity' in one ? `finding ${one.code} (${one.severity})` : `error ${one.code}`;
 
 /** Something in a list beside the site file, which the editor does not show. */
-const isInList = ({ file }: ExplainedError | Finding): boolean => /\.csv$/i.test(file);
+const isInList = ({ file }: queries.ExplainedError | model.Finding): boolean =>
+  /\.csv$/i.test(file);

@@ -7,7 +7,7 @@ import {
 import type { Extension } from '@codemirror/state';
 import { hoverTooltip } from '@codemirror/view';
 import declared from 'virtual:site-file-fields';
-import type { FieldDeclaration } from '@kleidon/core';
+import type { siteFiles } from '@kleidon/core';
 import { entriesIn, yamlContextAt } from './yaml-context.ts';
 
 /** Completion and help in the editor: fields, what they may be, names of the site file, words of conditions. */
@@ -54,9 +54,9 @@ function completeSiteFile(context: CompletionContext): CompletionResult | null {
 const columnOf = ({ state, pos }: CompletionContext): number => pos - state.doc.lineAt(pos).from;
 
 /** The declaration of the field that a path leads to; null where names are free. */
-function fieldAt(path: readonly string[]): FieldDeclaration | null {
+function fieldAt(path: readonly string[]): siteFiles.FieldDeclaration | null {
   const [section, ...steps] = path;
-  let field: FieldDeclaration | undefined;
+  let field: siteFiles.FieldDeclaration | undefined;
   if (section === 'site') field = declared.site;
   else {
     field = declared.sections.find((one) => one.section === section)?.entry;
@@ -71,7 +71,7 @@ function fieldAt(path: readonly string[]): FieldDeclaration | null {
   return field ?? null;
 }
 
-const helpOf = ({ title, help, usual, choices }: FieldDeclaration): string =>
+const helpOf = ({ title, help, usual, choices }: siteFiles.FieldDeclaration): string =>
   [
     help === null ? `${title}.` : `${title}: ${help}.`,
     ...(choices.length > 0 ? [`One of ${choices.map(String).join(', ')}.`] : []),

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Alert, Button, Input, Modal } from 'antd';
 import { useOutletContext } from 'react-router';
 import { ServiceProblem, type Check, type Draft, type ReleaseWithText } from '@kleidon/client';
-import type { Finding } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -118,7 +118,7 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
     }
   };
 
-  const applyFix = async ({ fix }: Finding): Promise<void> => {
+  const applyFix = async ({ fix }: model.Finding): Promise<void> => {
     setFailure(null);
     try {
       const { version } = await client.patchDraft(site.id, saved.version, fix ?? []);

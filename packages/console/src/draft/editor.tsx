@@ -7,7 +7,7 @@ import { basicSetup, EditorView } from 'codemirror';
 import type { Check } from '@kleidon/client';
 import { siteFileHelp } from './completion.ts';
 import { editorTheme } from './theme.ts';
-import type { ExplainedError } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 
 interface Props {
   readonly text: string;
@@ -95,7 +95,12 @@ export function Editor({ text, isDark, isReadOnly, check, goTo, onChange, onSave
 
 function diagnosticOf(
   { state: { doc } }: EditorView,
-  { line, column, message, remedy }: Pick<ExplainedError, 'line' | 'column' | 'message' | 'remedy'>,
+  {
+    line,
+    column,
+    message,
+    remedy,
+  }: Pick<queries.ExplainedError, 'line' | 'column' | 'message' | 'remedy'>,
   severity: Diagnostic['severity'],
 ): Diagnostic {
   const at = doc.line(Math.min(line, doc.lines));

@@ -1,6 +1,6 @@
 import { Button } from 'antd';
 import { OUTCOME_WORDS, type Effect } from '@kleidon/client';
-import type { Cell, ChangedCell, Finding } from '@kleidon/core';
+import type { decisions, model } from '@kleidon/core';
 import { ChainView } from '../redirects/chain-view.tsx';
 import { Failure } from '../shell/notices.tsx';
 
@@ -9,7 +9,7 @@ interface Props {
   readonly error: Error | null;
   readonly isLoading: boolean;
   /** Fixes a finding as part of the same work; absent where nothing can be done about it here. */
-  readonly applyFix?: (finding: Finding) => (() => void) | null;
+  readonly applyFix?: (finding: model.Finding) => (() => void) | null;
 }
 
 const SHOWN = 100;
@@ -45,7 +45,7 @@ function NewFindings({
   findings,
   applyFix,
 }: {
-  findings: readonly Finding[];
+  findings: readonly model.Finding[];
   applyFix: Props['applyFix'];
 }) {
   return (
@@ -124,7 +124,7 @@ function Change({ effect: { change, errors, refused } }: { effect: Effect }) {
   );
 }
 
-function CellWords({ cell: { outcome, status, final, fullAccess } }: { cell: Cell }) {
+function CellWords({ cell: { outcome, status, final, fullAccess } }: { cell: decisions.Cell }) {
   const { sign, word } = OUTCOME_WORDS[outcome];
   return (
     <span className={`${outcome} tag`} title={final}>
@@ -134,12 +134,12 @@ function CellWords({ cell: { outcome, status, final, fullAccess } }: { cell: Cel
   );
 }
 
-interface Group extends Pick<ChangedCell, 'address' | 'before' | 'after'> {
+interface Group extends Pick<decisions.ChangedCell, 'address' | 'before' | 'after'> {
   readonly visitors: string[];
 }
 
 /** Visitors to whom the same happens at the same page stand together. */
-function grouped(cells: readonly ChangedCell[]): Group[] {
+function grouped(cells: readonly decisions.ChangedCell[]): Group[] {
   const groups = new Map<string, Group>();
   for (const { address, visitor, before, after } of cells) {
     const key = JSON.stringify([address, before, after]);

@@ -11,7 +11,7 @@ import { choicesOf, type Choices } from './choices.ts';
 import { EntryPanel } from './entry-panel.tsx';
 import { entryOf, inShort, isRecord, type Entry } from './entry-value.ts';
 import { SectionTabs } from './section-tabs.tsx';
-import type { FieldDeclaration } from '@kleidon/core';
+import type { siteFiles } from '@kleidon/core';
 import type { Section } from './sections.ts';
 
 interface Props {
@@ -139,11 +139,12 @@ export function EntriesPage({ title, section, tabs, beneath }: Props) {
 }
 
 /** The short head of a column: the label without what explains it. */
-const headOf = ({ title }: FieldDeclaration): string => title.replace(/[,(].*$/, '').trim();
+const headOf = ({ title }: siteFiles.FieldDeclaration): string =>
+  title.replace(/[,(].*$/, '').trim();
 
 const AS_CODE: readonly string[] = ['condition', 'address', 'scope', 'pattern', 'host'];
 
-function Shown({ field, value }: { field: FieldDeclaration; value: unknown }) {
+function Shown({ field, value }: { field: siteFiles.FieldDeclaration; value: unknown }) {
   const text = inShort(value);
   return AS_CODE.includes(field.kind) ? <code>{text}</code> : <>{text}</>;
 }

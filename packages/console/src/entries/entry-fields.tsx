@@ -1,5 +1,5 @@
 import { Button, Checkbox } from 'antd';
-import type { FieldDeclaration } from '@kleidon/core';
+import type { siteFiles } from '@kleidon/core';
 import { ConditionField } from '../condition/condition-field.tsx';
 import type { Choices } from './choices.ts';
 import { asList, asText, isRecord, type Entry } from './entry-value.ts';
@@ -9,7 +9,7 @@ import { FieldControl } from './field-control.tsx';
 export type Update<T> = (before: T) => T;
 
 interface Props {
-  readonly fields: readonly FieldDeclaration[];
+  readonly fields: readonly siteFiles.FieldDeclaration[];
   readonly entry: Entry;
   readonly choices: Choices;
   /** The fields of one of several rows: conditions are written as text there. */
@@ -44,7 +44,7 @@ function EntryField({
   isRow,
   onChange,
 }: {
-  field: FieldDeclaration;
+  field: siteFiles.FieldDeclaration;
   entry: Entry;
   choices: Choices;
   isRow: boolean;
@@ -112,7 +112,7 @@ function EntryField({
 }
 
 /** The value that a checked box writes; null where the field is no box. */
-function checkedValue({ kind, usual, choices }: FieldDeclaration): string | null {
+function checkedValue({ kind, usual, choices }: siteFiles.FieldDeclaration): string | null {
   if (kind === 'flag') return usual === 'yes' ? 'no' : 'yes';
   const [only, ...others] = choices;
   return typeof only === 'string' && others.length === 0 ? only : null;
@@ -129,7 +129,7 @@ function Rows({
   choices,
   onChange,
 }: {
-  field: FieldDeclaration;
+  field: siteFiles.FieldDeclaration;
   rows: readonly Entry[];
   choices: Choices;
   onChange(update: Update<readonly Entry[]>): void;

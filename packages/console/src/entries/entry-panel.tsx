@@ -1,7 +1,7 @@
 import { useState, type ReactNode } from 'react';
 import { Button, Input } from 'antd';
 import { useOutletContext } from 'react-router';
-import type { Edit, Finding, ListSection, NamedSection } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
 import { useDebounced } from '../edit/use-debounced.ts';
@@ -32,7 +32,7 @@ interface Props {
 
 /** How an entry gets another name. */
 export interface Renaming {
-  edits(from: string, to: string): readonly Edit[];
+  edits(from: string, to: string): readonly model.Edit[];
   readonly choices: ReactNode;
 }
 
@@ -57,12 +57,12 @@ export function EntryPanel({
   const edits = editsFor(section, name, newName.trim(), value, entry, renaming);
   const rested = useDebounced(JSON.stringify(edits), PAUSE);
   const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
-    client.effect(site.id, pending.state, JSON.parse(rested) as Edit[], signal),
+    client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
   );
   const title = `${section.one.charAt(0).toUpperCase()}${section.one.slice(1)} ${name ?? ''}`;
   const what = name === null ? `New ${section.one}` : title;
 
-  const keep = async (made: readonly Edit[], said: string): Promise<void> => {
+  const keep = async (made: readonly model.Edit[], said: string): Promise<void> => {
     setFailure(null);
     try {
       await pending.add(...made);
@@ -73,7 +73,7 @@ export function EntryPanel({
   };
 
   /** A finding whose fix sets one field of a list's entry: of this one in the form, of another as a change of its own. */
-  const applyFix = (finding: Finding): (() => void) | null => {
+  const applyFix = (finding: model.Finding): (() => void) | null => {
     const [only, others] = finding.fix ?? [];
     const at = only?.op === 'replace' && others === undefined ? fieldAt(only.path) : null;
     if (at?.section !== section.section || only?.op !== 'replace') return null;
@@ -82,7 +82,12 @@ export function EntryPanel({
     const other = entries[at.position];
     if (typeof other !== 'object' || other === null) return null;
     const changed = { ...other, [at.field]: only.value };
-    const also = { do: 'put-item', section: section.section, was: other, value: changed } as Edit;
+    const also = {
+      do: 'put-item',
+      section: section.section,
+      was: other,
+      value: changed,
+    } as model.Edit;
     return () => void keep([...edits, also], 'Both changes wait to be saved.');
   };
 
@@ -169,19 +174,19 @@ function editsFor(
   before: unknown,
   entry: Entry,
   renaming: Renaming | undefined,
-): readonly Edit[] {
+): readonly model.Edit[] {
   const value = valueOf(withChoices(section, entry));
   const isSame =
     JSON.stringify(value) === JSON.stringify(valueOf(entryOf(before, section.section)));
   if (section.is === 'list') {
     const was = name === null ? null : before;
     if (name !== null && isSame) return [];
-    return [{ do: 'put-item', section: section.section as ListSection, was, value }];
+    return [{ do: 'put-item', section: section.section as model.ListSection, was, value }];
   }
-  const named = section.section as Exclude<NamedSection, 'site' | 'pages'>;
+  const named = section.section as Exclude<model.NamedSection, 'site' | 'pages'>;
   if (newName === '') return [];
   const isRenamed = name !== null && name !== newName;
-  const renames: readonly Edit[] = isRenamed
+  const renames: readonly model.Edit[] = isRenamed
     ? (renaming?.edits(name, newName) ?? [{ do: 'rename', section: named, name, to: newName }])
     : [];
   if (name !== null && isSame) return renames;
@@ -195,7 +200,7 @@ function withChoices({ section, fields }: Section, entry: Entry): Entry {
   return after?.kind === 'choice' ? { [after.name]: after.choices[0], ...entry } : entry;
 }
 
-const removal = ({ is, section }: Section, name: string, value: unknown): Edit =>
+const removal = ({ is, section }: Section, name: string, value: unknown): model.Edit =>
   is === 'list'
-    ? { do: 'put-item', section: section as ListSection, was: value, value: null }
-    : { do: 'remove', section: section as NamedSection, name };
+    ? { do: 'put-item', section: section as model.ListSection, was: value, value: null }
+    : { do: 'remove', section: section as model.NamedSection, name };

@@ -1,5 +1,5 @@
 import { AutoComplete, Input, InputNumber, Select } from 'antd';
-import type { FieldDeclaration } from '@kleidon/core';
+import type { siteFiles } from '@kleidon/core';
 import { attributesFrom, linesOf } from './attributes.ts';
 import type { Choices } from './choices.ts';
 import { asList, asText, fromList } from './entry-value.ts';
@@ -11,7 +11,7 @@ export function FieldControl({
   choices,
   onChange,
 }: {
-  field: FieldDeclaration;
+  field: siteFiles.FieldDeclaration;
   value: unknown;
   choices: Choices;
   onChange(value: unknown): void;

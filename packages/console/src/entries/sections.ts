@@ -1,5 +1,5 @@
 import declared from 'virtual:site-file-fields';
-import type { FieldDeclaration, SectionName } from '@kleidon/core';
+import type { model, siteFiles } from '@kleidon/core';
 
 /** A section of a site file as the console lists and edits it. */
 export interface Section {
@@ -8,7 +8,7 @@ export interface Section {
   readonly one: string;
   readonly is: 'map' | 'list';
   readonly about: string;
-  readonly fields: readonly FieldDeclaration[];
+  readonly fields: readonly siteFiles.FieldDeclaration[];
   /** The fields that the list shows. */
   readonly columns: readonly string[];
   /** Those that it shows beside a form; the first two where nothing is said. */
@@ -16,7 +16,7 @@ export interface Section {
 }
 
 /** The sections that have forms. */
-export type EntrySection = Exclude<SectionName, 'accepted' | 'redirect-lists'>;
+export type EntrySection = Exclude<model.SectionName, 'accepted' | 'redirect-lists'>;
 
 function sectionOf(
   section: EntrySection,
@@ -78,4 +78,4 @@ export const ADDRESSES: readonly Section[] = [
 ];
 
 /** The settings of the site itself. */
-export const SITE_FIELDS: readonly FieldDeclaration[] = declared.site.fields;
+export const SITE_FIELDS: readonly siteFiles.FieldDeclaration[] = declared.site.fields;

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button } from 'antd';
 import { Link, useOutletContext } from 'react-router';
-import type { Edit } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
 import { useDebounced } from '../edit/use-debounced.ts';
@@ -44,7 +44,7 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
   const { site, pending } = useOutletContext<SiteFrame>();
   const [entry, setEntry] = useState(before);
   const [failure, setFailure] = useState<Error | null>(null);
-  const edits = SITE_FIELDS.flatMap(({ name }): Edit[] => {
+  const edits = SITE_FIELDS.flatMap(({ name }): model.Edit[] => {
     const value = entry[name];
     if (JSON.stringify(value) === JSON.stringify(before[name])) return [];
     return value === undefined || value === ''
@@ -53,7 +53,7 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
   });
   const rested = useDebounced(JSON.stringify(edits), PAUSE);
   const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
-    client.effect(site.id, pending.state, JSON.parse(rested) as Edit[], signal),
+    client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
   );
   return (
     <div className="beside settings">

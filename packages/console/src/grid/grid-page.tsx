@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { Button, Input, Select } from 'antd';
 import { useOutletContext } from 'react-router';
 import { OUTCOME_WORDS, type GatewayInfo } from '@kleidon/client';
-import type { Grid } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -154,7 +154,7 @@ export function GridPage() {
 /** Where a page is opened as a visitor for real; only before a test provider, which takes everyone at their word. */
 function openAt(
   gateway: GatewayInfo | null,
-  { visitors }: Grid,
+  { visitors }: decisions.Grid,
   name: string,
   address: string,
 ): string | null {

@@ -1,7 +1,7 @@
 import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
-import type { Cell, Grid } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import type { ShownRow } from './rows.ts';
 
 /** Where in the grid someone is: on a page, or on the cell of a visitor. */
@@ -11,7 +11,7 @@ export interface CellAt {
 }
 
 interface Props {
-  readonly grid: Grid;
+  readonly grid: decisions.Grid;
   readonly rows: readonly ShownRow[];
   readonly cell: CellAt | null;
   /** `open` asks for the visit to be shown. */
@@ -218,7 +218,7 @@ function VisitorHead({
   counts,
   left,
 }: {
-  grid: Grid;
+  grid: decisions.Grid;
   index: number;
   counts: ReturnType<typeof tally>;
   left: number;
@@ -249,7 +249,7 @@ function VisitorHead({
 
 interface CellProps {
   readonly id: string;
-  readonly cell: Cell;
+  readonly cell: decisions.Cell;
   readonly label: string;
   readonly colIndex: number;
   readonly left: number;

@@ -1,4 +1,4 @@
-import type { Grid, Outcome, Row } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 
 /** What is asked of the grid besides its pages and visitors. */
 export interface RowFilter {
@@ -11,7 +11,7 @@ export interface RowFilter {
 
 /** A row as it is shown: how deep in the tree, and whether pages beneath it could be folded away. */
 export interface ShownRow {
-  readonly row: Row;
+  readonly row: decisions.Row;
   readonly depth: number;
   readonly label: string;
   readonly isParent: boolean;
@@ -20,11 +20,11 @@ export interface ShownRow {
 
 /** The rows that a filter leaves, as a tree; the pages above a match stay, so that its place can be seen. */
 export function shownRows(
-  { rows }: Grid,
+  { rows }: decisions.Grid,
   { text, under, outcomes, folded }: RowFilter,
 ): ShownRow[] {
   const wanted = text.toLowerCase();
-  const isMatch = ({ address, title, cells }: Row): boolean =>
+  const isMatch = ({ address, title, cells }: decisions.Row): boolean =>
     (wanted === '' ||
       address.toLowerCase().includes(wanted) ||
       title.toLowerCase().includes(wanted)) &&
@@ -70,13 +70,13 @@ export function shownRows(
 }
 
 /** The sections of a site: pages that have others beneath them. */
-export function sectionsOf({ rows }: Grid): string[] {
+export function sectionsOf({ rows }: decisions.Grid): string[] {
   return [...new Set(rows.flatMap(({ parent }) => parent ?? []))];
 }
 
 /** The outcomes that occur in a grid, with how often. */
-export function occurring({ rows }: Grid): Map<Outcome, number> {
-  const counts = new Map<Outcome, number>();
+export function occurring({ rows }: decisions.Grid): Map<decisions.Outcome, number> {
+  const counts = new Map<decisions.Outcome, number>();
   for (const { cells } of rows) {
     for (const { outcome } of Object.values(cells))
       counts.set(outcome, (counts.get(outcome) ?? 0) + 1);

@@ -1,11 +1,11 @@
 import { Bar, BarChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { OUTCOME_WORDS, type Traffic } from '@kleidon/client';
-import type { Outcome } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 
 /** How a request can end at a gateway, in words; those that visits have too are called the same. */
 const ENDS: readonly (readonly [string, string, string])[] = [
   ...(['reach', 'sign-in', 'block', 'missing', 'away', 'invalid'] as const).map(
-    (outcome: Outcome) =>
+    (outcome: decisions.Outcome) =>
       [outcome, OUTCOME_WORDS[outcome].sign, OUTCOME_WORDS[outcome].word] as const,
   ),
   ['redirect', '→', 'redirect'],

@@ -1,6 +1,6 @@
 import { Select, Table } from 'antd';
 import { Link, useOutletContext } from 'react-router';
-import type { UsedRedirect } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -46,7 +46,7 @@ export function UsesView() {
         </span>
       </div>
       <div className="table-frame">
-        <Table<UsedRedirect>
+        <Table<queries.UsedRedirect>
           size="small"
           rowKey={({ list, line }) => `${list ?? ''}:${line}`}
           dataSource={rows}

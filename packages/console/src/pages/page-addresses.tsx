@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Button } from 'antd';
 import { useOutletContext } from 'react-router';
 import { OUTCOME_WORDS } from '@kleidon/client';
-import type { Edit, ListedPage, PageAddress } from '@kleidon/core';
+import type { model, queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { asList, entryOf, fromList, type Entry } from '../entries/entry-value.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
@@ -10,13 +10,13 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
 
 interface Props {
-  readonly page: ListedPage;
+  readonly page: queries.ListedPage;
   /** The page as the site file has it. */
   readonly value: unknown;
   onClose(said: string): void;
 }
 
-const BY: Readonly<Record<PageAddress['by'], string>> = {
+const BY: Readonly<Record<queries.PageAddress['by'], string>> = {
   primary: 'primary address',
   alias: 'another address',
   home: 'another address of the home page',
@@ -79,7 +79,7 @@ export function PageAddresses({ page, value, onClose }: Props) {
 const hopsInWords = (hops: number): string => `${hops} redirect${hops === 1 ? '' : 's'}`;
 
 /** The alias becomes the page's address, and the address an alias; rules that name the page follow. */
-function primaryEdits(address: string, alias: string, page: Entry): readonly Edit[] {
+function primaryEdits(address: string, alias: string, page: Entry): readonly model.Edit[] {
   const others = asList(page['aliases']).filter((one) => one !== alias);
   const { aliases: _, ...rest } = page;
   const withAliases = (aliases: readonly string[]): Entry =>

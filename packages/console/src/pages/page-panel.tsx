@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button, Checkbox, Select } from 'antd';
 import { Link, useOutletContext } from 'react-router';
-import type { ListedPage } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import type { Choices } from '../entries/choices.ts';
 import { EntryPanel } from '../entries/entry-panel.tsx';
 import { PAGES } from '../entries/sections.ts';
@@ -14,7 +14,7 @@ import { ruleAddress } from '../visit/visit-panel.tsx';
 
 interface Props {
   /** The page as the list has it; null for a new one. */
-  readonly page: ListedPage | null;
+  readonly page: queries.ListedPage | null;
   /** The page as the site file has it. */
   readonly value: unknown;
   readonly choices: Choices;
@@ -61,7 +61,7 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
 }
 
 /** What decides about the page, and for whom. */
-function Standing({ page }: { page: ListedPage }) {
+function Standing({ page }: { page: queries.ListedPage }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { address, words, gates, gatesFrom, byFullAccess, closed, line } = page;
   const change = useLoad(`${site.id} ${pending.key} ${address}`, (signal) =>
@@ -110,7 +110,7 @@ function CopySettings({
   choices,
   onClose,
 }: {
-  page: ListedPage;
+  page: queries.ListedPage;
   choices: Choices;
   onClose(said: string): void;
 }) {

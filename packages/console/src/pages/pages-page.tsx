@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button, Input, Table, type TableColumnsType } from 'antd';
 import { Link, useOutletContext } from 'react-router';
-import type { ListedPage } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { choicesOf } from '../entries/choices.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
@@ -92,7 +92,7 @@ export function PagesPage() {
 const BESIDE_A_FORM = ['state', 'gates', 'words'];
 
 /** How deep in the tree each page stands. */
-function depthsOf(pages: readonly ListedPage[]): ReadonlyMap<string, number> {
+function depthsOf(pages: readonly queries.ListedPage[]): ReadonlyMap<string, number> {
   const depths = new Map<string, number>();
   for (const { address, parent } of pages)
     depths.set(address, parent === null ? 0 : depths.get(parent)! + 1);
@@ -104,7 +104,7 @@ function columnsFor(
   state: string,
   depths: ReadonlyMap<string, number>,
   onOpen: (address: string) => void,
-): TableColumnsType<ListedPage> {
+): TableColumnsType<queries.ListedPage> {
   return [
     {
       title: 'Address',
@@ -155,7 +155,7 @@ function columnsFor(
   ];
 }
 
-function stateInWords({ kind, state, closed, leadsTo, listed }: ListedPage): string {
+function stateInWords({ kind, state, closed, leadsTo, listed }: queries.ListedPage): string {
   const words = [
     ...(kind === 'file' ? ['file'] : []),
     ...(state === 'draft' ? ['draft'] : []),

@@ -1,8 +1,8 @@
 import { OUTCOME_WORDS } from '@kleidon/client';
-import type { Content, ExplainedHop, ExplainedVisit } from '@kleidon/core';
+import type { decisions, queries } from '@kleidon/core';
 
 /** A visit drawn as the way it goes: each address with its answer, and an arrow to the next. */
-export function ChainView({ visit }: { visit: ExplainedVisit }) {
+export function ChainView({ visit }: { visit: queries.ExplainedVisit }) {
   const { hops, outcome, final } = visit;
   const { sign, word } = OUTCOME_WORDS[outcome];
   const last = hops.at(-1)!;
@@ -44,7 +44,7 @@ export function ChainView({ visit }: { visit: ExplainedVisit }) {
 }
 
 /** The rule that sent on. */
-function ruleOf({ decision }: ExplainedHop): string | null {
+function ruleOf({ decision }: queries.ExplainedHop): string | null {
   if (decision.location === null) return null;
   const decided = decision.reasons.findLast(
     ({ verdict }) => verdict === 'redirected' || verdict === 'refused',
@@ -53,7 +53,7 @@ function ruleOf({ decision }: ExplainedHop): string | null {
 }
 
 /** What stands in an answer instead of a page. */
-export function Shown({ content }: { content: Content }) {
+export function Shown({ content }: { content: decisions.Content }) {
   switch (content.is) {
     case 'words':
       return <blockquote>{content.text}</blockquote>;

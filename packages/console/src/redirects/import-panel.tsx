@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react';
 import { Button, Input } from 'antd';
 import { useOutletContext } from 'react-router';
-import type { ExplainedProposal, RedirectsProposal } from '@kleidon/core';
+import type { proposals, queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { inShort } from '../entries/entry-value.ts';
 import { useDebounced } from '../edit/use-debounced.ts';
@@ -26,7 +26,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
   const { value } = proposal;
   const count = value ? value.additions.length + value.changes.length : 0;
 
-  const keep = async (made: RedirectsProposal): Promise<void> => {
+  const keep = async (made: proposals.RedirectsProposal): Promise<void> => {
     setFailure(null);
     try {
       await pending.add({
@@ -116,7 +116,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
   );
 }
 
-function Lines({ value }: { value: ExplainedProposal<RedirectsProposal> }) {
+function Lines({ value }: { value: queries.ExplainedProposal<proposals.RedirectsProposal> }) {
   const lines = [
     ...value.additions.map(({ line, value: one }) => [line, '+ added', inShort(one), ''] as const),
     ...value.changes.map(

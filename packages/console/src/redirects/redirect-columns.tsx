@@ -1,9 +1,9 @@
-import type { RedirectRow } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 
 /** Columns that can be sorted by; the service calls their orders the same. */
 const SORTED = ['from', 'to', 'kind', 'until', 'findings'];
 
-const STATUS_LABELS: Readonly<Record<RedirectRow['status'], string>> = {
+const STATUS_LABELS: Readonly<Record<queries.RedirectRow['status'], string>> = {
   active: '',
   scheduled: 'scheduled',
   expired: 'expired',
@@ -21,13 +21,13 @@ export function columns(order: string | null, descending: boolean, isBrief: bool
     {
       title: 'To',
       ...sorted('to'),
-      render: (_: unknown, { to }: RedirectRow) => <code>{to}</code>,
+      render: (_: unknown, { to }: queries.RedirectRow) => <code>{to}</code>,
     },
   ];
   const findings = {
     title: 'Findings',
     ...sorted('findings'),
-    render: (_: unknown, row: RedirectRow) =>
+    render: (_: unknown, row: queries.RedirectRow) =>
       row.findings.map((code) => (
         <span key={code} className="finding-tag">
           <span aria-hidden>!</span> {code.replace(/^redirect-/, '')}
@@ -41,13 +41,13 @@ export function columns(order: string | null, descending: boolean, isBrief: bool
     {
       title: 'Only for',
       key: 'when',
-      render: (_: unknown, { when }: RedirectRow) => <code>{when}</code>,
+      render: (_: unknown, { when }: queries.RedirectRow) => <code>{when}</code>,
     },
     {
       title: 'Until',
       ...sorted('until'),
       width: 110,
-      render: (_: unknown, { until, status }: RedirectRow) => (
+      render: (_: unknown, { until, status }: queries.RedirectRow) => (
         <>
           {until} {STATUS_LABELS[status]}
         </>
@@ -59,7 +59,7 @@ export function columns(order: string | null, descending: boolean, isBrief: bool
       title: 'In',
       key: 'place',
       width: 130,
-      render: (_: unknown, { list, line }: RedirectRow) => (
+      render: (_: unknown, { list, line }: queries.RedirectRow) => (
         <span className="quiet">{list === null ? `line ${line}` : `${list}, line ${line}`}</span>
       ),
     },

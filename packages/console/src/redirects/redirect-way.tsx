@@ -1,6 +1,6 @@
 import { Select } from 'antd';
 import { Link, useOutletContext } from 'react-router';
-import type { RedirectRow } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -12,7 +12,7 @@ import { ChainView } from './chain-view.tsx';
 const GUEST = '';
 
 /** Where a redirect leads now, as one visitor meets it, and where it is written. */
-export function RedirectWay({ row }: { row: RedirectRow }) {
+export function RedirectWay({ row }: { row: queries.RedirectRow }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const as = query.get('as') ?? GUEST;

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button, Input, Select, Table } from 'antd';
 import { useOutletContext } from 'react-router';
-import type { RedirectRow } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import type { RedirectsRequest } from '@kleidon/client';
 import { client } from '../client.ts';
 import { choicesOf } from '../entries/choices.ts';
@@ -148,7 +148,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
       )}
       <div className="beside">
         <div className="table-frame">
-          <Table<RedirectRow>
+          <Table<queries.RedirectRow>
             size="small"
             rowKey={keyOf}
             dataSource={rows}
@@ -191,7 +191,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
                 column.key === 'from'
                   ? {
                       ...column,
-                      render: (_: unknown, row: RedirectRow) => (
+                      render: (_: unknown, row: queries.RedirectRow) => (
                         <Button
                           type="link"
                           size="small"
@@ -238,7 +238,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
   );
 }
 
-const keyOf = ({ position, list, line }: RedirectRow): string =>
+const keyOf = ({ position, list, line }: queries.RedirectRow): string =>
   position === null ? `${list}:${line}` : `#${position}`;
 
 function requestFrom(query: URLSearchParams): RedirectsRequest {

@@ -1,7 +1,7 @@
 import { Alert, Button, Spin } from 'antd';
 import { Link } from 'react-router';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
-import type { ExplainedError } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 
 export function Waiting({ what }: { what: string }) {
   return (
@@ -35,7 +35,7 @@ export function Failure({
   if (error instanceof ServiceProblem && error.code === 'site-has-errors' && site !== undefined) {
     return (
       <SiteErrors
-        errors={(error.problem.errors ?? []) as unknown as ExplainedError[]}
+        errors={(error.problem.errors ?? []) as unknown as queries.ExplainedError[]}
         site={site}
       />
     );
@@ -58,7 +58,7 @@ export function Failure({
   );
 }
 
-function SiteErrors({ errors, site }: { errors: readonly ExplainedError[]; site: string }) {
+function SiteErrors({ errors, site }: { errors: readonly queries.ExplainedError[]; site: string }) {
   return (
     <Alert
       className="notice"

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Button, Input, Select, Table } from 'antd';
 import { useOutletContext } from 'react-router';
 import { addressesIn, OUTCOME_WORDS, type ListedAddress } from '@kleidon/client';
-import type { ListedVisit } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import { client } from '../client.ts';
 import { SectionTabs } from '../entries/section-tabs.tsx';
 import { Failure } from '../shell/notices.tsx';
@@ -94,14 +94,14 @@ function Ends({
   timesOf,
   isLoading,
 }: {
-  visits: readonly ListedVisit[];
+  visits: readonly decisions.ListedVisit[];
   /** How often an access log has an address; null for any other list. */
   timesOf: (address: string) => number | null;
   isLoading: boolean;
 }) {
   const isLog = visits.some(({ address }) => timesOf(address) !== null);
   return (
-    <Table<ListedVisit>
+    <Table<decisions.ListedVisit>
       size="small"
       rowKey={({ address, visitor }) => `${address} ${visitor}`}
       dataSource={visits}
@@ -117,7 +117,7 @@ function Ends({
                 title: 'Times',
                 key: 'times',
                 width: 80,
-                render: (_: unknown, { address }: ListedVisit) => timesOf(address),
+                render: (_: unknown, { address }: decisions.ListedVisit) => timesOf(address),
               },
             ]
           : []),
@@ -144,7 +144,13 @@ function Ends({
 }
 
 /** Copies the table, with tabs between as spreadsheets take it, or saves it as CSV. */
-function Taking({ visits, load }: { visits: readonly ListedVisit[]; load: () => Promise<string> }) {
+function Taking({
+  visits,
+  load,
+}: {
+  visits: readonly decisions.ListedVisit[];
+  load: () => Promise<string>;
+}) {
   const [said, setSaid] = useState('');
   const rows = visits.map(({ address, visitor, outcome, status, final, hops }) =>
     [address, visitor, outcome, status, final, hops].join('\t'),

@@ -1,6 +1,6 @@
 import { Link } from 'react-router';
 import { OUTCOME_WORDS } from '@kleidon/client';
-import type { ExplainedHop, ExplainedReason, ExplainedVisit } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import { Shown } from '../redirects/chain-view.tsx';
 
 /** A visit: how it ended, then each hop with its reasons and the way to the rule that decided. */
@@ -8,7 +8,7 @@ export function VisitView({
   visit,
   ruleAt,
 }: {
-  visit: ExplainedVisit;
+  visit: queries.ExplainedVisit;
   ruleAt: (line: number) => string;
 }) {
   const { sign, word, meaning } = OUTCOME_WORDS[visit.outcome];
@@ -45,7 +45,7 @@ function HopView({
   hop: { address, decision },
   ruleAt,
 }: {
-  hop: ExplainedHop;
+  hop: queries.ExplainedHop;
   ruleAt: (line: number) => string;
 }) {
   const mattered = decision.reasons.filter(({ verdict }) => verdict !== 'passed');
@@ -90,7 +90,7 @@ function ReasonView({
   reason: { stage, verdict, text, place, rule },
   ruleAt,
 }: {
-  reason: ExplainedReason;
+  reason: queries.ExplainedReason;
   ruleAt: (line: number) => string;
 }) {
   return (

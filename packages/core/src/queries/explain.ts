@@ -66,7 +66,7 @@ export const explainLanding = (
 });
 
 /** Adds the sentence to a reason. */
-export function explainReason(reason: Reason, timeZone: string): ExplainedReason {
+function explainReason(reason: Reason, timeZone: string): ExplainedReason {
   const { stage, rule, verdict, code, place } = reason;
   return {
     stage,

@@ -1,4 +1,4 @@
-import type { Visitor } from '../../src/index.ts';
+import type { model } from '../../src/index.ts';
 import { someone } from '../support.ts';
 import type { Condition, File, Person } from './model.ts';
 import { printed } from './random-site.ts';
@@ -23,7 +23,7 @@ export const asText = (file: File): string =>
     1,
   );
 
-export const asVisitor = ({ guest, roles, bought, tags }: Person): Visitor =>
+export const asVisitor = ({ guest, roles, bought, tags }: Person): model.Visitor =>
   someone({
     guest,
     id: guest ? null : 'sam',

@@ -1,17 +1,6 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import {
-  chooseVisitor,
-  findVisitor,
-  readMoment,
-  explainVisit,
-  grid,
-  OUTCOMES,
-  visit,
-  visitList,
-  writeTable,
-  type Outcome,
-} from '@kleidon/core';
+import { decisions, formats, queries } from '@kleidon/core';
 import { alone } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { asOf, jsonFrom, listField, siteFileFrom, state, validated } from './input.ts';
@@ -25,8 +14,9 @@ const gridQuery = yup.object({
   visitor: listField(),
   outcome: listField().test(
     'outcome',
-    `"outcome" is one of ${OUTCOMES.join(', ')}.`,
-    (values) => !values || values.every((value) => (OUTCOMES as readonly string[]).includes(value)),
+    `"outcome" is one of ${decisions.OUTCOMES.join(', ')}.`,
+    (values) =>
+      !values || values.every((value) => (decisions.OUTCOMES as readonly string[]).includes(value)),
   ),
 });
 
@@ -116,10 +106,12 @@ export function answersRouter(context: Context): Router {
       const { state: which, at: moment } = validated(asOf, request.query);
       const body = validated(visitBody, jsonFrom(request));
       const prepared = preparedOf(context, siteIn(request.params), which);
-      const visitor = chooseVisitor(prepared, body);
-      const at = readMoment(moment, prepared.site.timeZone, context.now().getTime());
+      const visitor = queries.chooseVisitor(prepared, body);
+      const at = queries.readMoment(moment, prepared.site.timeZone, context.now().getTime());
       const { method, address } = body;
-      response.json(explainVisit(prepared, visit(prepared, { method, address }, visitor, at)));
+      response.json(
+        queries.explainVisit(prepared, decisions.visit(prepared, { method, address }, visitor, at)),
+      );
     },
   });
 
@@ -129,14 +121,14 @@ export function answersRouter(context: Context): Router {
       const body = validated(visitListBody, jsonFrom(request));
       const prepared = preparedOf(context, siteIn(request.params), which);
       const visitors =
-        body.as?.map((name) => findVisitor(prepared, name)) ?? prepared.site.visitors;
+        body.as?.map((name) => queries.findVisitor(prepared, name)) ?? prepared.site.visitors;
       if (body.addresses.length * visitors.length > MOST_VISITS)
         throw new Problem('wrong-request', `These are more than ${MOST_VISITS} visits.`);
-      const at = readMoment(moment, prepared.site.timeZone, context.now().getTime());
-      const visits = visitList(prepared, body.addresses, visitors, at);
+      const at = queries.readMoment(moment, prepared.site.timeZone, context.now().getTime());
+      const visits = decisions.visitList(prepared, body.addresses, visitors, at);
       response.vary('Accept');
       if (request.accepts(['application/json', 'text/csv']) === 'text/csv')
-        response.type('text/csv').send(writeTable(visits, LIST_COLUMNS));
+        response.type('text/csv').send(formats.writeTable(visits, LIST_COLUMNS));
       else response.json({ visits });
     },
   });
@@ -145,14 +137,14 @@ export function answersRouter(context: Context): Router {
     get: (request, response) => {
       const query = validated(gridQuery, request.query);
       const prepared = preparedOf(context, siteIn(request.params), query.state);
-      query.visitor?.forEach((name) => findVisitor(prepared, name));
+      query.visitor?.forEach((name) => queries.findVisitor(prepared, name));
       const filter = {
         under: query.under,
         visitors: query.visitor,
-        outcomes: query.outcome as Outcome[] | undefined,
+        outcomes: query.outcome as decisions.Outcome[] | undefined,
       };
-      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
-      response.json(grid(prepared, prepared.site.visitors, at, filter));
+      const at = queries.readMoment(query.at, prepared.site.timeZone, context.now().getTime());
+      response.json(decisions.grid(prepared, prepared.site.visitors, at, filter));
     },
   });
 

@@ -4,7 +4,7 @@ import express, { type Express, type RequestHandler } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { parse } from 'yaml';
-import { siteFileSchema } from '@kleidon/core';
+import { siteFiles } from '@kleidon/core';
 import { answersRouter } from './answers.ts';
 import { changesRouter } from './changes.ts';
 import type { Context } from './context.ts';
@@ -36,7 +36,7 @@ export interface AppOptions {
 const OPENAPI = new URL('../../openapi.yaml', import.meta.url);
 const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
 
-const SITE_FILE_SCHEMA = siteFileSchema();
+const SITE_FILE_SCHEMA = siteFiles.siteFileSchema();
 
 /** The whole HTTP interface of the service. */
 export function createApp({

@@ -1,25 +1,6 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import {
-  explainVisit,
-  compareGrids,
-  examplesOf,
-  grid,
-  GUEST,
-  movedPages,
-  planEdits,
-  readCondition,
-  readMoment,
-  printCondition,
-  sayEdit,
-  valueOf,
-  visit,
-  type Condition,
-  type Edit,
-  type Finding,
-  type Grid,
-  type PreparedSite,
-} from '@kleidon/core';
+import { conditions, decisions, model, queries, siteFiles, wording } from '@kleidon/core';
 import type { Source } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
 import { savedDraft } from './drafts.ts';
@@ -57,12 +38,15 @@ const stateQuery = yup.object({ state: state() });
 const MINUTE = 60_000;
 
 /** While someone types in a form, the grid before their edit stays the same: it is kept for the next key. */
-function keepGrid(): (prepared: PreparedSite, at: number) => Grid {
-  let cached: { readonly prepared: PreparedSite; readonly at: number; readonly grid: Grid } | null =
-    null;
+function keepGrid(): (prepared: decisions.PreparedSite, at: number) => decisions.Grid {
+  let cached: {
+    readonly prepared: decisions.PreparedSite;
+    readonly at: number;
+    readonly grid: decisions.Grid;
+  } | null = null;
   return (prepared, at) => {
     if (cached?.prepared !== prepared || cached.at !== at)
-      cached = { prepared, at, grid: grid(prepared, prepared.site.visitors, at) };
+      cached = { prepared, at, grid: decisions.grid(prepared, prepared.site.visitors, at) };
     return cached.grid;
   };
 }
@@ -80,17 +64,17 @@ export function changesRouter(context: Context): Router {
       'The name of a set of changes is 4 to 64 letters, digits and hyphens.',
     );
   };
-  const findingsOf = (source: Source, site: string, at: number): readonly Finding[] =>
+  const findingsOf = (source: Source, site: string, at: number): readonly model.Finding[] =>
     context.states.check(source, fileOf(site), at).findings;
-  const editsOf = (site: string, id: string): { number: number; edit: Edit }[] =>
+  const editsOf = (site: string, id: string): { number: number; edit: model.Edit }[] =>
     context.pending
       .list(site, id)
-      .map(({ number, edit }) => ({ number, edit: JSON.parse(edit) as Edit }));
+      .map(({ number, edit }) => ({ number, edit: JSON.parse(edit) as model.Edit }));
 
   const shown = (site: string, id: string): unknown => {
     const draft = draftOf(context, site);
     const edits = editsOf(site, id);
-    const planned = planEdits(
+    const planned = siteFiles.planEdits(
       draft.text,
       edits.map(({ edit }) => edit),
     );
@@ -101,7 +85,7 @@ export function changesRouter(context: Context): Router {
       edits: edits.map(({ number, edit }, position) => ({
         number,
         edit,
-        says: sayEdit(edit),
+        says: wording.sayEdit(edit),
         refused: why.get(position) ?? null,
       })),
       operations: planned.operations,
@@ -145,12 +129,12 @@ export function changesRouter(context: Context): Router {
       const { site, id } = place(request.params);
       const draft = draftOf(context, site);
       const edits = editsOf(site, id).map(({ edit }) => edit);
-      const { text, refused } = planEdits(draft.text, edits);
+      const { text, refused } = siteFiles.planEdits(draft.text, edits);
       if (refused.length > 0) {
         throw new Problem('changes-refused', refused.map(({ message }) => message).join(' '), {
           errors: refused.map(({ position, message }) => ({
             message,
-            says: sayEdit(edits[position]!),
+            says: wording.sayEdit(edits[position]!),
           })),
         });
       }
@@ -167,18 +151,18 @@ export function changesRouter(context: Context): Router {
       const body = validated(effectBody, jsonFrom(request));
       const edits = (body.edits as unknown[]).map(editFrom);
       const before = sourceOf(context, site, which);
-      const { text, refused } = planEdits(before.text, edits);
+      const { text, refused } = siteFiles.planEdits(before.text, edits);
       const sources = [before.text, text].map((one) => ({ ...before, text: one }));
       const [was, is] = sources.map((one) => context.states.read(one, fileOf(site)));
       const timeZone = is!.prepared?.site.timeZone ?? 'UTC';
       const now = new Date(Math.floor(context.now().getTime() / MINUTE) * MINUTE);
-      const at = readMoment(moment, timeZone, now.getTime());
+      const at = queries.readMoment(moment, timeZone, now.getTime());
       const change =
         was!.prepared && is!.prepared
-          ? compareGrids(
+          ? decisions.compareGrids(
               gridBefore(was!.prepared, at),
-              grid(is!.prepared, is!.prepared.site.visitors, at),
-              movedPages(
+              decisions.grid(is!.prepared, is!.prepared.site.visitors, at),
+              siteFiles.movedPages(
                 edits,
                 was!.prepared.site.pages.map(({ address }) => address),
               ),
@@ -194,12 +178,14 @@ export function changesRouter(context: Context): Router {
         },
         findings: change && newFindings(...sources.map((one) => findingsOf(one, site, at))),
         visits: is!.prepared
-          ? examplesOf(is!.prepared, edits).map((address) =>
-              explainVisit(
-                is!.prepared!,
-                visit(is!.prepared!, { method: 'GET', address }, GUEST, at),
-              ),
-            )
+          ? queries
+              .examplesOf(is!.prepared, edits)
+              .map((address) =>
+                queries.explainVisit(
+                  is!.prepared!,
+                  decisions.visit(is!.prepared!, { method: 'GET', address }, model.GUEST, at),
+                ),
+              )
           : [],
       });
     },
@@ -213,7 +199,11 @@ export function changesRouter(context: Context): Router {
       const text = body.text ?? printed(body.condition);
       response.json({
         text,
-        ...readCondition(text, valueOf(sourceOf(context, site, which).text), body.addresses),
+        ...queries.readCondition(
+          text,
+          siteFiles.valueOf(sourceOf(context, site, which).text),
+          body.addresses,
+        ),
       });
     },
   });
@@ -222,7 +212,7 @@ export function changesRouter(context: Context): Router {
     get: (request, response) => {
       const { site } = draftOf(context, request.params['site'] as string);
       const query = validated(stateQuery, request.query);
-      response.json(valueOf(sourceOf(context, site, query.state).text));
+      response.json(siteFiles.valueOf(sourceOf(context, site, query.state).text));
     },
   });
 
@@ -231,17 +221,17 @@ export function changesRouter(context: Context): Router {
 
 /** The findings that were not there before; their lines may have moved. */
 function newFindings(
-  before: readonly Finding[] = [],
-  after: readonly Finding[] = [],
-): readonly Finding[] {
+  before: readonly model.Finding[] = [],
+  after: readonly model.Finding[] = [],
+): readonly model.Finding[] {
   const known = new Set(before.map(({ code, about, message }) => `${code}\n${about}\n${message}`));
   return after.filter(({ code, about, message }) => !known.has(`${code}\n${about}\n${message}`));
 }
 
 /** An edit of the same entry takes the place of the one before, unless something happened in between. */
 function samePut(
-  waiting: readonly { readonly number: number; readonly edit: Edit }[],
-  edit: Edit,
+  waiting: readonly { readonly number: number; readonly edit: model.Edit }[],
+  edit: model.Edit,
 ): number | null {
   if (edit.do !== 'put') return null;
   for (const { number, edit: other } of [...waiting].reverse()) {
@@ -254,7 +244,7 @@ function samePut(
 /** A condition built from choices, as text. */
 function printed(condition: unknown): string {
   try {
-    const text: unknown = printCondition(condition as Condition);
+    const text: unknown = conditions.printCondition(condition as model.Condition);
     if (typeof text === 'string') return text;
   } catch {
     // Whatever was sent, it is not a tree of the right shape.

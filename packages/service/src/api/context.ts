@@ -1,4 +1,4 @@
-import { planEdits, type Edit, type PatchOperation, type PreparedSite } from '@kleidon/core';
+import { type decisions, type model, siteFiles } from '@kleidon/core';
 import type { DraftRecord, SiteStore } from '../store/sites.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
@@ -47,8 +47,8 @@ export function sourceOf(context: Context, site: string, state: string): Source 
   if (state === 'draft') return { text: draft.text, ...beside() };
   if (state.startsWith(WITH_CHANGES)) {
     const waiting = context.pending.list(site, state.slice(WITH_CHANGES.length));
-    const edits = waiting.map(({ edit }) => JSON.parse(edit) as Edit);
-    return { text: planEdits(draft.text, edits).text, ...beside() };
+    const edits = waiting.map(({ edit }) => JSON.parse(edit) as model.Edit);
+    return { text: siteFiles.planEdits(draft.text, edits).text, ...beside() };
   }
   const release = context.sites.findRelease(site, state === 'live' ? 'latest' : Number(state));
   if (release) return { text: release.text, ...beside(release.number) };
@@ -78,7 +78,7 @@ export async function checkedInTime(
   context: Context,
   site: string,
   { text, hashes, textOf }: Source,
-  patch: readonly PatchOperation[] = [],
+  patch: readonly model.PatchOperation[] = [],
 ): Promise<Checked> {
   const checked = await context.checker.check({
     text,
@@ -99,7 +99,7 @@ export async function checkedInTime(
 export const fileOf = (site: string): string => `${site}.site.yaml`;
 
 /** A state of a site, prepared for deciding. Throws `site-has-errors` with all of them. */
-export function preparedOf(context: Context, site: string, state: string): PreparedSite {
+export function preparedOf(context: Context, site: string, state: string): decisions.PreparedSite {
   const { prepared, errors } = context.states.read(sourceOf(context, site, state), fileOf(site));
   if (prepared) return prepared;
   throw new Problem(

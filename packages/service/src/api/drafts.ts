@@ -1,5 +1,5 @@
 import { Router, type Request, type Response } from 'express';
-import { introducedFindings, type Finding, type PatchOperation } from '@kleidon/core';
+import { type model, queries } from '@kleidon/core';
 import type { Checked } from '../check/checker.ts';
 import type { DraftCheck, DraftRecord } from '../store/sites.ts';
 import type { Source } from '../check/states.ts';
@@ -44,7 +44,7 @@ export async function savedDraft(
   site: string,
   version: number,
   text: string,
-  patch: readonly PatchOperation[] = [],
+  patch: readonly model.PatchOperation[] = [],
 ): Promise<SavedDraft> {
   // Told at once: a check may take a while.
   const current = draftOf(context, site);
@@ -60,7 +60,7 @@ export async function savedDraft(
 /** What is answered to a save: the new version, and what is wrong with it. */
 export interface SavedDraft extends Pick<Checked, 'errors' | 'findings'> {
   /** The findings that were not there before. */
-  readonly introduced: readonly Finding[];
+  readonly introduced: readonly model.Finding[];
   readonly site: string;
   readonly version: number;
   readonly savedAt: string;
@@ -73,7 +73,7 @@ export function afterSave(
   { errors, findings }: Checked,
 ): SavedDraft {
   const was = context.states.check(before, fileOf(site), context.now().getTime()).findings;
-  const introduced = introducedFindings(was, findings);
+  const introduced = queries.introducedFindings(was, findings);
   return { site, version, savedAt, errors, findings, introduced };
 }
 

@@ -1,9 +1,9 @@
 import * as yup from 'yup';
-import type { Edit, ListSection, NamedSection } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { validated } from './input.ts';
 import { Problem } from './problem.ts';
 
-const NAMED: readonly NamedSection[] = [
+const NAMED: readonly model.NamedSection[] = [
   'site',
   'roles',
   'groups',
@@ -15,7 +15,7 @@ const NAMED: readonly NamedSection[] = [
   'menus',
   'visitors',
 ];
-const LISTS: readonly ListSection[] = [
+const LISTS: readonly model.ListSection[] = [
   'redirects',
   'redirect-lists',
   'rewrites',
@@ -40,7 +40,7 @@ const anything = (field: string) =>
     .test('there', `"${field}" is missing.`, (value) => value !== undefined);
 
 /** What each kind of edit says besides `do`. */
-const SHAPES: Readonly<Record<Edit['do'], yup.ObjectShape>> = {
+const SHAPES: Readonly<Record<model.Edit['do'], yup.ObjectShape>> = {
   put: { section: oneOf('section', NAMED), name: text('name'), value: anything('value') },
   remove: { section: oneOf('section', NAMED), name: text('name') },
   'put-item': {
@@ -67,7 +67,7 @@ const SHAPES: Readonly<Record<Edit['do'], yup.ObjectShape>> = {
 };
 
 /** An edit as a client sent it. Throws `wrong-request`. */
-export function editFrom(value: unknown): Edit {
+export function editFrom(value: unknown): model.Edit {
   const kind = (value as { do?: unknown } | null)?.do;
   if (typeof kind !== 'string' || !Object.hasOwn(SHAPES, kind)) {
     const kinds = Object.keys(SHAPES).join(', ');
@@ -77,7 +77,7 @@ export function editFrom(value: unknown): Edit {
   if (JSON.stringify(value).length > longest)
     throw new Problem('wrong-request', `An edit is at most ${longest} characters long.`);
   const schema = yup
-    .object({ do: yup.string().strict().required(), ...SHAPES[kind as Edit['do']] })
+    .object({ do: yup.string().strict().required(), ...SHAPES[kind as model.Edit['do']] })
     .noUnknown('"${unknown}" is not a field of this edit.');
-  return validated(schema, value) as unknown as Edit;
+  return validated(schema, value) as unknown as model.Edit;
 }

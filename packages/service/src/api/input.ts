@@ -1,6 +1,6 @@
 import type { Request } from 'express';
 import * as yup from 'yup';
-import type { PatchOperation } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { Problem } from './problem.ts';
 
 /**
@@ -143,12 +143,12 @@ const patchBody = yup
   .required();
 
 /** A JSON Patch (RFC 6902). */
-export function patchFrom(request: Request): readonly PatchOperation[] {
+export function patchFrom(request: Request): readonly model.PatchOperation[] {
   if (!request.is('application/json-patch+json')) {
     throw new Problem(
       'wrong-media-type',
       `The body came as ${request.get('Content-Type') ?? 'nothing'}; a patch is application/json-patch+json.`,
     );
   }
-  return validated(patchBody, plainJson(request.body)) as readonly PatchOperation[];
+  return validated(patchBody, plainJson(request.body)) as readonly model.PatchOperation[];
 }

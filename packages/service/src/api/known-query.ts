@@ -1,5 +1,5 @@
 import type { RequestHandler } from 'express';
-import { didYouMean } from '@kleidon/core';
+import { wording } from '@kleidon/core';
 import { Problem } from './problem.ts';
 
 interface Parameter {
@@ -45,7 +45,7 @@ export function onlyKnownQuery({ paths, components }: Described): RequestHandler
       .map((name) => ({
         pointer: '',
         parameter: name,
-        message: `"${name}" is not a query parameter of this call. ${known.length === 0 ? 'It takes none.' : didYouMean(name, known)}`,
+        message: `"${name}" is not a query parameter of this call. ${known.length === 0 ? 'It takes none.' : wording.didYouMean(name, known)}`,
       }));
     if (errors.length > 0)
       throw new Problem('wrong-request', errors.map(({ message }) => message).join(' '), {

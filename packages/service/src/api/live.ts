@@ -1,6 +1,6 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import { suggestPages, GUEST, pageTitleAt, redirectUses, USE_ORDERS } from '@kleidon/core';
+import { model, queries } from '@kleidon/core';
 import { MISS_ORDERS } from '../store/records.ts';
 import { draftOf, preparedOf, type Context } from './context.ts';
 import { validated, wholeField } from './input.ts';
@@ -30,7 +30,9 @@ const missesQuery = yup.object({
 const oneMiss = yup.object({ address: yup.string().required('"address" is missing.') });
 
 const usesQuery = yup.object({
-  order: yup.string().oneOf(USE_ORDERS, `"order" is one of ${USE_ORDERS.join(', ')}.`),
+  order: yup
+    .string()
+    .oneOf(queries.USE_ORDERS, `"order" is one of ${queries.USE_ORDERS.join(', ')}.`),
   skip: wholeField('skip', 1_000_000),
   limit: wholeField('limit', 1000),
 });
@@ -113,8 +115,8 @@ export function liveRouter(context: Context): Router {
         found,
         misses: rows.map((row) => ({
           ...row,
-          page: live && pageTitleAt(live, row.address),
-          suggestions: live ? suggestPages(live, row.address, GUEST, now()) : [],
+          page: live && queries.pageTitleAt(live, row.address),
+          suggestions: live ? queries.suggestPages(live, row.address, model.GUEST, now()) : [],
         })),
       });
     },
@@ -133,7 +135,7 @@ export function liveRouter(context: Context): Router {
       const { order, skip = 0, limit = USUAL_MOST } = validated(usesQuery, request.query);
       const uses = new Map(context.records.uses(site).map((use) => [use.redirect, use]));
       const rows = isReleased(site)
-        ? redirectUses(preparedOf(context, site, 'live'), uses, order)
+        ? queries.redirectUses(preparedOf(context, site, 'live'), uses, order)
         : [];
       response.json({
         all: rows.length,

@@ -1,4 +1,4 @@
-import { QuestionError } from '@kleidon/core';
+import { queries } from '@kleidon/core';
 import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 
@@ -149,7 +149,7 @@ export const answerProblems =
   };
 
 /** The problem of a question that can't be answered. */
-function questionProblem({ problem, message, sentences }: QuestionError): Problem {
+function questionProblem({ problem, message, sentences }: queries.QuestionError): Problem {
   if (problem.code === 'no-such-visitor') return new Problem('no-such-visitor', message);
   if (problem.code !== 'unreadable-visitor') return new Problem('wrong-request', message);
   const errors = sentences.map((one) => ({ pointer: '/visitor', message: one }));
@@ -158,7 +158,7 @@ function questionProblem({ problem, message, sentences }: QuestionError): Proble
 
 /** The problem behind an error of core, of the body parser or of the database. */
 function problemFrom(error: unknown): Problem {
-  if (error instanceof QuestionError) return questionProblem(error);
+  if (error instanceof queries.QuestionError) return questionProblem(error);
   const { code, type, limit, expose, message, status } = error as {
     code?: string;
     type?: string;

@@ -1,21 +1,6 @@
 import { Router, type Request } from 'express';
 import * as yup from 'yup';
-import {
-  chooseVisitor,
-  findVisitor,
-  readMoment,
-  explainLanding,
-  addressesOf,
-  suggestPages,
-  GUEST,
-  landing,
-  pageList,
-  reachedBy,
-  visibleTo,
-  whoReaches,
-  type PreparedSite,
-  type Visitor,
-} from '@kleidon/core';
+import { decisions, model, queries } from '@kleidon/core';
 import { draftOf, preparedOf, type Context } from './context.ts';
 import { asOf, jsonFrom, state, validated } from './input.ts';
 import { registerRoute } from './register-route.ts';
@@ -78,18 +63,18 @@ const shownBody = body({
 /** Who reaches a page, what a visitor reaches, where they land, and what they are shown. */
 export function reachRouter(context: Context): Router {
   const router = Router();
-  const preparedFor = (site: unknown, which: string): PreparedSite =>
+  const preparedFor = (site: unknown, which: string): decisions.PreparedSite =>
     preparedOf(context, draftOf(context, site as string).site, which);
   const asking = (
     { params, query }: Request,
     who: { as?: string | undefined; visitor?: object | undefined },
-  ): { prepared: PreparedSite; visitor: Visitor; at: number } => {
+  ): { prepared: decisions.PreparedSite; visitor: model.Visitor; at: number } => {
     const { state: which, at } = validated(asOf, query);
     const prepared = preparedFor(params['site'], which);
     return {
       prepared,
-      visitor: chooseVisitor(prepared, who),
-      at: readMoment(at, prepared.site.timeZone, context.now().getTime()),
+      visitor: queries.chooseVisitor(prepared, who),
+      at: queries.readMoment(at, prepared.site.timeZone, context.now().getTime()),
     };
   };
 
@@ -97,8 +82,8 @@ export function reachRouter(context: Context): Router {
     get: (request, response) => {
       const query = validated(whoQuery, request.query);
       const prepared = preparedFor(request.params['site'], query.state);
-      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
-      const found = whoReaches(prepared, query.address, at, query.right);
+      const at = queries.readMoment(query.at, prepared.site.timeZone, context.now().getTime());
+      const found = queries.whoReaches(prepared, query.address, at, query.right);
       if (!found) throw new Problem('no-such-page', `No page of the site is at ${query.address}.`);
       response.json(found);
     },
@@ -108,9 +93,9 @@ export function reachRouter(context: Context): Router {
     get: (request, response) => {
       const query = validated(suggestionsQuery, request.query);
       const prepared = preparedFor(request.params['site'], query.state);
-      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
-      const visitor = findVisitor(prepared, query.as);
-      response.json({ pages: suggestPages(prepared, query.address, visitor, at) });
+      const at = queries.readMoment(query.at, prepared.site.timeZone, context.now().getTime());
+      const visitor = queries.findVisitor(prepared, query.as);
+      response.json({ pages: queries.suggestPages(prepared, query.address, visitor, at) });
     },
   });
 
@@ -118,9 +103,10 @@ export function reachRouter(context: Context): Router {
     get: (request, response) => {
       const query = validated(addressesQuery, request.query);
       const prepared = preparedFor(request.params['site'], query.state);
-      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
-      const visitor = query.as === undefined ? GUEST : findVisitor(prepared, query.as);
-      const addresses = addressesOf(prepared, query.address, visitor, at);
+      const at = queries.readMoment(query.at, prepared.site.timeZone, context.now().getTime());
+      const visitor =
+        query.as === undefined ? model.GUEST : queries.findVisitor(prepared, query.as);
+      const addresses = queries.addressesOf(prepared, query.address, visitor, at);
       if (!addresses)
         throw new Problem('no-such-page', `No page of the site is at ${query.address}.`);
       response.json({ addresses });
@@ -132,9 +118,9 @@ export function reachRouter(context: Context): Router {
       const query = validated(asOf, request.query);
       const prepared = preparedFor(request.params['site'], query.state);
       response.json({
-        pages: pageList(
+        pages: queries.pageList(
           prepared,
-          readMoment(query.at, prepared.site.timeZone, context.now().getTime()),
+          queries.readMoment(query.at, prepared.site.timeZone, context.now().getTime()),
         ),
       });
     },
@@ -144,7 +130,7 @@ export function reachRouter(context: Context): Router {
     post: (request, response) => {
       const body = validated(reachedBody, jsonFrom(request));
       const { prepared, visitor, at } = asking(request, body);
-      response.json(reachedBy(prepared, visitor, at));
+      response.json(queries.reachedBy(prepared, visitor, at));
     },
   });
 
@@ -152,8 +138,8 @@ export function reachRouter(context: Context): Router {
     post: (request, response) => {
       const body = validated(landingBody, jsonFrom(request));
       const { prepared, visitor, at } = asking(request, body);
-      const landed = landing(prepared, body.after, visitor, body.from ?? null, at);
-      response.json(explainLanding(prepared, landed));
+      const landed = decisions.landing(prepared, body.after, visitor, body.from ?? null, at);
+      response.json(queries.explainLanding(prepared, landed));
     },
   });
 
@@ -161,7 +147,7 @@ export function reachRouter(context: Context): Router {
     post: (request, response) => {
       const body = validated(shownBody, jsonFrom(request));
       const { prepared, visitor, at } = asking(request, body);
-      response.json(visibleTo(prepared, visitor, body.links ?? [], at));
+      response.json(decisions.visibleTo(prepared, visitor, body.links ?? [], at));
     },
   });
 

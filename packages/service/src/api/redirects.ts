@@ -1,20 +1,6 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import {
-  readMoment,
-  CsvSyntaxError,
-  describeCsvProblem,
-  explainProposal,
-  introducedFindings,
-  proposeRedirectsFromCsv,
-  REDIRECT_ORDERS,
-  redirectTable,
-  REDIRECT_STATUSES,
-  valueOf,
-  withProposed,
-  writeRobots,
-  writeSitemaps,
-} from '@kleidon/core';
+import { formats, proposals, queries, siteFiles, wording } from '@kleidon/core';
 import { checkedInTime, draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { state, validated, wholeField } from './input.ts';
 import { registerRoute } from './register-route.ts';
@@ -27,10 +13,15 @@ const tableQuery = yup.object({
   kind: yup.string().oneOf(['permanent', 'temporary'], '"kind" is permanent or temporary.'),
   status: yup
     .string()
-    .oneOf(REDIRECT_STATUSES, `"status" is one of ${REDIRECT_STATUSES.join(', ')}.`),
+    .oneOf(
+      queries.REDIRECT_STATUSES,
+      `"status" is one of ${queries.REDIRECT_STATUSES.join(', ')}.`,
+    ),
   finding: yup.string(),
   list: yup.string(),
-  order: yup.string().oneOf(REDIRECT_ORDERS, `"order" is one of ${REDIRECT_ORDERS.join(', ')}.`),
+  order: yup
+    .string()
+    .oneOf(queries.REDIRECT_ORDERS, `"order" is one of ${queries.REDIRECT_ORDERS.join(', ')}.`),
   descending: yup.boolean().typeError('"descending" is true or false.'),
   skip: wholeField('skip', 1_000_000),
   limit: wholeField('limit', 1000),
@@ -47,10 +38,10 @@ export function redirectsRouter(context: Context): Router {
       const { site } = draftOf(context, request.params['site'] as string);
       const { state: which, at: moment, ...filter } = validated(tableQuery, request.query);
       const prepared = preparedOf(context, site, which);
-      const at = readMoment(moment, prepared.site.timeZone, context.now().getTime());
+      const at = queries.readMoment(moment, prepared.site.timeZone, context.now().getTime());
       const source = sourceOf(context, site, which);
       const { findings } = context.states.check(source, fileOf(site), at);
-      response.json(redirectTable(prepared, findings, at, filter));
+      response.json(queries.redirectTable(prepared, findings, at, filter));
     },
   });
 
@@ -64,11 +55,11 @@ export function redirectsRouter(context: Context): Router {
           `The body came as ${request.get('Content-Type') ?? 'nothing'}; a spreadsheet is text/csv.`,
         );
       const source = sourceOf(context, site, which);
-      const proposal = proposed(valueOf(source.text), request.body);
-      const text = withProposed(source.text, proposal);
+      const proposal = proposed(siteFiles.valueOf(source.text), request.body);
+      const text = proposals.withProposed(source.text, proposal);
       const { findings } = await checkedInTime(context, site, { ...source, text });
       const now = context.states.check(source, fileOf(site), context.now().getTime()).findings;
-      response.json({ ...proposal, findings: introducedFindings(now, findings) });
+      response.json({ ...proposal, findings: queries.introducedFindings(now, findings) });
     },
   });
 
@@ -77,13 +68,13 @@ export function redirectsRouter(context: Context): Router {
       const { site } = draftOf(context, request.params['site'] as string);
       const query = validated(stateQuery, request.query);
       const prepared = preparedOf(context, site, query.state);
-      const at = readMoment(query.at, prepared.site.timeZone, context.now().getTime());
+      const at = queries.readMoment(query.at, prepared.site.timeZone, context.now().getTime());
       const name = request.params['file'] as string;
       if (name === 'robots.txt') {
-        response.type('text/plain').send(writeRobots(prepared, at));
+        response.type('text/plain').send(queries.writeRobots(prepared, at));
         return;
       }
-      const file = writeSitemaps(prepared, at).find((one) => one.name === name);
+      const file = queries.writeSitemaps(prepared, at).find((one) => one.name === name);
       if (!file)
         throw new Problem('no-such-place', `Of this site, search engines read no ${name}.`);
       response.type('application/xml').send(file.text);
@@ -93,12 +84,12 @@ export function redirectsRouter(context: Context): Router {
   return router;
 }
 
-function proposed(site: ReturnType<typeof valueOf>, csv: string) {
+function proposed(site: ReturnType<typeof siteFiles.valueOf>, csv: string) {
   try {
-    return explainProposal(proposeRedirectsFromCsv(site, csv));
+    return queries.explainProposal(proposals.proposeRedirectsFromCsv(site, csv));
   } catch (error) {
-    if (!(error instanceof CsvSyntaxError)) throw error;
-    const { message } = describeCsvProblem(error.problem);
+    if (!(error instanceof formats.CsvSyntaxError)) throw error;
+    const { message } = wording.describeCsvProblem(error.problem);
     throw new Problem('wrong-request', `Line ${error.line}: ${message}`, {
       errors: [{ pointer: '', message, line: error.line }],
     });

@@ -1,6 +1,6 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import { introducedFindings, type Finding } from '@kleidon/core';
+import { type model, queries } from '@kleidon/core';
 import type { ReleaseRecord } from '../store/sites.ts';
 import { draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
 import { changed, sendText } from './drafts.ts';
@@ -57,12 +57,12 @@ export function releasesRouter(context: Context): Router {
 }
 
 /** What looks wrong in the draft and does not in the release that is live. */
-function introducedBy(context: Context, site: string): Finding[] {
+function introducedBy(context: Context, site: string): model.Finding[] {
   const at = context.now().getTime();
-  const findingsOf = (state: string): readonly Finding[] =>
+  const findingsOf = (state: string): readonly model.Finding[] =>
     context.states.check(sourceOf(context, site, state), fileOf(site), at).findings;
   const isLive = context.sites.liveNumber(site) !== null;
-  return introducedFindings(isLive ? findingsOf('live') : [], findingsOf('draft'));
+  return queries.introducedFindings(isLive ? findingsOf('live') : [], findingsOf('draft'));
 }
 
 function withoutText({ text: _, ...rest }: ReleaseRecord): Omit<ReleaseRecord, 'text'> {

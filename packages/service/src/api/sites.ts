@@ -1,6 +1,6 @@
 import { Router } from 'express';
 import * as yup from 'yup';
-import { valueOf } from '@kleidon/core';
+import { siteFiles } from '@kleidon/core';
 import { checkedInTime, fileOf, noSuchSite, sourceOf, type Context } from './context.ts';
 import type { DeletedSite } from '../store/sites.ts';
 import { summaryOf } from './drafts.ts';
@@ -118,7 +118,7 @@ function summaryFor(context: Context, id: string) {
 
 /** The name of the site, also where the file has errors elsewhere. */
 function nameIn(text: string): string | undefined {
-  const site = valueOf(text)['site'];
+  const site = siteFiles.valueOf(text)['site'];
   const name = typeof site === 'object' && site !== null && 'name' in site ? site.name : undefined;
   return typeof name === 'string' ? name : undefined;
 }

@@ -1,12 +1,5 @@
 import { parentPort } from 'node:worker_threads';
-import {
-  explainErrors,
-  inspect,
-  PatchProblem,
-  patchSite,
-  prepareSite,
-  readSite,
-} from '@kleidon/core';
+import { decisions, queries, siteFiles } from '@kleidon/core';
 import { READY, type Checked, type NotPatched, type ToCheck } from './checker.ts';
 
 /** Checks site files in a thread of its own: one that takes too long can be given up. */
@@ -15,15 +8,16 @@ parentPort!.on('message', (file: ToCheck) => parentPort!.postMessage(checked(fil
 function checked({ text: before, patch, lists, file, at }: ToCheck): Checked | NotPatched {
   let text = before;
   try {
-    text = patchSite(before, patch);
+    text = siteFiles.patchSite(before, patch);
   } catch (error) {
-    if (!(error instanceof PatchProblem)) throw error;
+    if (!(error instanceof siteFiles.PatchProblem)) throw error;
     return { operation: error.operation, message: error.message };
   }
   const known = new Map(lists);
-  const result = readSite(text, file, (name) => known.get(name) ?? null);
-  if (!result.ok) return { text, name: null, errors: explainErrors(result.errors), findings: [] };
-  const findings = inspect(prepareSite(result.site), file, at);
+  const result = siteFiles.readSite(text, file, (name) => known.get(name) ?? null);
+  if (!result.ok)
+    return { text, name: null, errors: queries.explainErrors(result.errors), findings: [] };
+  const findings = queries.inspect(decisions.prepareSite(result.site), file, at);
   return { text, name: result.site.name, errors: [], findings };
 }
 

@@ -1,12 +1,12 @@
 import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
-import type { Finding, PatchOperation, ExplainedError } from '@kleidon/core';
+import type { model, queries } from '@kleidon/core';
 
 /** A site file, with the lists beside it, and the moment for which it is checked. */
 export interface ToCheck {
   readonly text: string;
   /** What is done to the text first: that may take as long as the check. */
-  readonly patch: readonly PatchOperation[];
+  readonly patch: readonly model.PatchOperation[];
   readonly lists: readonly (readonly [name: string, text: string])[];
   readonly file: string;
   readonly at: number;
@@ -18,8 +18,8 @@ export interface Checked {
   readonly text: string;
   /** The name of the site; null where the file has errors. */
   readonly name: string | null;
-  readonly errors: readonly ExplainedError[];
-  readonly findings: readonly Finding[];
+  readonly errors: readonly queries.ExplainedError[];
+  readonly findings: readonly model.Finding[];
 }
 
 /** Why a patch could not be applied. */

@@ -1,17 +1,9 @@
-import {
-  inspect,
-  prepareSite,
-  readSite,
-  type Finding,
-  type PreparedSite,
-  explainErrors,
-  type ExplainedError,
-} from '@kleidon/core';
+import { decisions, type model, queries, siteFiles } from '@kleidon/core';
 
 /** What is wrong with a site file, or looks wrong. */
 export interface Check {
-  readonly errors: readonly ExplainedError[];
-  readonly findings: readonly Finding[];
+  readonly errors: readonly queries.ExplainedError[];
+  readonly findings: readonly model.Finding[];
 }
 
 /** A site file with the lists beside it. */
@@ -27,8 +19,8 @@ export const alone = (text: string): Source => ({ text, hashes: new Map(), textO
 
 /** A site file that was read: prepared for deciding where it has no errors. */
 export interface ReadState {
-  readonly prepared: PreparedSite | null;
-  readonly errors: readonly ExplainedError[];
+  readonly prepared: decisions.PreparedSite | null;
+  readonly errors: readonly queries.ExplainedError[];
 }
 
 /** Reads site files, and keeps the last ones so that asking again about one costs nothing. */
@@ -43,7 +35,10 @@ const MINUTE = 60_000;
 
 export function keepStates(): States {
   const cache = new Map<string, ReadState>();
-  const found = new WeakMap<PreparedSite, { minute: number; findings: readonly Finding[] }>();
+  const found = new WeakMap<
+    decisions.PreparedSite,
+    { minute: number; findings: readonly model.Finding[] }
+  >();
 
   const read = ({ text, hashes, textOf }: Source, file: string): ReadState => {
     const key = JSON.stringify([file, ...[...hashes].flat(), text]);
@@ -54,23 +49,27 @@ export function keepStates(): States {
       cache.set(key, known);
       return known;
     }
-    const result = readSite(text, file, (name) => {
+    const result = siteFiles.readSite(text, file, (name) => {
       const hash = hashes.get(name);
       return hash === undefined ? null : textOf(hash);
     });
     const state = result.ok
-      ? { prepared: prepareSite(result.site), errors: [] }
-      : { prepared: null, errors: explainErrors(result.errors) };
+      ? { prepared: decisions.prepareSite(result.site), errors: [] }
+      : { prepared: null, errors: queries.explainErrors(result.errors) };
     cache.set(key, state);
     if (cache.size > KEPT) cache.delete(cache.keys().next().value!);
     return state;
   };
 
-  const findingsOf = (prepared: PreparedSite, file: string, at: number): readonly Finding[] => {
+  const findingsOf = (
+    prepared: decisions.PreparedSite,
+    file: string,
+    at: number,
+  ): readonly model.Finding[] => {
     const minute = Math.floor(at / MINUTE);
     const known = found.get(prepared);
     if (known?.minute === minute) return known.findings;
-    const findings = inspect(prepared, file, at);
+    const findings = queries.inspect(prepared, file, at);
     found.set(prepared, { minute, findings });
     return findings;
   };

@@ -1,11 +1,4 @@
-import {
-  websiteAddress,
-  isView,
-  notFoundAt,
-  type Content,
-  type Decision,
-  type PreparedSite,
-} from '@kleidon/core';
+import { decisions } from '@kleidon/core';
 import {
   readable,
   withKnownCodings,
@@ -40,7 +33,7 @@ interface Seen {
 }
 
 /** Gives the response that was decided; tells how the request ended. */
-export type Answer = (exchange: Exchange, decision: Decision) => Promise<GatewayOutcome>;
+export type Answer = (exchange: Exchange, decision: decisions.Decision) => Promise<GatewayOutcome>;
 
 /** Fields of a response that says that nothing is there, whatever the website or a gate has to do with it. */
 const MISSING: Fields = { 'Cache-Control': 'private, no-store' };
@@ -48,7 +41,10 @@ const MISSING: Fields = { 'Cache-Control': 'private, no-store' };
 /** The responses of a gateway: the website's own where the rules let a request through, those of the rules otherwise. */
 export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOptions): Answer {
   /** Lets a request through to the website, and its response back. */
-  const pass = async (exchange: Exchange, decision: Decision): Promise<GatewayOutcome> => {
+  const pass = async (
+    exchange: Exchange,
+    decision: decisions.Decision,
+  ): Promise<GatewayOutcome> => {
     const { request, response, client, site, target } = exchange;
     const { method } = target;
     const { url, path } = servedAt(decision, exchange);
@@ -59,7 +55,7 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     const body = bodyOf(request);
     // The pages of the site say that nothing is there; other programs than browsers are told by the website.
     const isMissing = (status: number): boolean =>
-      status === 404 && (isView(method) || site.hides) && isSite;
+      status === 404 && (decisions.isView(method) || site.hides) && isSite;
     const seen: Seen = { given: null, isPartial: false };
     const askFor = (sent: RawFields): Promise<number> =>
       origin.ask(
@@ -83,7 +79,7 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     if (seen.isPartial) throw new OriginProblem(502, new Error('A whole page was asked for.'));
     if (seen.given) await seen.given.done;
     if (!isMissing(status)) return 'reach';
-    const missing = notFoundAt(site, target.address, exchange.visitor, now());
+    const missing = decisions.notFoundAt(site, target.address, exchange.visitor, now());
     await refuse(exchange, missing.status, missing.content, MISSING);
     return 'missing';
   };
@@ -92,11 +88,11 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
   const refuse = async (
     exchange: Exchange,
     status: number,
-    content: Content | null,
+    content: decisions.Content | null,
     headers: Fields,
   ): Promise<void> => {
     const { request, response } = exchange;
-    if (content?.is === 'page' && isView(request.method!) && !wantsProblem(request)) {
+    if (content?.is === 'page' && decisions.isView(request.method!) && !wantsProblem(request)) {
       const varied = { ...headers, Vary: withAccept(headers['Vary']) };
       const isShown = await showPage(exchange, status, content.address, varied).catch(() => false);
       if (isShown || response.headersSent || response.destroyed) return;
@@ -112,7 +108,7 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     headers: Fields,
   ): Promise<boolean> => {
     const { response, client, site } = exchange;
-    const path = websiteAddress(site, address)!;
+    const path = decisions.websiteAddress(site, address)!;
     const sent = withoutConditions(await fieldsFor(exchange, site.site.host, true));
     const fields = withKnownCodings(sent);
     const page = { method: 'GET', path, fields, body: null };
@@ -132,7 +128,7 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
 
   const sendOn = (
     { request, response, site }: Exchange,
-    decision: Decision,
+    decision: decisions.Decision,
     location: string,
   ): void => {
     const siteHome = `${site.site.protocol}//${site.site.host}`;
@@ -159,16 +155,16 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
 }
 
 /** Whether a page is only said not to be there. */
-export const isHidden = ({ outcome, reasons }: Decision): boolean =>
+export const isHidden = ({ outcome, reasons }: decisions.Decision): boolean =>
   outcome === 'missing' &&
   reasons.some(({ stage, verdict }) => stage === 'gate' && verdict === 'refused');
 
 /** What is asked for, as it was judged; the address of the server where that is another one. */
 function servedAt(
-  { served }: Decision,
-  { site, target }: { site: PreparedSite; target: { address: string } },
+  { served }: decisions.Decision,
+  { site, target }: { site: decisions.PreparedSite; target: { address: string } },
 ): { url: URL | null; path: string } {
-  const address = served ?? websiteAddress(site, target.address)!;
+  const address = served ?? decisions.websiteAddress(site, target.address)!;
   if (address.startsWith('/')) return { url: null, path: address };
   // Taken from what was judged, and not from what a parser makes of it.
   const path = address.slice(address.indexOf('/', address.indexOf('//') + 2));

@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import type { PreparedSite, Visitor } from '@kleidon/core';
+import type { decisions, model } from '@kleidon/core';
 import type { Client } from './origin/client.ts';
 import type { OpenExchange } from './open-exchanges.ts';
 import type { RequestTarget } from './request-target.ts';
@@ -9,9 +9,9 @@ export interface Exchange {
   readonly request: IncomingMessage;
   readonly response: ServerResponse;
   readonly client: Client;
-  readonly site: PreparedSite;
+  readonly site: decisions.PreparedSite;
   readonly target: RequestTarget;
-  readonly visitor: Visitor;
+  readonly visitor: model.Visitor;
   /** How it is judged again while it goes on. */
   readonly open: OpenExchange;
 }
@@ -20,5 +20,5 @@ export interface Exchange {
 export type Fields = Readonly<Record<string, string>>;
 
 /** Whether a site has parts, or menus that are not the same for everyone. */
-export const hasParts = ({ site }: PreparedSite): boolean =>
+export const hasParts = ({ site }: decisions.PreparedSite): boolean =>
   site.parts.length > 0 || site.menus.some(({ onlyUsable }) => onlyUsable);

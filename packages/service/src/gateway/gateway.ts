@@ -2,7 +2,7 @@ import { createServer, ServerResponse, type IncomingMessage, type Server } from 
 import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import type { Logger } from 'pino';
-import { websiteAddress, decide, isView, type PreparedSite, type Visitor } from '@kleidon/core';
+import { decisions, type model } from '@kleidon/core';
 import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import { answerBy, isHidden } from './answer.ts';
@@ -25,7 +25,7 @@ import type { Limits } from '../settings/limits.ts';
 
 export interface GatewayOptions {
   /** The live release; asked for each request, so that a new one takes effect between two of them. */
-  readonly live: () => PreparedSite | null;
+  readonly live: () => decisions.PreparedSite | null;
   /** Protocol, host and port of the website. */
   readonly origin: string;
   /** Protocol and host at which visitors reach the gateway. */
@@ -37,9 +37,9 @@ export interface GatewayOptions {
   /** @param isLooking nobody asks: it is only looked whether someone who was let in still may be there */
   readonly visitorOf: (
     request: IncomingMessage,
-    site: PreparedSite,
+    site: decisions.PreparedSite,
     isLooking: boolean,
-  ) => Visitor | Promise<Visitor>;
+  ) => model.Visitor | Promise<model.Visitor>;
   /** The gateway's own addresses; null where nobody signs in here. */
   readonly signIn: SignIn | null;
   readonly watch: Watch;
@@ -93,7 +93,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     const site = live();
     if (!site) return false;
     const visitor = await options.visitorOf(request, site, true);
-    const decision = decide(site, target, visitor, now());
+    const decision = decisions.decide(site, target, visitor, now());
     return decision.outcome === 'reach' && decision.served === served;
   };
 
@@ -123,7 +123,7 @@ export function createGateway(options: GatewayOptions): Gateway {
       await signIn.answer(request, response, site);
       return 'reach';
     }
-    const decision = decide(site, target, visitor, now());
+    const decision = decisions.decide(site, target, visitor, now());
     watch.decided(site, decision);
     const open: OpenExchange = {
       isStream: false,
@@ -134,13 +134,14 @@ export function createGateway(options: GatewayOptions): Gateway {
     if (decision.outcome === 'reach') response.once('close', exchanges.add(open));
     const isHere = !decision.served?.startsWith('http');
     if (webSocket && decision.outcome === 'reach' && isHere) {
-      const path = decision.served ?? websiteAddress(site, target.address)!;
+      const path = decision.served ?? decisions.websiteAddress(site, target.address)!;
       return passWebSocket(exchange, webSocket, path, decision.headers);
     }
     const how = await answerTo(exchange, decision);
     // What is gone on purpose is known to be, and a hidden page is no mistake of anyone's.
     const isMiss = how === 'missing' && response.statusCode !== 410 && !isHidden(decision);
-    if (isMiss && isView(target.method)) watch.missed(target.address, request.headers.referer);
+    if (isMiss && decisions.isView(target.method))
+      watch.missed(target.address, request.headers.referer);
     return how;
   };
 
@@ -254,10 +255,10 @@ function homeAt(publicAddress: () => string): () => URL {
 }
 
 /** Whether an address is one of the gateway's own, however it is spelled: the website is never asked for one. */
-const isReserved = (site: PreparedSite, address: string): boolean =>
+const isReserved = (site: decisions.PreparedSite, address: string): boolean =>
   address.startsWith(RESERVED_PREFIX) ||
   (/kleidon|%/i.test(address) &&
-    websiteAddress(site, address)?.startsWith(RESERVED_PREFIX) === true);
+    decisions.websiteAddress(site, address)?.startsWith(RESERVED_PREFIX) === true);
 
 /** Refuses connections of one client beyond its share. */
 function limitConnections(server: Server, clients: ClientReader): void {

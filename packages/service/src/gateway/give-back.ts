@@ -1,5 +1,5 @@
 import type { ServerResponse } from 'node:http';
-import type { PreparedSite } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import { hasParts, type Exchange, type Fields } from './exchange.ts';
 import { answeredFields, valuesOf, without, type RawFields } from './origin/fields.ts';
 import { contentKind, type ContentKind } from './marks/content-kind.ts';
@@ -68,7 +68,7 @@ export function giveBack(exchange: Exchange, given: Given, home: string, now: nu
 }
 
 /** Whether the content of a response may have something marked in it. */
-export const mayBeMarked = (raw: readonly string[], site: PreparedSite): boolean =>
+export const mayBeMarked = (raw: readonly string[], site: decisions.PreparedSite): boolean =>
   isMarkable(kindOf(raw), site);
 
 const kindOf = (raw: readonly string[]): ContentKind => contentKind(valuesOf(raw, 'content-type'));
@@ -77,7 +77,7 @@ const kindOf = (raw: readonly string[]): ContentKind => contentKind(valuesOf(raw
  * A page may also where the site file has no parts any more; of what browsers take for a page only in some
  * cases, where it has.
  */
-const isMarkable = (kind: ContentKind, site: PreparedSite): boolean =>
+const isMarkable = (kind: ContentKind, site: decisions.PreparedSite): boolean =>
   kind.is === 'html' ||
   (kind.is === 'xml' && (kind.isPage || hasParts(site))) ||
   (kind.is === 'unclear' && hasParts(site));

@@ -1,5 +1,5 @@
 import type { ServerResponse } from 'node:http';
-import { landing, type PreparedSite, type Visitor } from '@kleidon/core';
+import { decisions, type model } from '@kleidon/core';
 import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import { ownPath } from './own-path.ts';
 import { sendOn } from './sign-in-answers.ts';
@@ -10,12 +10,12 @@ export const LANDING = `${RESERVED_PREFIX}landing`;
 /** Sends a visitor to where people land after signing in. */
 export function sendToLanding(
   response: ServerResponse,
-  site: PreparedSite,
-  visitor: Visitor,
+  site: decisions.PreparedSite,
+  visitor: model.Visitor,
   address: string,
   now: number,
 ): void {
   const query = new URLSearchParams(address.split('?')[1] ?? '');
   const from = ownPath(query.get('return'));
-  sendOn(response, landing(site, 'sign-in', visitor, from, now).address, []);
+  sendOn(response, decisions.landing(site, 'sign-in', visitor, from, now).address, []);
 }

@@ -1,4 +1,4 @@
-import type { PreparedSite } from '@kleidon/core';
+import type { decisions } from '@kleidon/core';
 import { VISITOR_FIELD, type VisitorProof } from '../sign-in/visitor-proof.ts';
 import { hasParts, type Exchange } from './exchange.ts';
 import {
@@ -45,14 +45,14 @@ export const withoutConditions = (fields: RawFields): RawFields =>
   without(fields, /^(?:if-.*|range|content-.*)$/i);
 
 /** What is asked for is something that can be read: in a coding that can be decoded, and in one piece. */
-export const readable = (fields: RawFields, site: PreparedSite): RawFields =>
+export const readable = (fields: RawFields, site: decisions.PreparedSite): RawFields =>
   withKnownCodings(withOneRange(fields, site));
 
 /**
  * Several ranges come as several contents in one, in which nothing can be told from parts; and whether anything
  * is there at all is for the rules to say. A server may ignore what is asked for here (RFC 9110, 14.2).
  */
-function withOneRange(fields: RawFields, site: PreparedSite): RawFields {
+function withOneRange(fields: RawFields, site: decisions.PreparedSite): RawFields {
   if (!hasParts(site)) return fields;
   const several = valuesOf(fields, 'range').join(',').includes(',');
   const any = valuesOf(fields, 'if-none-match').join(',').includes('*');

@@ -1,4 +1,4 @@
-import { inWords, type Content } from '@kleidon/core';
+import { type decisions, wording } from '@kleidon/core';
 
 /** What a page of our own says. */
 export interface OwnPage {
@@ -16,7 +16,7 @@ export interface OwnPage {
 }
 
 /** The page for an answer without one of the website's own. */
-export function ownPage(status: number, content: Content | null): OwnPage {
+export function ownPage(status: number, content: decisions.Content | null): OwnPage {
   const usual = {
     ...(USUAL[status] ?? USUAL[500]!),
     ...(HAS_WAY_ON.has(status) ? { links: [HOME] } : {}),
@@ -28,8 +28,8 @@ export function ownPage(status: number, content: Content | null): OwnPage {
       return {
         ...usual,
         words: content.choices.some(({ length }) => length > 1)
-          ? `${inWords(
-              content.choices.map((set) => inWords(set.map(({ title }) => title))),
+          ? `${wording.inWords(
+              content.choices.map((set) => wording.inWords(set.map(({ title }) => title))),
               'or',
             )} would open this page:`
           : 'One of these would open this page:',

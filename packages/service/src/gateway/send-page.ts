@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { isView, type Content } from '@kleidon/core';
+import { decisions } from '@kleidon/core';
 import Negotiator from 'negotiator';
 import { ownPage, pageAsHtml, problemOf, type OwnPage } from './page.ts';
 
@@ -33,7 +33,7 @@ export function sendPage(
   request: IncomingMessage,
   response: ServerResponse,
   status: number,
-  content: Content | null,
+  content: decisions.Content | null,
   headers: Readonly<Record<string, string>>,
 ): void {
   const isEmpty = headers['Location'] !== undefined;
@@ -65,5 +65,5 @@ export function bodyOf(request: IncomingMessage): IncomingMessage | null {
   const { method, headers } = request;
   const hasBody =
     headers['transfer-encoding'] !== undefined || Number(headers['content-length'] ?? 0) > 0;
-  return hasBody && !isView(method!) ? request : null;
+  return hasBody && !decisions.isView(method!) ? request : null;
 }

@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { encodeLocation, summarize, type PreparedSite } from '@kleidon/core';
+import { decisions, wording } from '@kleidon/core';
 import type { MappedClaims } from '../sign-in/claims.ts';
 import { pageAsHtml, type OwnPage } from './page.ts';
 import { OWN_PAGE_FIELDS } from './send-page.ts';
@@ -8,7 +8,10 @@ import { OWN_PAGE_FIELDS } from './send-page.ts';
 const MOST_BODY = 1000;
 
 /** What came back from a test sign-in, and what it would make of the visitor. */
-export function testPage({ visitor, uses }: MappedClaims, { site }: PreparedSite): OwnPage {
+export function testPage(
+  { visitor, uses }: MappedClaims,
+  { site }: decisions.PreparedSite,
+): OwnPage {
   const unknown = [
     ...(visitor?.roles ?? []).filter((role) => !Object.hasOwn(site.roles, role)),
     ...(visitor?.groups ?? []).filter((group) => !Object.hasOwn(site.groups, group)),
@@ -17,7 +20,7 @@ export function testPage({ visitor, uses }: MappedClaims, { site }: PreparedSite
       .filter((product) => !Object.hasOwn(site.products, product)),
   ];
   const who = visitor
-    ? `You would be ${visitor.title} (${summarize(visitor, site.timeZone)}).`
+    ? `You would be ${visitor.title} (${wording.summarize(visitor, site.timeZone)}).`
     : 'Nobody could sign in like this: the claim that names the visitor is missing.';
   const unused = unknown.length === 0 ? '' : ` The site file does not know ${unknown.join(', ')}.`;
   return {
@@ -56,7 +59,7 @@ export function sendOn(
 ): void {
   response.writeHead(303, {
     ...FIELDS,
-    Location: encodeLocation(location),
+    Location: decisions.encodeLocation(location),
     'Content-Length': 0,
     'Set-Cookie': [...setCookies],
   });

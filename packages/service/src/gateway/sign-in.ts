@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { GUEST, landing, type PreparedSite, type Visitor } from '@kleidon/core';
+import { decisions, model } from '@kleidon/core';
 import type { SignInSettings } from '../settings/settings.ts';
 import { mapClaims } from '../sign-in/claims.ts';
 import { ProviderProblem, providerAt, type Started } from '../sign-in/provider.ts';
@@ -13,9 +13,13 @@ import { bodyOf, page, sendOn, testPage } from './sign-in-answers.ts';
 export interface SignIn {
   /** Who a request is by, where it brings a session that goes on. */
   /** @param isLooking nobody asks: a session is not kept alive by it */
-  visitorOf(request: IncomingMessage, isLooking: boolean): Visitor | null;
+  visitorOf(request: IncomingMessage, isLooking: boolean): model.Visitor | null;
   /** Answers what is asked for beneath the gateway's own addresses. */
-  answer(request: IncomingMessage, response: ServerResponse, site: PreparedSite): Promise<void>;
+  answer(
+    request: IncomingMessage,
+    response: ServerResponse,
+    site: decisions.PreparedSite,
+  ): Promise<void>;
 }
 
 export interface SignInOptions {
@@ -44,7 +48,7 @@ interface Way extends Started {
 interface On {
   readonly request: IncomingMessage;
   readonly response: ServerResponse;
-  readonly site: PreparedSite;
+  readonly site: decisions.PreparedSite;
   readonly url: URL;
 }
 
@@ -141,15 +145,15 @@ export function signInAt(options: SignInOptions): SignIn {
     const location =
       way.purpose === 'exact'
         ? way.from!
-        : landing(site, 'sign-in', visitor, way.from, now()).address;
+        : decisions.landing(site, 'sign-in', visitor, way.from, now()).address;
     sendOn(response, location, [used, cookies().give(secret)]);
   };
 
   const signOut = async ({ request, response, site }: On): Promise<void> => {
     const session = sessionIn(request);
     const everywhere = new URLSearchParams(await bodyOf(request)).get('everywhere') === 'yes';
-    const visitor = session?.visitor ?? GUEST;
-    const { address } = landing(site, 'sign-out', visitor, null, now());
+    const visitor = session?.visitor ?? model.GUEST;
+    const { address } = decisions.landing(site, 'sign-out', visitor, null, now());
     if (session) {
       sessions.end(name, session.secret);
       if (everywhere) sessions.endAll(name, visitor.id!);

@@ -1,4 +1,4 @@
-import { websiteAddress, decide, isView } from '@kleidon/core';
+import { decisions } from '@kleidon/core';
 import { readable, type OriginFields } from './origin-fields.ts';
 import type { Exchange } from './exchange.ts';
 import type { Origin } from './origin/origin.ts';
@@ -15,10 +15,10 @@ export async function takeAsLongAsMissing(
 ): Promise<void> {
   const { response, client, site, target, visitor } = exchange;
   const { method } = target;
-  const path = websiteAddress(site, target.address);
-  if (path === null || !isView(method)) return;
+  const path = decisions.websiteAddress(site, target.address);
+  if (path === null || !decisions.isView(method)) return;
   const address = madeUpBeside(path);
-  const decision = decide(site, { ...target, address }, visitor, now);
+  const decision = decisions.decide(site, { ...target, address }, visitor, now);
   if (decision.outcome !== 'reach' || decision.served !== null) return;
   const fields = readable(await fieldsFor(exchange, site.site.host, true), site);
   const request = { method, path: address, fields, body: null };

@@ -1,7 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
-import { GUEST, type PreparedSite, type Visitor } from '@kleidon/core';
+import { type decisions, model } from '@kleidon/core';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
 import type { SiteStore } from '../store/sites.ts';
@@ -24,7 +24,7 @@ export interface GatewayContext {
   /** The gateways that run, by the site that they are for. */
   readonly gateways: Map<string, GatewayState>;
   /** The live release of a site, prepared for deciding. */
-  readonly prepareLive: (site: string) => PreparedSite;
+  readonly prepareLive: (site: string) => decisions.PreparedSite;
   readonly now: () => Date;
 }
 
@@ -82,7 +82,7 @@ export async function startGateway(
     visitorOf: (request, prepared, isLooking) => {
       const signedIn = signIn?.visitorOf(request, isLooking);
       if (signedIn) return speaking(signedIn, request);
-      const byLogin = login?.visitorOf(request, prepared.site.timeZone) ?? GUEST;
+      const byLogin = login?.visitorOf(request, prepared.site.timeZone) ?? model.GUEST;
       return byLogin instanceof Promise
         ? byLogin.then((visitor) => speaking(visitor, request))
         : speaking(byLogin, request);
@@ -147,14 +147,14 @@ export async function startGateway(
 const GRACE = 10_000;
 
 /** The visitor with the language that they ask for first (RFC 9110, 12.5.4), as conditions compare it. */
-function speaking(visitor: Visitor, { headers }: IncomingMessage): Visitor {
+function speaking(visitor: model.Visitor, { headers }: IncomingMessage): model.Visitor {
   const language = /^\s*([a-z]{2,8})\b/i.exec(headers['accept-language'] ?? '')?.[1];
   return language === undefined ? visitor : { ...visitor, language: language.toLowerCase() };
 }
 
 /** The live release of a site, prepared anew only when another one is. */
-function liveSite(context: GatewayContext, site: string): () => PreparedSite | null {
-  let cached: { readonly number: number; readonly prepared: PreparedSite } | null = null;
+function liveSite(context: GatewayContext, site: string): () => decisions.PreparedSite | null {
+  let cached: { readonly number: number; readonly prepared: decisions.PreparedSite } | null = null;
   return () => {
     const number = context.sites.liveNumber(site);
     if (number === null) return null;

@@ -1,22 +1,16 @@
 import type { Logger } from 'pino';
-import {
-  appliedRedirect,
-  redirectKey,
-  type Decision,
-  type DecisionOutcome,
-  type PreparedSite,
-} from '@kleidon/core';
+import { decisions } from '@kleidon/core';
 import type { RecordStore, SeenMiss, SeenUse } from '../store/records.ts';
 
 /** How a request at the gateway ended. `failed`: the website did not answer. */
-export type GatewayOutcome = DecisionOutcome | 'failed';
+export type GatewayOutcome = decisions.DecisionOutcome | 'failed';
 
 /** Notes what visitors ask for, off the way of their requests: what is not there, and which redirects are in use. */
 export interface Watch {
   ended(how: GatewayOutcome): void;
   /** An address at which nothing was found. */
   missed(address: string, referrer: string | undefined): void;
-  decided(site: PreparedSite, decision: Decision): void;
+  decided(site: decisions.PreparedSite, decision: decisions.Decision): void;
   /** Writes down what was noted, and stops. */
   close(): void;
 }
@@ -84,9 +78,10 @@ export function watchAt({ site, records, retentionDays, home, now, log }: WatchO
         misses.set(path, { count: 1, first: now(), last: now(), referrer: from });
     },
     decided: (prepared, decision) => {
-      const redirect = decision.location === null ? null : appliedRedirect(prepared, decision);
+      const redirect =
+        decision.location === null ? null : decisions.appliedRedirect(prepared, decision);
       if (!redirect) return;
-      const key = redirectKey(redirect);
+      const key = decisions.redirectKey(redirect);
       const known = uses.get(key);
       if (known) {
         known.count++;

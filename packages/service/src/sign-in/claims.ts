@@ -1,11 +1,4 @@
-import {
-  GUEST,
-  readInstant,
-  summarize,
-  type Attribute,
-  type Purchase,
-  type Visitor,
-} from '@kleidon/core';
+import { formats, model, wording } from '@kleidon/core';
 import type { ClaimRule, ClaimSettings } from '../settings/claims.ts';
 
 export type Claims = Readonly<Record<string, unknown>>;
@@ -21,7 +14,7 @@ export interface ClaimUse {
 /** Who a visitor is by what was said of them, and what came of each claim. */
 export interface MappedClaims {
   /** Null where the claims name nobody. */
-  readonly visitor: Visitor | null;
+  readonly visitor: model.Visitor | null;
   readonly uses: readonly ClaimUse[];
 }
 
@@ -79,12 +72,12 @@ export function mapClaims(claims: Claims, settings: ClaimSettings, timeZone: str
     } else note(email, 'nothing: it is not verified');
   }
   const { purchases, unclear } = purchasesIn(claimAt(claims, bought), timeZone);
-  const inForce = { ...GUEST, guest: false, bought: purchases };
-  if (purchases.length > 0) note(bought, summarize(inForce, timeZone));
+  const inForce = { ...model.GUEST, guest: false, bought: purchases };
+  if (purchases.length > 0) note(bought, wording.summarize(inForce, timeZone));
   for (const why of unclear) note(bought, why);
 
   const visitor = {
-    ...GUEST,
+    ...model.GUEST,
     guest: false,
     name: hasId ? who : '',
     id: hasId ? who : '',
@@ -102,7 +95,7 @@ export function mapClaims(claims: Claims, settings: ClaimSettings, timeZone: str
       (OF_THE_TOKEN.has(claim) ? 'about the sign-in itself' : null),
   }));
   return {
-    visitor: hasId ? { ...visitor, summary: summarize(visitor, timeZone) } : null,
+    visitor: hasId ? { ...visitor, summary: wording.summarize(visitor, timeZone) } : null,
     uses,
   };
 }
@@ -127,7 +120,7 @@ function textsIn(claim: unknown): string[] {
 
 /** What a claim says of purchases: those that are clear, and why others do not count. */
 interface ReadPurchases {
-  readonly purchases: readonly Purchase[];
+  readonly purchases: readonly model.Purchase[];
   readonly unclear: readonly string[];
 }
 
@@ -142,7 +135,7 @@ function purchasesIn(claim: unknown, timeZone: string): ReadPurchases {
     : typeof claim === 'string'
       ? textsIn(claim)
       : [claim];
-  const purchases: Purchase[] = [];
+  const purchases: model.Purchase[] = [];
   const unclear: string[] = [];
   for (const one of all) {
     const read =
@@ -156,7 +149,7 @@ function purchasesIn(claim: unknown, timeZone: string): ReadPurchases {
 }
 
 /** A purchase, or why it does not count. */
-function readPurchase(entry: unknown, timeZone: string): Purchase | string {
+function readPurchase(entry: unknown, timeZone: string): model.Purchase | string {
   if (typeof entry !== 'object' || entry === null || Array.isArray(entry))
     return `${JSON.stringify(entry)} is no purchase`;
   const { product, from, until, refunded, paused } = entry as Claims;
@@ -195,10 +188,12 @@ function momentIn(value: unknown, timeZone: string): number | null | undefined {
   if (value === undefined || value === null) return null;
   if (typeof value === 'number')
     return Number.isFinite(value) && value >= 0 && value <= LAST_SECOND ? value * 1000 : undefined;
-  return typeof value === 'string' ? (readInstant(value, timeZone) ?? undefined) : undefined;
+  return typeof value === 'string'
+    ? (formats.readInstant(value, timeZone) ?? undefined)
+    : undefined;
 }
 
-const isAttribute = (value: unknown): value is Attribute =>
+const isAttribute = (value: unknown): value is model.Attribute =>
   ['string', 'number', 'boolean'].includes(typeof value) ||
   (Array.isArray(value) &&
     value.every((one) => typeof one === 'string' || typeof one === 'number'));

@@ -3,7 +3,7 @@ import type { IncomingMessage } from 'node:http';
 import { parse } from 'cookie';
 import { createLocalJWKSet, createRemoteJWKSet, errors, jwtVerify, type JSONWebKeySet } from 'jose';
 import type { Logger } from 'pino';
-import { GUEST, type Visitor } from '@kleidon/core';
+import { model } from '@kleidon/core';
 import type { TokenSettings } from '../settings/settings.ts';
 import { mapClaims } from './claims.ts';
 
@@ -33,7 +33,7 @@ export interface TokenLogin {
    * Who a request is by, from its token (RFC 7519). Whoever has none, or one that is not right or has run out,
    * is a guest.
    */
-  visitorOf(request: IncomingMessage, timeZone: string): Visitor | Promise<Visitor>;
+  visitorOf(request: IncomingMessage, timeZone: string): model.Visitor | Promise<model.Visitor>;
   rejected(): Rejected;
   /** What would let tokens of others in, or none of its own. */
   problems(): Promise<string[]>;
@@ -56,19 +56,19 @@ export function loginByToken(
   let count = 0;
   let last: Rejected['last'] = null;
   const logged = new Map<string, number>();
-  const reject = (reason: string): Visitor => {
+  const reject = (reason: string): model.Visitor => {
     count++;
     last = { reason, at: now() };
     if (now() - (logged.get(reason) ?? 0) >= LOG_EVERY) {
       logged.set(reason, now());
       log.warn({ reason, rejected: count }, 'a token of the login was not taken');
     }
-    return GUEST;
+    return model.GUEST;
   };
   return {
     visitorOf: (request, timeZone) => {
       const token = tokenIn(request, settings);
-      if (token === undefined || token === '') return GUEST;
+      if (token === undefined || token === '') return model.GUEST;
       const options = {
         algorithms: ALGORITHMS,
         ...(issuer === undefined ? {} : { issuer }),

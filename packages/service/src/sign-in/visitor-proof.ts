@@ -7,7 +7,7 @@ import {
   SignJWT,
   type JWK,
 } from 'jose';
-import type { Visitor } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import { keyFile, KeyProblem } from './key-file.ts';
 
 /** The field in which the website is told who the visitor is. */
@@ -18,7 +18,7 @@ export interface VisitorProof {
   /** The public key as a JWKS (RFC 7517). */
   readonly keys: { readonly keys: readonly JWK[] };
   /** A signed token (RFC 7519) about a visitor for one website; null for a guest, of whom there is nothing to say. */
-  of(visitor: Visitor, audience: string, now: number): Promise<string | null>;
+  of(visitor: model.Visitor, audience: string, now: number): Promise<string | null>;
 }
 
 const LASTS = 120;

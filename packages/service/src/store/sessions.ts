@@ -1,10 +1,10 @@
 import { createHash, randomBytes } from 'node:crypto';
-import type { Visitor } from '@kleidon/core';
+import type { model } from '@kleidon/core';
 import type { Db } from './database.ts';
 
 /** Someone who has signed in at a gateway. */
 export interface SessionRecord {
-  readonly visitor: Visitor;
+  readonly visitor: model.Visitor;
   /** What the identity provider signed, to sign out there. */
   readonly idToken: string;
 }
@@ -112,14 +112,14 @@ export function sessionStore(db: Db): SessionStore {
       const row = find.get(hash, site, at, at - idle);
       if (!row) return null;
       if (!isLooking && at - row.seen_at > Math.min(SEEN_EVERY, idle / 2)) see.run(at, hash);
-      return { visitor: JSON.parse(row.visitor) as Visitor, idToken: row.id_token };
+      return { visitor: JSON.parse(row.visitor) as model.Visitor, idToken: row.id_token };
     },
     end: (site, secret) => void end.run(hashOf(secret), site),
     endAll: (site, visitorId) => endAll.run(site, visitorId).changes,
     endNamed: (site, session) => endNamed.run(site, NAME_LENGTH, session).changes > 0,
     list: (site, { idle }, at, limit) =>
       list.all(site, at, at - idle, limit).map(({ hash, visitor, begun_at, seen_at, until }) => {
-        const { id, title, summary } = JSON.parse(visitor) as Visitor;
+        const { id, title, summary } = JSON.parse(visitor) as model.Visitor;
         return {
           session: hash.slice(0, NAME_LENGTH),
           visitor: id!,

@@ -1,4 +1,4 @@
-import { visibilityOf, type PreparedSite, type Visitor } from '@kleidon/core';
+import { decisions, type model } from '@kleidon/core';
 import { RESERVED_PREFIX } from '../../sign-in/session-cookie.ts';
 import type { MarkupVisibility } from './marked-page.ts';
 
@@ -8,14 +8,14 @@ import type { MarkupVisibility } from './marked-page.ts';
  * @param publicAddress where the gateway is reached, which stands for the site's own address
  */
 export function visibilityFor(
-  prepared: PreparedSite,
-  visitor: Visitor,
+  prepared: decisions.PreparedSite,
+  visitor: model.Visitor,
   address: string,
   publicAddress: string,
   at: number,
 ): MarkupVisibility {
   const { site } = prepared;
-  const seen = visibilityOf(prepared, visitor, at);
+  const seen = decisions.visibilityOf(prepared, visitor, at);
   const home = `${site.protocol}//${site.host}`;
   return {
     part: seen.part,

@@ -1,0 +1,9 @@
+export type * from '../model/site.ts';
+export { type Attribute, type Purchase, type Visitor, GUEST } from '../model/visitor.ts';
+export type { Condition, Operator, Value } from '../model/condition.ts';
+export type { Reason } from '../model/reason.ts';
+export type { Finding } from '../model/finding.ts';
+export type { SourceLocation } from '../model/source-location.ts';
+export type { PatchOperation } from '../model/patch-operation.ts';
+export type { Edit } from '../model/edit.ts';
+export type { ListSection, NamedSection, SectionName } from '../model/section.ts';

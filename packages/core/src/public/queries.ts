@@ -1,0 +1,32 @@
+export { inspect } from '../queries/inspect.ts';
+export { introducedFindings } from '../findings/introduced.ts';
+export { suggestPages, pageTitleAt, type SuggestedPage } from '../queries/suggest-pages.ts';
+export { addressesOf, type PageAddress } from '../queries/addresses-of.ts';
+export { examplesOf } from '../queries/examples.ts';
+export { pageList, type ListedPage } from '../queries/page-list.ts';
+export { reachedBy, type ReachedBy } from '../queries/reached-by.ts';
+export { chooseVisitor, findVisitor, QuestionError, readMoment } from '../queries/question.ts';
+export { whoReaches, type WhoReaches } from '../queries/who-reaches.ts';
+export { writeRobots, writeSitemaps, type EngineFile } from '../queries/search-engines.ts';
+export { readCondition, type ReadCondition } from '../queries/read-condition.ts';
+export {
+  explainErrors,
+  explainLanding,
+  explainProposal,
+  explainVisit,
+  type ExplainedError,
+  type ExplainedHop,
+  type ExplainedLanding,
+  type ExplainedProposal,
+  type ExplainedReason,
+  type ExplainedVisit,
+} from '../queries/explain.ts';
+export {
+  REDIRECT_ORDERS,
+  redirectTable,
+  REDIRECT_STATUSES,
+  type RedirectFilter,
+  type RedirectRow,
+  type RedirectTable,
+} from '../redirects/redirect-table.ts';
+export { redirectUses, USE_ORDERS, type UsedRedirect } from '../redirects/uses.ts';

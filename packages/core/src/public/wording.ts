@@ -1,0 +1,5 @@
+export { describeCsvProblem } from '../wording/csv-problem.ts';
+export { sayEdit } from '../wording/edit.ts';
+export { summarize } from '../wording/visitor-summary.ts';
+export { didYouMean } from '../wording/suggestion.ts';
+export { inWords } from '../text/list.ts';
