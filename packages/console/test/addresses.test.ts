@@ -101,7 +101,7 @@ describe('redirects', () => {
     await choose(page, 'Field to set', 'Note');
     await bulk.getByRole('textbox', { name: 'Value to set' }).fill('for the crew');
     await bulk.getByRole('button', { name: 'Set for 2' }).click();
-    await status(page).getByText('A change of 2 redirects waits to be saved.').waitFor();
+    await status(page).getByText('A change of 2 redirects is pending.').waitFor();
     const text = await saved(page);
     expect(text).toContain('to: /crew, when: crew, note: for the crew } # only for some');
     expect(text).toContain('to: /journal, note: for the crew }');
@@ -124,7 +124,7 @@ describe('redirects', () => {
       expect.stringMatching(/^line 4 ! refused no-slash/),
     ]);
     expect(await barriers(page)).toEqual([]);
-    await panel.getByRole('button', { name: 'Keep these 2' }).click();
+    await panel.getByRole('button', { name: 'Add 2 to pending changes' }).click();
     await waiting(page);
     expect(await saved(page)).toContain('  - { from: /who-we-are, to: /about, kind: permanent }\n');
     await page.close();
@@ -179,7 +179,7 @@ test('a rewrite is written in its form, and shows what it is served from', async
   const form = page.locator('.entry-form');
   await form.getByRole('textbox', { name: 'From', exact: true }).fill('/volunteers/:name');
   await form.getByRole('combobox', { name: 'Served from' }).fill('/activity');
-  await form.getByRole('checkbox', { name: /is redirected here/ }).check();
+  await form.getByRole('checkbox', { name: 'What is served redirects here' }).check();
   await effect(page).getByText("This rewrite can't be turned round").waitFor();
   await form.getByRole('combobox', { name: 'Served from' }).fill('/activity?volunteer=:name');
   expect(await isSeen(effect(page).getByText('/activity?volunteer=name'))).toBe(true);

@@ -13,7 +13,7 @@ const field = (page: Page, name: string): Locator =>
 const effect = (page: Page): Locator =>
   page.getByRole('complementary', { name: 'Effect on the grid' });
 const keep = async (page: Page): Promise<void> => {
-  await page.getByRole('button', { name: /^Keep th/ }).click();
+  await page.getByRole('button', { name: 'Add to pending changes' }).click();
   await page.getByRole('link', { name: /changes? waits?$/ }).waitFor();
 };
 const choose = async (page: Page, control: Locator, option: string): Promise<void> => {
@@ -59,7 +59,7 @@ describe('a gate', () => {
     const page = await stage.open('/gates');
     await page.getByRole('button', { name: 'New gate' }).click();
     await field(page, 'Name').fill('tides');
-    const at = form(page).getByRole('combobox', { name: 'At (exactly these)' });
+    const at = form(page).getByRole('combobox', { name: 'At', exact: true });
     await at.fill('/tides');
     await at.press('Enter');
     await at.press('Escape');
@@ -167,7 +167,7 @@ describe('forms', () => {
     await other.fill('/field-guide/waders');
     await other.press('Enter');
     await page.getByRole('button', { name: 'Copy', exact: true }).click();
-    await page.getByText('The copied settings wait to be saved.').waitFor();
+    await page.getByText('The copied settings are pending.').waitFor();
     await page.goto(`${stage.service.address}/sites/merrow/pages?page=/join`);
     await page
       .getByRole('region', { name: 'Who reaches it' })

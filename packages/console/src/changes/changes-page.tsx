@@ -8,7 +8,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
 
-/** Everything that waits to be saved: what it is, what it would change, and the way to drop or save it. */
+/** Everything that is pending: what it is, what it would change, and the way to drop or save it. */
 export function ChangesPage() {
   const { site, pending, reload } = useOutletContext<SiteFrame>();
   const [said, setSaid] = useState('');

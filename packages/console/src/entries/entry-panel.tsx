@@ -88,7 +88,7 @@ export function EntryPanel({
       was: other,
       value: changed,
     } as model.Edit;
-    return () => void keep([...edits, also], 'Both changes wait to be saved.');
+    return () => void keep([...edits, also], 'Both changes are pending.');
   };
 
   return (
@@ -106,7 +106,7 @@ export function EntryPanel({
           aria-label={`Fields of the ${section.one}`}
           onSubmit={(event) => {
             event.preventDefault();
-            if (edits.length > 0) void keep(edits, 'The change waits to be saved.');
+            if (edits.length > 0) void keep(edits, 'The change is pending.');
           }}
         >
           {section.is === 'map' && (
@@ -135,7 +135,7 @@ export function EntryPanel({
             {name !== null && (
               <Button
                 onClick={() =>
-                  void keep([removal(section, name, value)], 'The removal waits to be saved.')
+                  void keep([removal(section, name, value)], 'The removal is pending.')
                 }
               >
                 Remove {section.one}

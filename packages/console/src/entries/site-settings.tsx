@@ -70,14 +70,14 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
         {failure && <Failure error={failure} />}
         <div className="buttons">
           <Button type="primary" htmlType="submit" disabled={edits.length === 0}>
-            Keep {edits.length === 1 ? 'this change' : 'these changes'}
+            Add to pending changes
           </Button>
         </div>
       </form>
       <aside className="panel wide" aria-label="Effect on the grid">
         {edits.length === 0 ? (
           <>
-            <p className="quiet">What a change does to the grid is shown here before it is kept.</p>
+            <p className="quiet">What a change does to the grid is shown here before it is added.</p>
             <p>
               <Link to={`/sites/${site.id}/try/list`}>Try the forms of addresses on a list</Link>,
               with all that waits.

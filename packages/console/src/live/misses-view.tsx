@@ -50,7 +50,7 @@ export function MissesView() {
         was: null,
         value: { from, to, kind: 'permanent' },
       });
-      return `The redirect from ${from} to ${to} waits to be saved.`;
+      return `The redirect from ${from} to ${to} is pending.`;
     });
   const { found, misses: rows } = misses.value;
   return (
@@ -148,7 +148,7 @@ export function MissesView() {
                 title !== null ? (
                   <span className="quiet">The page “{title}” is not open to those who asked.</span>
                 ) : waiting.has(address) ? (
-                  <Link to={`/sites/${site.id}/changes`}>A redirect waits to be saved</Link>
+                  <Link to={`/sites/${site.id}/changes`}>A redirect is pending</Link>
                 ) : (
                   <span className="buttons wrap">
                     {suggestions.slice(0, 3).map((one) => (

@@ -37,7 +37,7 @@ export function PageAddresses({ page, value, onClose }: Props) {
     setFailure(null);
     try {
       await pending.add(...primaryEdits(address, alias, entryOf(value, 'pages')));
-      onClose(`That ${alias} is the primary address waits to be saved.`);
+      onClose(`That ${alias} is the primary address is pending.`);
     } catch (error) {
       setFailure(error as Error);
     }

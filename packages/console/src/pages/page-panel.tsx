@@ -120,7 +120,7 @@ function CopySettings({
   const copy = async (): Promise<void> => {
     try {
       await pending.add({ do: 'copy-settings', from: from!, to: page.address });
-      onClose('The copied settings wait to be saved.');
+      onClose('The copied settings are pending.');
     } catch (error) {
       setFailure(error as Error);
     }

@@ -24,7 +24,7 @@ const FIELDS: Readonly<Record<Field, { label: string; of?: readonly string[]; hi
   'unless-page': { label: 'Only where no page is', of: ['yes', 'no'] },
 };
 
-/** Changes or removes the selected redirects, as one change that waits to be saved. */
+/** Changes or removes the selected redirects, as one change that is pending. */
 export function BulkEdit({ values, all, onSelectAll, onDone }: Props) {
   const { pending } = useOutletContext<SiteFrame>();
   const [field, setField] = useState<Field>('kind');
@@ -56,7 +56,7 @@ export function BulkEdit({ values, all, onSelectAll, onDone }: Props) {
       aria-label="Change the selected redirects"
       onSubmit={(event) => {
         event.preventDefault();
-        void keep(changed, `A change of ${values.length} redirects waits to be saved.`);
+        void keep(changed, `A change of ${values.length} redirects is pending.`);
       }}
     >
       <strong>{values.length} selected</strong>
@@ -90,7 +90,7 @@ export function BulkEdit({ values, all, onSelectAll, onDone }: Props) {
       <Button htmlType="submit">Set for {values.length}</Button>
       <Button
         onClick={() =>
-          void keep(() => null, `The removal of ${values.length} redirects waits to be saved.`)
+          void keep(() => null, `The removal of ${values.length} redirects is pending.`)
         }
       >
         Remove {values.length}

@@ -37,7 +37,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
           ...made.additions.map(({ value: next }) => ({ was: null, value: next })),
         ],
       });
-      onClose(`${count} redirects wait to be saved.`);
+      onClose(`${count} redirects are pending.`);
     } catch (error) {
       setFailure(error as Error);
     }
@@ -107,7 +107,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
             </p>
           ) : (
             <Button type="primary" disabled={count === 0} onClick={() => void keep(value)}>
-              Keep these {count}
+              Add {count} to pending changes
             </Button>
           )}
         </section>

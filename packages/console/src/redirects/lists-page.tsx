@@ -45,7 +45,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
         });
     const wrong = (waiting ?? saved).errors.filter((one) => one.file === file.name);
     const [first] = wrong;
-    const wait = isNamed ? '' : ', and that the site file names it waits to be saved';
+    const wait = isNamed ? '' : ', and that the site file names it is pending';
     return first
       ? `${file.name} is there${wait}. It has ${wrong.length} error${wrong.length === 1 ? '' : 's'}; line ${first.line}: ${first.message} ${first.remedy}`
       : `${file.name} is there${wait}.`;
@@ -144,7 +144,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
                           was: name,
                           value: null,
                         });
-                        return `That ${name} is not read any more waits to be saved.`;
+                        return `That ${name} is not read any more is pending.`;
                       })}
                     >
                       Read it no more

@@ -1,6 +1,6 @@
 import type { Db } from './database.ts';
 
-/** An edit that waits to be saved with others. */
+/** An edit that is pending with others. */
 export interface PendingEdit {
   readonly number: number;
   /** As JSON. */
