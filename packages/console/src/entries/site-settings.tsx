@@ -77,7 +77,9 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
       <aside className="panel wide" aria-label="Effect on the grid">
         {edits.length === 0 ? (
           <>
-            <p className="quiet">What a change does to the grid is shown here before it is added.</p>
+            <p className="quiet">
+              What a change does to the grid is shown here before it is added.
+            </p>
             <p>
               <Link to={`/sites/${site.id}/try/list`}>Try the forms of addresses on a list</Link>,
               with all that waits.

@@ -1,6 +1,7 @@
 import type * as yup from 'yup';
 import type { SectionName } from '../../model/section.ts';
-import { SECTIONS, siteSchema } from './schema.ts';
+import { SECTIONS } from './schema.ts';
+import { siteSchema } from './site-schema.ts';
 import type { FieldMeta, TextKind } from './schema-kinds.ts';
 
 /** A field of the site file as it is declared: for forms, completion, the JSON Schema, CSV and renames. */

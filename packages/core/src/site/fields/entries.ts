@@ -1,5 +1,6 @@
 import type * as yup from 'yup';
-import type { SECTIONS, siteSchema } from './schema.ts';
+import type { SECTIONS } from './schema.ts';
+import type { siteSchema } from './site-schema.ts';
 
 /** An entry of one section, as it is written. */
 export type EntryOf<N extends keyof typeof SECTIONS> = yup.InferType<(typeof SECTIONS)[N]['entry']>;

@@ -4,7 +4,7 @@ import { canonicalPath } from '../../address/canonical-path.ts';
 import { literalOf } from '../../model/pattern.ts';
 import type { ErrorList, YamlPath } from '../yaml/document.ts';
 import type { FieldReader } from './field-reader.ts';
-import type { siteSchema } from '../fields/schema.ts';
+import type { siteSchema } from '../fields/site-schema.ts';
 import type { Page } from '../../model/site.ts';
 import {
   USUAL_TIDY,

@@ -1,7 +1,7 @@
 import type * as yup from 'yup';
 import type { YamlPath } from '../yaml/document.ts';
 import type { FieldReader } from './field-reader.ts';
-import { type visitorSchema } from '../fields/schema.ts';
+import { type visitorSchema } from '../fields/visitor-schema.ts';
 import { isYes } from '../fields/schema-kinds.ts';
 import type { Attribute, Purchase, Visitor } from '../../model/visitor.ts';
 import { summarize } from '../../wording/visitor-summary.ts';

@@ -5,7 +5,7 @@ import { FieldReader } from './field-reader.ts';
 import { namesOf } from './reader-for.ts';
 import type { SiteError } from '../../model/site-error.ts';
 import { hasShape } from './has-shape.ts';
-import { visitorSchema } from '../fields/schema.ts';
+import { visitorSchema } from '../fields/visitor-schema.ts';
 import type { Site } from '../../model/site.ts';
 import type { Visitor } from '../../model/visitor.ts';
 

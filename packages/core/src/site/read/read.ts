@@ -7,7 +7,8 @@ import { ErrorList, MAX_FILE_LENGTH, readDocument, type SiteDocument } from '../
 import { hasShape } from './has-shape.ts';
 import { longForm } from './check-section.ts';
 import type { SiteError } from '../../model/site-error.ts';
-import { problemOfSection, SECTIONS, siteSchema } from '../fields/schema.ts';
+import { problemOfSection, SECTIONS } from '../fields/schema.ts';
+import { siteSchema } from '../fields/site-schema.ts';
 import type { SectionName } from '../../model/section.ts';
 import type { Site } from '../../model/site.ts';
 

@@ -1,7 +1,7 @@
 import type { Site } from '../../model/site.ts';
 import { isRecord, type SiteValue } from '../../model/plain-value.ts';
 import { isTimeZone } from '../../time/instant.ts';
-import { siteSchema } from '../fields/schema.ts';
+import { siteSchema } from '../fields/site-schema.ts';
 import { ErrorList, type Places } from '../yaml/document.ts';
 import { buildTidy } from './build-tidy.ts';
 import type { KnownNames } from './condition-reader.ts';

@@ -3,7 +3,7 @@ import { CsvSyntaxError, readTable, type Row, type Table } from '../../formats/c
 import { ErrorList, type YamlPath, type Places } from '../yaml/document.ts';
 import { COLUMNS, redirectFrom } from '../fields/redirect-columns.ts';
 import { hasShape } from './has-shape.ts';
-import { redirectSchema } from '../fields/schema.ts';
+import { redirectSchema } from '../fields/rule-schemas.ts';
 import type { SiteError, SiteProblem } from '../../model/site-error.ts';
 import type { SourceLocation } from '../../model/source-location.ts';
 
