@@ -138,7 +138,7 @@ redirects:
     });
     expect(site.pages.map(({ title, example }) => [title, example])).toEqual([
       ['A', '/a/x'],
-      ['map.pdf', '/files/map.pdf'],
+      ['Map', '/files/map.pdf'],
     ]);
   });
 

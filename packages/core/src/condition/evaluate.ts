@@ -1,3 +1,4 @@
+import { phaseAt } from '../time/period.ts';
 import type { Condition, Operator, Value } from '../model/condition.ts';
 import type { Attribute, Purchase, Visitor } from '../model/visitor.ts';
 import { readInstant } from '../time/instant.ts';
@@ -97,8 +98,7 @@ function hasBought(visitor: Visitor, product: string, ever: boolean, at: number)
 /** Whether a purchase is in force: begun, not run out, not refunded, not paused. */
 function isInForce(purchase: Purchase, at: number): boolean {
   if (purchase.refunded || purchase.paused) return false;
-  if (purchase.from !== null && at < purchase.from) return false;
-  return purchase.until === null || at < purchase.until;
+  return phaseAt(purchase.from, purchase.until, at) === 'during';
 }
 
 /** One value as it is compared; a date stands for a moment and compares with nothing else. */

@@ -12,7 +12,11 @@ export interface Token {
 const TOKEN =
   /\s+|(\d{4}-\d{2}-\d{2}(?:T[\d:]+(?:Z|[+-]\d\d:\d\d)?)?)|(-?\d+(?:\.\d+)?(?![\w-]))|([\p{L}_\d][\p{L}\p{N}_-]*(?:\.[\p{L}_][\p{L}\p{N}_-]*)?)|("(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')|(<=|>=|!=|[=<>])|([()[\],])/uy;
 
-/** Splits a condition into tokens. Throws a ConditionSyntaxError at the first character that fits none. */
+/**
+ * Splits a condition into tokens.
+ *
+ * @throws ConditionSyntaxError at the first character that fits no token
+ */
 export function tokenize(text: string): Token[] {
   const tokens: Token[] = [];
   TOKEN.lastIndex = 0;

@@ -41,6 +41,7 @@ const IN_ORDER = STAGES.map(([, stage]) => stage);
  * @param request method and address
  * @param visitor who is asking
  * @param at the moment of the request, in milliseconds since 1970
+ * @returns how it ends, with the reasons as data
  */
 export function decide(
   prepared: PreparedSite,
@@ -56,7 +57,11 @@ export function decide(
   throw new Error('The last stage did not end the decision.');
 }
 
-/** A decision of which nothing is known yet. */
+/**
+ * A decision of which nothing is known yet.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function decisionContext(
   prepared: PreparedSite,
   request: Request,

@@ -9,6 +9,7 @@ import type { PreparedSite } from './prepared-site.ts';
 /**
  * What is shown at an address where the website itself found nothing, whatever the rules say of it.
  * @param address as in a request
+ * @param at the moment, in milliseconds since 1970
  */
 export function notFoundAt(
   prepared: PreparedSite,

@@ -1,3 +1,4 @@
+import { phaseAt } from '../time/period.ts';
 import type { Address } from '../address/address.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import type { Groups } from '../pattern/fill.ts';
@@ -120,15 +121,16 @@ function absenceOf(
     if (fullAccess === null || !holds(context, fullAccess, {}))
       return { code: 'page-draft', values: { page: page.address } };
   }
-  if (page.validFrom !== null && context.at < page.validFrom)
+  const phase = phaseAt(page.validFrom, page.validUntil, context.at);
+  if (phase === 'before')
     return {
       code: 'page-not-yet',
-      values: { page: page.address, validFrom: page.validFrom },
+      values: { page: page.address, validFrom: page.validFrom! },
     };
-  if (page.validUntil !== null && context.at >= page.validUntil)
+  if (phase === 'after')
     return {
       code: 'page-no-longer',
-      values: { page: page.address, validUntil: page.validUntil },
+      values: { page: page.address, validUntil: page.validUntil! },
     };
   if (page.missingUnless !== null) {
     const path = Object.fromEntries(

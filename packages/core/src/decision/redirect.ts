@@ -1,3 +1,4 @@
+import { isInForce } from '../time/period.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import { canonicalPath } from '../address/canonical-path.ts';
 import type { Groups } from '../pattern/fill.ts';
@@ -106,7 +107,7 @@ function roundTrips(context: DecisionContext, rule: Redirect, groups: Groups): b
   const [there] = lookUp(prepared.pages, back.address.path);
   if (leavesAlone(rule.inverseOf!, there?.rule.page)) return false;
   const first = lookUp(prepared.rewrites, back.address.path).find(
-    (match) => match.rule === rule.inverseOf || isInForce(context, match),
+    (match) => match.rule === rule.inverseOf || applies(context, match),
   );
   if (first?.rule !== rule.inverseOf) return false;
   const ignoreCase = site.tidy.case === 'lower';
@@ -116,10 +117,8 @@ function roundTrips(context: DecisionContext, rule: Redirect, groups: Groups): b
 }
 
 /** Whether another rewrite would apply at this time and for this visitor. */
-const isInForce = (context: DecisionContext, { rule, groups }: Match<Rewrite>): boolean =>
-  (rule.validFrom === null || context.at >= rule.validFrom) &&
-  (rule.validUntil === null || context.at < rule.validUntil) &&
-  (rule.when === null || holds(context, rule.when, groups));
+const applies = (context: DecisionContext, { rule, groups }: Match<Rewrite>): boolean =>
+  isInForce(rule, context.at) && (rule.when === null || holds(context, rule.when, groups));
 
 function apply(context: DecisionContext, { rule, groups }: Match<Redirect>): Ending {
   const { site, hosts } = context.prepared;

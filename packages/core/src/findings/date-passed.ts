@@ -1,3 +1,4 @@
+import { phaseAt } from '../time/period.ts';
 import type { Period, Redirect } from '../model/site.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { FindingValues } from '../model/finding.ts';
@@ -53,7 +54,7 @@ export function datePassed({ prepared: { site }, at }: InspectionContext): Findi
 }
 
 const isPast = ({ validUntil }: Pick<Period, 'validUntil'>, at: number): boolean =>
-  validUntil !== null && at >= validUntil;
+  phaseAt(null, validUntil, at) === 'after';
 
 const redirectAt = (redirect: Redirect, position: number): Dated => ({
   ...redirect,

@@ -1,3 +1,4 @@
+import { isInForce } from '../time/period.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
 import { pathOf } from '../reach/who-reaches.ts';
@@ -16,8 +17,7 @@ export function redirectHidesPage({ prepared, at }: InspectionContext): FindingD
         rule.inverseOf === null &&
         !rule.unlessPage &&
         rule.queryConstraints.length === 0 &&
-        (rule.validFrom === null || at >= rule.validFrom) &&
-        (rule.validUntil === null || at < rule.validUntil),
+        isInForce(rule, at),
     );
     if (match) hidden.set(match.rule, [...(hidden.get(match.rule) ?? []), page.address]);
   }

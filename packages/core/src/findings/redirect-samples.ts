@@ -1,3 +1,4 @@
+import { isInForce } from '../time/period.ts';
 import { evaluate } from '../condition/evaluate.ts';
 import { exampleOfRedirect } from '../pattern/example.ts';
 import type { Redirect, Site } from '../model/site.ts';
@@ -43,8 +44,8 @@ function sampleAll({ prepared, at }: InspectionContext): Sample[] {
   const visitors = candidates(site);
   const rules = new Map(site.redirects.map((redirect) => [redirect.place, redirect]));
   return site.redirects.flatMap((redirect, position): Sample[] => {
-    const { validFrom: from, validUntil: until, when, place } = redirect;
-    if ((from !== null && at < from) || (until !== null && at >= until)) return [];
+    const { when, place } = redirect;
+    if (!isInForce(redirect, at)) return [];
     const address = exampleOfRedirect(redirect);
     const situation = { at, path: {}, query: '' };
     const visitor = visitors.find(

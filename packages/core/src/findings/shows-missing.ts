@@ -1,3 +1,4 @@
+import { titleFromPath } from '../address/title.ts';
 import { pageAt } from '../reach/who-reaches.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { FindingValues } from '../model/finding.ts';
@@ -34,11 +35,6 @@ export function showsMissing({ prepared }: InspectionContext): FindingDraft[] {
       subject: { kind: by, name },
       place: at,
       values: { by, name, address },
-      fix: [{ op: 'add' as const, path: pointer('pages', address), value: titleFrom(address) }],
+      fix: [{ op: 'add' as const, path: pointer('pages', address), value: titleFromPath(address) }],
     }));
-}
-
-function titleFrom(address: string): string {
-  const words = (address.split('/').at(-1) ?? '').replace(/[-_]+/g, ' ').trim();
-  return words === '' ? 'Home' : words.charAt(0).toUpperCase() + words.slice(1);
 }

@@ -1,6 +1,6 @@
+import { titleFromPath } from '../address/title.ts';
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { decodePathText } from '../address/canonical-path.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { escapePattern } from '../pattern/escape.ts';
 import type { Addition, RejectedRow, Proposal } from './proposal.ts';
@@ -35,7 +35,7 @@ export function proposePages(prepared: PreparedSite, found: Iterable<FoundPage>)
 }
 
 function addition(path: string, page: FoundPage): Addition {
-  const title = page.title ?? titleFrom(path);
+  const title = page.title ?? titleFromPath(path);
   const isFile = page.kind === undefined ? FILE.test(path) : page.kind === 'file';
   const fields = {
     ...(isFile ? { kind: 'file' } : {}),
@@ -46,15 +46,4 @@ function addition(path: string, page: FoundPage): Addition {
     name: escapePattern(path),
     value: Object.keys(fields).length > 0 ? { title, ...fields } : title,
   };
-}
-
-function titleFrom(path: string): string {
-  const last = decodePathText(path).split('/').filter(Boolean).at(-1);
-  if (last === undefined) return 'Home';
-  const words =
-    last
-      .replace(/\.[a-z0-9]+$/i, '')
-      .replace(/[-_]+/g, ' ')
-      .trim() || last;
-  return words.charAt(0).toUpperCase() + words.slice(1);
 }

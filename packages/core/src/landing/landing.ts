@@ -24,6 +24,7 @@ export interface Landed {
  * an address of this site that they reach; it is decided as a visit before it is used.
  *
  * @param from the return address, as the sign-in page got it; null when there was none
+ * @param at the moment, in milliseconds since 1970
  */
 export function landing(
   prepared: PreparedSite,

@@ -48,6 +48,7 @@ interface MixedChildren<T> {
 
 const NONE: readonly never[] = [];
 
+/** A node of the tree that nothing is below yet. */
 export function emptyNode<T>(): Node<T> {
   return {
     literals: null,

@@ -87,6 +87,7 @@ function withoutOptions(parts: readonly Part[]): Atom[][] {
 const onceOrMore = (modifier: Modifier): Modifier =>
   modifier === '*' || modifier === '+' ? '+' : '';
 
+/** The shape of a pattern: how specific each of its segments is, and what stands at its end. */
 export function shapeOf(segments: readonly Segment[], tail: Tail | null = null): Shape {
   const weights = segments.map(weightOf);
   if (tail) weights.push(tail.weight);

@@ -24,6 +24,7 @@ const MOST_REDIRECTS = 200;
  * All addresses of a page: the primary one, aliases, redirects that lead to it, rewrites that show it,
  * and a few other spellings; each with how a visit to it ends.
  *
+ * @param at the moment, in milliseconds since 1970
  * @returns null where no page is
  */
 export function addressesOf(

@@ -15,7 +15,11 @@ export interface ListedPage extends Omit<WhoReaches, 'condition'> {
   readonly gatesFrom: readonly string[];
 }
 
-/** Every page of a site in tree order, with its gates and who reaches it in words. */
+/**
+ * Every page of a site in tree order, with its gates and who reaches it in words.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
   const places = new Map(prepared.site.gates.map((gate) => [gate.name, whereOf(gate)]));
   return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {

@@ -12,7 +12,11 @@ export interface ReachedBy {
   readonly others: readonly ({ readonly address: string; readonly title: string } & Cell)[];
 }
 
-/** Visits every page of a site as one visitor. */
+/**
+ * Visits every page of a site as one visitor.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function reachedBy(prepared: PreparedSite, visitor: Visitor, at: number): ReachedBy {
   const { rows, at: moment } = grid(prepared, [visitor], at);
   const pages = rows.map(({ address, title, cells }) => ({

@@ -22,6 +22,7 @@ export interface EngineFile {
  * Writes sitemaps (sitemaps.org, 0.9): the pages that a guest reaches at once and that may be
  * listed. Pages whose address is a pattern are many, and which of them there are no rule tells.
  *
+ * @param at the moment, in milliseconds since 1970
  * @returns `sitemap.xml`; where there are more addresses than one file may have, it is an index and the others follow
  */
 export function writeSitemaps(prepared: PreparedSite, at: number): EngineFile[] {
@@ -52,6 +53,7 @@ function sitemapOf(root: string, entry: string, locations: readonly { loc: strin
  * what a crawler may not ask for, it can't see redirects, `noindex` or style sheets of either.
  *
  * @param disallowClosed also lists the sections that are closed to guests: whoever reads the file then knows of them
+ * @param at the moment, in milliseconds since 1970
  */
 export function writeRobots(
   prepared: PreparedSite,

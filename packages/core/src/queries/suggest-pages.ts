@@ -24,6 +24,8 @@ const ELSEWHERE = 0.2;
  * The pages closest to an address at which nothing is: by spelling, or by the last step in another
  * section. Only those that this visitor reaches are told, and none that is kept from search engines:
  * a suggestion must not give away what a gate hides.
+ *
+ * @param at the moment, in milliseconds since 1970
  */
 export function suggestPages(
   prepared: PreparedSite,

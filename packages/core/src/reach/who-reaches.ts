@@ -1,3 +1,4 @@
+import { isInForce, phaseAt } from '../time/period.ts';
 import type { Condition, Value } from '../model/condition.ts';
 import { gateChainAt } from '../decision/gate.ts';
 import { leavesAlone } from '../decision/rewrite.ts';
@@ -59,10 +60,15 @@ export function pageAt(prepared: PreparedSite, address: string): Match<PreparedP
   return lookUp(prepared.pages, read.address.path)[0] ?? null;
 }
 
-/** Why a page is not there at the moment, whoever asks; null when it is. */
+/**
+ * Why a page is not there at the moment, whoever asks; null when it is.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function closureAt({ validFrom, validUntil }: Page, at: number): Closure | null {
-  if (validFrom !== null && at < validFrom) return { code: 'opens-later', at: validFrom };
-  return validUntil !== null && at >= validUntil ? { code: 'ended', at: validUntil } : null;
+  const phase = phaseAt(validFrom, validUntil, at);
+  if (phase === 'before') return { code: 'opens-later', at: validFrom! };
+  return phase === 'after' ? { code: 'ended', at: validUntil! } : null;
 }
 
 function redirectedAlways(prepared: PreparedSite, page: Page, at: number): Closure | null {
@@ -73,11 +79,7 @@ function redirectedAlways(prepared: PreparedSite, page: Page, at: number): Closu
 /** The redirects that stand before a page: those that apply also where a page is. */
 function redirectsAt(prepared: PreparedSite, page: Page, at: number) {
   return lookUp(prepared.redirects, pathOf(prepared, page)).filter(
-    ({ rule }) =>
-      !rule.unlessPage &&
-      rule.queryConstraints.length === 0 &&
-      (rule.validFrom === null || at >= rule.validFrom) &&
-      (rule.validUntil === null || at < rule.validUntil),
+    ({ rule }) => !rule.unlessPage && rule.queryConstraints.length === 0 && isInForce(rule, at),
   );
 }
 
@@ -87,7 +89,11 @@ export function pathOf(prepared: PreparedSite, page: Page): string {
   return read.ok ? read.address.path : page.example;
 }
 
-/** Whom a page lets in, full access apart, and by which gates; whether full access lets in past these. */
+/**
+ * Whom a page lets in, full access apart, and by which gates; whether full access lets in past these.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function conditionOf(
   prepared: PreparedSite,
   page: Page,
@@ -150,10 +156,7 @@ function servingsOf(
 ): { when: Condition | null; path: string | null }[] {
   const { site } = prepared;
   const matches = lookUp(prepared.rewrites, pathOf(prepared, page)).filter(
-    ({ rule }) =>
-      !leavesAlone(rule, page) &&
-      (rule.validFrom === null || at >= rule.validFrom) &&
-      (rule.validUntil === null || at < rule.validUntil),
+    ({ rule }) => !leavesAlone(rule, page) && isInForce(rule, at),
   );
   const always = matches.findIndex(({ rule }) => rule.when === null);
   return matches

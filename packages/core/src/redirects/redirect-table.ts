@@ -1,3 +1,4 @@
+import { phaseAt, type Phase } from '../time/period.ts';
 import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { exampleOfRedirect } from '../pattern/example.ts';
@@ -85,7 +86,7 @@ export function redirectTable(
   const judged = site.redirects.map((redirect, position): Judged => ({
     redirect,
     position,
-    status: statusAt(redirect, at),
+    status: STATUS_IN[phaseAt(redirect.validFrom, redirect.validUntil, at)],
     findings: codes.get(placeKey(redirect.place)) ?? [],
   }));
   const found = judged.filter((one) => isWanted(one, filter));
@@ -117,10 +118,11 @@ function codesByPlace(findings: readonly Finding[]): Map<string, string[]> {
   return codes;
 }
 
-function statusAt({ validFrom, validUntil }: Redirect, at: number): RedirectStatus {
-  if (validFrom !== null && at < validFrom) return 'scheduled';
-  return validUntil !== null && at >= validUntil ? 'expired' : 'active';
-}
+const STATUS_IN: Readonly<Record<Phase, RedirectStatus>> = {
+  before: 'scheduled',
+  during: 'active',
+  after: 'expired',
+};
 
 function isWanted({ redirect, status, findings }: Judged, filter: RedirectFilter): boolean {
   const { search, kind, finding, list } = filter;

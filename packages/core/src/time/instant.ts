@@ -54,7 +54,12 @@ export function printInstant(at: number): string {
   return new Date(at).toISOString().replace('.000Z', 'Z');
 }
 
-/** Prints the day on which an instant falls in `zone`, as people write it in a site file. */
+/**
+ * Prints the day on which an instant falls in `zone`, as people write it in a site file.
+ *
+ * @param at milliseconds since 1970
+ * @param zone a name of the IANA time zone database
+ */
 export function printDay(at: number, zone: string): string {
   const text = new Date(at + zoneOffset(at, zone)).toISOString();
   return text.endsWith('T00:00:00.000Z') ? text.slice(0, 10) : text.slice(0, 16).replace('T', ' ');

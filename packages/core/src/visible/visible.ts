@@ -25,7 +25,11 @@ export interface Visibility {
   link(address: string): VisibleLink;
 }
 
-/** Decides what of a page to show: parts by their own rule, links by what a visit to them comes to. */
+/**
+ * Decides what of a page to show: parts by their own rule, links by what a visit to them comes to.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function visibilityOf(prepared: PreparedSite, visitor: Visitor, at: number): Visibility {
   const { site, names } = prepared;
   const situation = { visitor, at, path: {}, query: '' };
@@ -41,7 +45,11 @@ export function visibilityOf(prepared: PreparedSite, visitor: Visitor, at: numbe
   };
 }
 
-/** What a visitor should see of all parts and menus. A menu that shows everything shows links that lead nowhere too. */
+/**
+ * What a visitor should see of all parts and menus. A menu that shows everything shows links that lead nowhere too.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function visibleTo(
   prepared: PreparedSite,
   visitor: Visitor,

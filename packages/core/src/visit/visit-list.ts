@@ -14,7 +14,11 @@ export interface ListedVisit {
   readonly fullAccess: boolean;
 }
 
-/** Asks for many addresses, each as every one of some visitors; in the order of the addresses. */
+/**
+ * Asks for many addresses, each as every one of some visitors; in the order of the addresses.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function visitList(
   prepared: PreparedSite,
   addresses: readonly string[],

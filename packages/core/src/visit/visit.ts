@@ -48,6 +48,8 @@ export type VisitEnd = Pick<Visit, 'outcome' | 'status' | 'final' | 'fullAccess'
 /**
  * Makes a visit: decides the request and follows each redirect until the visit ends. An address met
  * twice is a loop. Whoever a gate turned away has not reached the page, wherever they were sent.
+ *
+ * @param at the moment, in milliseconds since 1970
  */
 export function visit(
   prepared: PreparedSite,
@@ -63,7 +65,11 @@ export function visit(
   };
 }
 
-/** What happens to a request. */
+/**
+ * What happens to a request.
+ *
+ * @param at the moment, in milliseconds since 1970
+ */
 export function followRedirects(
   prepared: PreparedSite,
   request: Request,

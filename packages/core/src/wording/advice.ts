@@ -4,4 +4,5 @@ export interface Advice {
   readonly remedy: string;
 }
 
+/** What is wrong, and what would be right, in one. */
 export const advice = (message: string, remedy: string): Advice => ({ message, remedy });

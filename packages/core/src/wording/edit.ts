@@ -1,3 +1,4 @@
+import { capitalize } from '../text/capitalize.ts';
 import { isRecord } from '../model/plain-value.ts';
 import type { Edit } from '../model/edit.ts';
 import { entryWord } from './edit-refusal.ts';
@@ -30,10 +31,7 @@ export function sayEdit(edit: Edit): string {
   }
 }
 
-const word = (section: string): string => {
-  const text = entryWord(section);
-  return text.charAt(0).toUpperCase() + text.slice(1);
-};
+const word = (section: string): string => capitalize(entryWord(section));
 
 const called = (section: string, name: string): string => `${word(section)} ${name}`;
 

@@ -124,6 +124,7 @@ function called({ title, summary }: Who): string {
 const gateInWords = ({ gate, scopes, admit }: GateValues): string =>
   `The gate ${gate} on ${inWords(scopes.map(printScope))} admits ${printCondition(admit)}`;
 
+/** Where a rule stands, in words. */
 export const printScope = ({ pattern, under }: Scope): string =>
   under ? `${pattern.text} and all beneath it` : pattern.text;
 

@@ -1,3 +1,4 @@
+import { capitalize } from '../text/capitalize.ts';
 import type { SiteProblem, WantedType } from '../model/site-error.ts';
 import { inWords } from '../text/list.ts';
 import { advice, type Advice } from './advice.ts';
@@ -34,8 +35,6 @@ const WANTED: Readonly<Record<WantedType, readonly [wanted: string, remedy: stri
 const SEE_DOCS = 'See docs/site-file.md for what may stand here.';
 const REMOVE_ONE = 'Remove one of the two.';
 
-const capitalized = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
-
 const show = (value: unknown): string => (value === undefined ? 'nothing' : JSON.stringify(value));
 
 const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
@@ -68,7 +67,7 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
     advice(`"${name}" is not a part of a site file.`, describeSuggestion(suggestion)),
   'empty-entry': ({ name }) => advice(`"${name}" is empty.`, 'Write its fields, or remove it.'),
   'not-a-map': ({ what }) =>
-    advice(`${capitalized(what)} must be a map of names to values.`, SEE_DOCS),
+    advice(`${capitalize(what)} must be a map of names to values.`, SEE_DOCS),
   'not-a-list': ({ what }) => advice(`"${what}" must be a list.`, SEE_DOCS),
   'wrong-type': ({ field, wanted }) => {
     const [type, remedy] = WANTED[wanted];

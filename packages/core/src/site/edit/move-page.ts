@@ -11,6 +11,8 @@ type MovePage = Extract<Edit, { do: 'move-page' }>;
 /**
  * Gives a page another address, with those beneath it where that is wanted. What names the old
  * address follows: gates, menus, landings, targets of redirects, where people are sent.
+ *
+ * @throws Refused where there is no such page, the new address is of another site, or a page has it
  */
 export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
   const { from, to, beneath, redirect } = edit;

@@ -7,6 +7,11 @@ import type { PatchOperation } from '../../model/patch-operation.ts';
 
 type Of<D extends Edit['do']> = Extract<Edit, { do: D }>;
 
+/**
+ * Adds an entry, or changes it to another value.
+ *
+ * @throws Refused where the name is empty
+ */
 export function put({ section, name, value }: Of<'put'>, site: SiteValue): PatchOperation[] {
   const path = [section, name];
   if (name === '') throw new Refused({ code: 'no-name', section });
@@ -29,11 +34,21 @@ function shortForm(page: unknown): unknown {
     : page;
 }
 
+/**
+ * Removes an entry.
+ *
+ * @throws Refused where there is no such entry
+ */
 export function remove({ section, name }: Of<'remove'>, site: SiteValue): PatchOperation[] {
   mustBeThere(site, section, name);
   return [{ op: 'remove', path: pointer(section, name) }];
 }
 
+/**
+ * Adds an entry to a list, changes it or removes it.
+ *
+ * @throws Refused where the list has no such entry any more
+ */
 export function putItem(
   { section, was, value }: Of<'put-item'>,
   site: SiteValue,
@@ -48,7 +63,11 @@ export function putItem(
     : changeValue([section, position], items[position], value);
 }
 
-/** What is changed comes first, then what is removed, from the end on: so every position stays right. */
+/**
+ * Changes several entries of a list. What is changed comes first, then what is removed, from the end on: so every position stays right.
+ *
+ * @throws Refused where the list lacks some of the entries
+ */
 export function putItems({ section, items }: Of<'put-items'>, site: SiteValue): PatchOperation[] {
   const there = Array.isArray(site[section]) ? (site[section] as unknown[]) : [];
   const found = items.map(({ was, value }) => ({

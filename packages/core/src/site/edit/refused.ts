@@ -15,11 +15,13 @@ export function entriesOf(site: SiteValue, section: string): Readonly<Record<str
   return isRecord(entries) ? entries : {};
 }
 
+/** Throws `Refused` where a section has no such entry. */
 export function mustBeThere(site: SiteValue, section: string, name: string): void {
   if (Object.hasOwn(entriesOf(site, section), name)) return;
   throw new Refused({ code: 'not-there', section, name });
 }
 
+/** Throws `Refused` where a name is empty, or taken. */
 export function mustBeFree(site: SiteValue, section: string, name: string): void {
   if (name === '') throw new Refused({ code: 'no-name', section });
   if (Object.hasOwn(entriesOf(site, section), name))

@@ -133,6 +133,7 @@ const isAttribute = (value: unknown): boolean =>
   ['string', 'number', 'boolean'].includes(typeof value) ||
   (Array.isArray(value) && value.every((item) => ['string', 'number'].includes(typeof item)));
 
+/** A field that every entry has; `example` shows how it is written. */
 export const required = <T>(schema: yup.Schema<T | undefined>, example: string): yup.Schema<T> =>
   (withMeta(schema, { isRequired: true }) as yup.MixedSchema).test('present', (value, context) =>
     value === undefined
@@ -212,4 +213,5 @@ export const listOf = <T>(
 /** `yes` and `no` are texts in YAML 1.2; both they and `true` and `false` are taken. */
 export type Flag = 'yes' | 'no' | boolean;
 
+/** Whether a flag is set. */
 export const isYes = (flag: Flag | undefined): boolean => flag === true || flag === 'yes';

@@ -1,3 +1,4 @@
+import { titleFromPath } from '../../address/title.ts';
 import { asList } from '../fields/as-list.ts';
 import type { ErrorList, YamlPath, Places } from '../yaml/document.ts';
 import type { Entries } from '../fields/entries.ts';
@@ -39,7 +40,7 @@ export function buildPages(
       address,
       aliases,
       pattern,
-      title: entry.title ?? titleFrom(address),
+      title: entry.title ?? titleFromPath(address),
       kind: entry.kind ?? 'document',
       missingUnless,
       ...read.period(entry.from, entry.until, path),
@@ -55,5 +56,3 @@ export function buildPages(
   }
   return pages;
 }
-
-const titleFrom = (address: string): string => address.split('/').filter(Boolean).at(-1) ?? 'Home';

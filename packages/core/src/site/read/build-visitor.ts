@@ -1,3 +1,4 @@
+import { capitalize } from '../../text/capitalize.ts';
 import type * as yup from 'yup';
 import type { YamlPath } from '../yaml/document.ts';
 import type { FieldReader } from './field-reader.ts';
@@ -48,10 +49,8 @@ export function buildVisitor(
   };
   return {
     name,
-    title: entry.title ?? titleFrom(name),
+    title: entry.title ?? capitalize(name),
     ...visitor,
     summary: summarize(visitor, read.timeZone),
   };
 }
-
-const titleFrom = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);
