@@ -97,7 +97,7 @@ export function EntryPanel({
         <header>
           <h2>{what}</h2>
           <Button size="small" onClick={() => onClose('')}>
-            {edits.length > 0 ? 'Close without keeping' : 'Close'}
+            {edits.length > 0 ? 'Close without adding' : 'Close'}
           </Button>
         </header>
         {above}

@@ -82,7 +82,7 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
             </p>
             <p>
               <Link to={`/sites/${site.id}/try/list`}>Try the forms of addresses on a list</Link>,
-              with all that waits.
+              with all pending changes.
             </p>
           </>
         ) : (
