@@ -81,6 +81,8 @@ function website(): Server {
       response.end(JSON.stringify({ method, url, headers, rawHeaders, body }));
     });
   }).on('upgrade', (request: IncomingMessage, socket: Socket) => {
+    // The gateway may cut it off at any moment.
+    socket.on('error', () => undefined);
     socket.write(switching(request.headers['sec-websocket-key']!));
     socket.write(`${request.url} `);
     socket.pipe(socket);
