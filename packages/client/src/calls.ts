@@ -110,9 +110,9 @@ export interface Client {
   /** The pending edits under a name. */
   changes(site: string, id: string): Promise<PendingChanges>;
   addChange(site: string, id: string, edit: model.Edit): Promise<PendingChanges>;
-  /** Drops one edit that waits, or all. */
+  /** Drops one pending edit, or all. */
   dropChange(site: string, id: string, number: number | 'all'): Promise<PendingChanges>;
-  /** Saves all that waits; throws ServiceProblem `changes-refused` when one can't be made any more. */
+  /** Saves all pending edits; throws ServiceProblem `changes-refused` when one can't be made any more. */
   saveChanges(site: string, id: string): Promise<SavedDraft>;
   effect(
     site: string,

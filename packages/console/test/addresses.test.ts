@@ -14,10 +14,10 @@ const rows = async (page: Page): Promise<string[]> =>
 const status = (page: Page) => page.getByRole('search').getByRole('status');
 const effect = (page: Page) => page.getByRole('complementary', { name: 'Effect on the grid' });
 const waiting = async (page: Page): Promise<void> => {
-  await page.getByRole('link', { name: /changes? waits?$/ }).waitFor();
+  await page.getByRole('link', { name: /pending changes?$/ }).waitFor();
 };
 const saved = async (page: Page): Promise<string> => {
-  await page.getByRole('link', { name: /changes? waits?$/ }).click();
+  await page.getByRole('link', { name: /pending changes?$/ }).click();
   await page.getByRole('button', { name: /^Save (the change|all)/ }).click();
   await page.getByText(/Saved as version \d+ of the draft/).waitFor();
   return (await stage.client.draft('merrow')).text;
@@ -77,7 +77,7 @@ describe('redirects', () => {
       .getByRole('listitem')
       .filter({ hasText: '/start redirects to another' });
     await finding.getByRole('button', { name: 'Do that' }).click();
-    await page.getByRole('link', { name: '2 changes wait' }).waitFor();
+    await page.getByRole('link', { name: '2 pending changes' }).waitFor();
     const text = await saved(page);
     expect(text).toContain('  - { from: /start, to: /about }\n');
     expect(text).toContain('  - { from: /middle, to: /about }\n');

@@ -84,7 +84,7 @@ test('redirects that are selected are those, whatever was changed meanwhile', as
   await page.getByText('/three', { exact: true }).click();
   await page.getByRole('textbox', { name: 'Note' }).fill('kept');
   await page.getByRole('button', { name: 'Add to pending changes' }).click();
-  await page.getByRole('link', { name: '1 change waits' }).waitFor();
+  await page.getByRole('link', { name: '1 pending change' }).waitFor();
   expect(await page.getByText('1 selected').count()).toBe(0);
   await page.close();
 });

@@ -14,7 +14,7 @@ const effect = (page: Page): Locator =>
   page.getByRole('complementary', { name: 'Effect on the grid' });
 const keep = async (page: Page): Promise<void> => {
   await page.getByRole('button', { name: 'Add to pending changes' }).click();
-  await page.getByRole('link', { name: /changes? waits?$/ }).waitFor();
+  await page.getByRole('link', { name: /pending changes?$/ }).waitFor();
 };
 const choose = async (page: Page, control: Locator, option: string): Promise<void> => {
   await control.click();
@@ -25,7 +25,7 @@ const comments = (text: string): string[] => text.match(/#.*$/gm) ?? [];
 
 /** Drops what a test left waiting; each window has a browser profile, and so changes, of its own. */
 async function saveAll(page: Page): Promise<void> {
-  await page.getByRole('link', { name: /changes? waits?$/ }).click();
+  await page.getByRole('link', { name: /pending changes?$/ }).click();
   await page.getByRole('button', { name: /^Save (the change|all)/ }).click();
   await page.getByText(/Saved as version \d+ of the draft/).waitFor();
 }
@@ -94,7 +94,7 @@ describe('pending changes', () => {
       .waitFor();
     await keep(page);
     await page.reload();
-    await page.getByRole('link', { name: '3 changes wait' }).click();
+    await page.getByRole('link', { name: '3 pending changes' }).click();
     const waiting = page.getByRole('list', { name: 'Changes' }).getByRole('listitem');
     expect(await waiting.locator('span').allTextContents()).toEqual(
       expect.arrayContaining([
@@ -123,7 +123,7 @@ describe('pending changes', () => {
   test('that can not be made any more are told, and everything else is saved', async () => {
     const page = await stage.open('/site/parts?name=latest-photos');
     await page.getByRole('button', { name: 'Remove part' }).click();
-    await page.getByRole('link', { name: '1 change waits' }).waitFor();
+    await page.getByRole('link', { name: '1 pending change' }).waitFor();
     await page.goto(`${stage.service.address}/sites/merrow/names/groups?new=yes`);
     await field(page, 'Name').fill('nest-watch');
     await field(page, 'What it is for').fill('People who watch nests');
@@ -152,9 +152,9 @@ describe('pending changes', () => {
     await page.getByRole('combobox', { name: 'State of the site' }).click();
     await page.locator('.ant-select-item-option', { hasText: 'Draft as saved' }).click();
     await page.getByRole('columnheader', { name: /^Nia/ }).waitFor({ state: 'detached' });
-    await page.getByRole('link', { name: '1 change waits' }).click();
+    await page.getByRole('link', { name: '1 pending change' }).click();
     await page.getByRole('button', { name: 'Drop all' }).click();
-    expect(await isSeen(page.getByText('Nothing waits.'))).toBe(true);
+    expect(await isSeen(page.getByText('No pending changes.'))).toBe(true);
     await page.close();
   });
 });
@@ -229,7 +229,7 @@ describe('forms', () => {
     await page.getByRole('button', { name: 'Open landing 3' }).click();
     await form(page).getByRole('combobox', { name: 'Go to' }).fill('/about');
     await keep(page);
-    await page.getByRole('link', { name: '2 changes wait' }).click();
+    await page.getByRole('link', { name: '2 pending changes' }).click();
     await page.getByText('Site: ungated is closed').waitFor();
     expect(
       await isSeen(page.getByText('Landing becomes: after sign-out; who anyone; go /about')),

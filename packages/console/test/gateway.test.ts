@@ -256,7 +256,7 @@ describe('the console while the gateway runs', () => {
     expect(await barriers(page)).toEqual([]);
     await button.click();
     await page.getByText('The redirect from /jurnal to /journal is pending.').waitFor();
-    await page.getByRole('link', { name: '1 change waits' }).click();
+    await page.getByRole('link', { name: '1 pending change' }).click();
     await page.getByRole('button', { name: /^Save the change/ }).click();
     await page.getByText(/Saved as version \d+ of the draft/).waitFor();
     const { text } = await createClient(site.service().address).draft('merrow-point');

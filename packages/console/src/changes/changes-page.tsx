@@ -72,9 +72,9 @@ export function ChangesPage() {
       )}
       {pending.count === 0 ? (
         <p className="notice">
-          Nothing waits. What you change under Pages, Gates, Visitors, Names and Site is gathered
-          here until you save it; the <Link to={`/sites/${site.id}/file`}>site file</Link> is saved
-          by itself.
+          No pending changes. What you change under Pages, Gates, Visitors, Names and Site is
+          gathered here until you save it; the <Link to={`/sites/${site.id}/file`}>site file</Link>{' '}
+          is saved by itself.
         </p>
       ) : (
         <div className="beside">

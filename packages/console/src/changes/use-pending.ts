@@ -8,17 +8,17 @@ import { useLoad } from '../use-load.ts';
 export interface Pending {
   readonly changes: PendingChanges | null;
   readonly count: number;
-  /** The state of the site that has them: `draft` where none wait. */
+  /** The state of the site that has them: `draft` where there are none. */
   readonly state: string;
   /** Differs whenever the pending changes differ. */
   readonly key: string;
-  /** Adds edits; gives what then waits. */
+  /** Adds edits; gives those that are then pending. */
   add(...edits: readonly model.Edit[]): Promise<PendingChanges | null>;
   drop(number: number | 'all'): Promise<void>;
   save(): Promise<number>;
 }
 
-/** The name under which this browser's changes of a site wait. */
+/** The name of this browser’s pending changes of a site. */
 function nameFor(site: string): string {
   const key = `kleidon.changes.${site}`;
   const known = localStorage.getItem(key);

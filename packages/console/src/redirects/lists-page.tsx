@@ -45,7 +45,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
         });
     const wrong = (waiting ?? saved).errors.filter((one) => one.file === file.name);
     const [first] = wrong;
-    const wait = isNamed ? '' : ', and that the site file names it is pending';
+    const wait = isNamed ? '' : '; naming it in the site file is a pending change';
     return first
       ? `${file.name} is there${wait}. It has ${wrong.length} error${wrong.length === 1 ? '' : 's'}; line ${first.line}: ${first.message} ${first.remedy}`
       : `${file.name} is there${wait}.`;

@@ -76,7 +76,7 @@ export function Shell({ theme }: { theme: Theme }) {
         <span className="grow" />
         {pending.count > 0 && (
           <NavLink className="waits" to={`/sites/${id}/changes`}>
-            {pending.count === 1 ? '1 change waits' : `${pending.count} changes wait`}
+            {pending.count === 1 ? '1 pending change' : `${pending.count} pending changes`}
           </NavLink>
         )}
         {site && (

@@ -105,7 +105,10 @@ export function changesRouter(context: Context): Router {
       const same = samePut(editsOf(site, id), edit);
       if (same !== null) context.pending.replace(site, id, same, JSON.stringify(edit));
       else if (context.pending.add(site, id, JSON.stringify(edit), context.now()) === null)
-        throw new Problem('wrong-request', 'Too many changes wait; save or drop some first.');
+        throw new Problem(
+          'wrong-request',
+          'There are too many pending changes; save or drop some first.',
+        );
       response.status(201).json(shown(site, id));
     },
     delete: (request, response) => {
