@@ -88,7 +88,9 @@ describe('redirects', () => {
     const page = await stage.open('/addresses/redirects?text=twitch');
     await page.getByRole('button', { name: 'Open the redirect from /twitch' }).click();
     expect(
-      await isSeen(page.getByRole('region', { name: 'Where it leads' }).getByText('reach 200')),
+      await isSeen(
+        page.getByRole('region', { name: 'Where it redirects to' }).getByText('reach 200'),
+      ),
     ).toBe(true);
     await page.close();
   });

@@ -23,9 +23,9 @@ export function RedirectWay({ row }: { row: queries.RedirectRow }) {
     client.visit(site.id, request, signal),
   );
   return (
-    <section aria-label="Where it leads">
+    <section aria-label="Where it redirects to">
       <h2>
-        Where it leads{' '}
+        Where it redirects to{' '}
         <Select
           size="small"
           aria-label="As"

@@ -75,8 +75,12 @@ export function Shell({ theme }: { theme: Theme }) {
         </nav>
         <span className="grow" />
         {pending.count > 0 && (
-          <NavLink className="waits" to={`/sites/${id}/changes`}>
-            {pending.count === 1 ? '1 pending change' : `${pending.count} pending changes`}
+          <NavLink
+            className="pending"
+            to={`/sites/${id}/changes`}
+            aria-label={`${pending.count} pending ${pending.count === 1 ? 'change' : 'changes'}`}
+          >
+            {pending.count} pending
           </NavLink>
         )}
         {site && (
