@@ -13,7 +13,12 @@ import { entriesIn, yamlContextAt } from './yaml-context.ts';
 /** Completion and help in the editor: fields, what they may be, names of the site file, words of conditions. */
 export const siteFileHelp = (): Extension => [
   // Nothing is chosen at first, so Enter behind a whole word begins a new line, also right after it was typed.
-  autocompletion({ override: [completeSiteFile], selectOnOpen: false, interactionDelay: 0 }),
+  autocompletion({
+    override: [completeSiteFile],
+    selectOnOpen: false,
+    interactionDelay: 0,
+    icons: false,
+  }),
   hoverTooltip((view, position) => {
     const { from, to, text } = view.state.doc.lineAt(position);
     const word = wordAt(text, position - from);
