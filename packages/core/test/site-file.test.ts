@@ -59,7 +59,7 @@ redirects:
     ['just words', 'wrong-type'],
     ['- a list', 'wrong-type'],
     ['{', 'yaml'],
-    ['a: &a [*a]', 'unknown-field'],
+    ['a: &a [*a]', 'yaml'],
     ['\u0000', 'wrong-type'],
   ])('%j is refused without a crash', (text, code) => {
     const read = siteFiles.readSite(text, 'x.yaml');
@@ -123,6 +123,19 @@ redirects:
     );
     expect(broken.map(({ code }) => code)).toEqual(['wrong-value']);
   });
+
+  test.each(['ungated: &a [*a]', 'tidy: &a { case: { x: *a } }', 'also: &a [&b [*a], *b]'])(
+    'an alias within what it stands for is an error, and no value without end: %s',
+    (field) => {
+      const text = `kleidon: 1\nsite: { name: T, address: https://t.example, ${field} }\n`;
+      const read = siteFiles.readSite(text, 'x.yaml');
+      const errors = read.ok ? [] : queries.explainErrors(read.errors);
+      expect(errors).toMatchObject([
+        { code: 'yaml', line: 2, message: expect.stringContaining('*a stands within') as string },
+      ]);
+      expect(siteFiles.valueOf(text)).toEqual({});
+    },
+  );
 
   test('every default is filled in', () => {
     const { site } = siteOf(

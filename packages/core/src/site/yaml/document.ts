@@ -63,7 +63,9 @@ export function readDocument(text: string, file: string): SiteDocument {
   });
   let value: unknown = null;
   try {
-    value = document.toJS({ maxAliasCount: 100 });
+    // An alias within what it stands for would make a value without end.
+    if (!document.errors.some(({ code }) => code === 'BAD_ALIAS'))
+      value = document.toJS({ maxAliasCount: 100 });
   } catch (error) {
     complain(0, { code: 'too-many-aliases', detail: (error as Error).message });
   }

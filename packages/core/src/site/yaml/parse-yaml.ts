@@ -2,6 +2,7 @@ import {
   Document,
   Lexer,
   parseDocument,
+  visit,
   YAMLParseError,
   type DocumentOptions,
   type ParseOptions,
@@ -15,14 +16,19 @@ const DEEPEST = 200;
 const INDICATORS = /^[-?:](?=[ \t\r\n]|$)[ \t]*/;
 
 /**
- * Parses YAML 1.2. A text that is nested too deeply is not read at all: the document has one error.
+ * Parses YAML 1.2. A text that is nested too deeply is not read at all: the document has one error. An alias
+ * within what it stands for is an error too: its value would have no end.
  */
 export function parseYaml(
   text: string,
   options: ParseOptions & DocumentOptions & SchemaOptions = {},
 ): Document {
   const at = tooDeepAt(text);
-  if (at === null) return parseDocument(text, options);
+  if (at === null) {
+    const document = parseDocument(text, options);
+    if (/&/.test(text) && /\*/.test(text)) refuseCircles(document);
+    return document;
+  }
   // Whoever asks for the line of the error has the lines.
   options.lineCounter?.addNewLine(0);
   for (let end = text.indexOf('\n'); end !== -1; end = text.indexOf('\n', end + 1))
@@ -32,6 +38,18 @@ export function parseYaml(
     new YAMLParseError([at, at + 1], 'RESOURCE_EXHAUSTION', `it is nested deeper than ${DEEPEST}`),
   );
   return document;
+}
+
+function refuseCircles(document: Document): void {
+  visit(document, {
+    Alias: (_, alias, around) => {
+      const meant = alias.resolve(document);
+      if (meant === undefined || !around.includes(meant)) return;
+      const [start = 0, end = start + 1] = alias.range ?? [];
+      const message = `the alias *${alias.source} stands within what it stands for`;
+      document.errors.push(new YAMLParseError([start, end], 'BAD_ALIAS', message));
+    },
+  });
 }
 
 /** Where a text is nested too deeply; null where it is not. */
