@@ -309,7 +309,8 @@ describe('findings', () => {
       const found = inspected(has, heads?.[0]);
       expect(found.map((one) => one.code)).toContain(code);
       expect(inspected(hasNot, heads?.[1])).toEqual([]);
-      for (const { message, remedy, line, about } of found) {
+      for (const { message, remedy, line, about, values } of found) {
+        expect(JSON.parse(JSON.stringify(values))).toEqual(values);
         expect([message, remedy, about].every((text) => /\w/.test(text))).toBe(true);
         expect(line).toBeGreaterThan(1);
       }

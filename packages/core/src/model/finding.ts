@@ -181,6 +181,8 @@ export interface Finding {
   readonly subject: Subject;
   /** The subject as a text, such as `gate crew-room`; a finding is accepted by its code and this. */
   readonly about: string;
+  /** What its sentences name; conditions and sections as a site file writes them. */
+  readonly values: Readonly<Record<string, unknown>>;
   readonly file: string;
   readonly line: number;
   readonly column: number;

@@ -1,10 +1,7 @@
-import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Decision } from '../decision/decision.ts';
 import type { Landed } from '../landing/landing.ts';
-import type { Condition } from '../model/condition.ts';
 import type { Reason } from '../model/reason.ts';
-import type { Scope } from '../model/site.ts';
 import type { Hop, Visit } from '../visit/visit.ts';
 import type { Proposal, RejectedRow } from '../import/proposal.ts';
 import type { SiteError } from '../model/site-error.ts';
@@ -12,7 +9,8 @@ import type { Advice } from '../wording/advice.ts';
 import { describeRowProblem } from '../wording/row-problem.ts';
 import { describeSiteProblem } from '../wording/site-problem.ts';
 import { describeLanding } from '../wording/landing.ts';
-import { describeReason, printScope } from '../wording/reason.ts';
+import { describeReason } from '../wording/reason.ts';
+import { printedValues } from '../wording/printed-values.ts';
 
 /** A reason with its sentence; conditions and sections among its values are printed as a site file has them. */
 export interface ExplainedReason extends Omit<Reason, 'values'> {
@@ -101,15 +99,3 @@ export const explainProposal = <P extends Proposal>(proposal: P): ExplainedPropo
   ...proposal,
   refused: proposal.refused.map((row) => ({ ...row, why: describeRowProblem(row.problem) })),
 });
-
-/** The values of a reason that are conditions. */
-const CONDITIONS = ['admit', 'when', 'condition'];
-
-function printedValues(values: object): Record<string, unknown> {
-  return Object.fromEntries(
-    Object.entries(values).map(([name, value]) => {
-      if (CONDITIONS.includes(name)) return [name, printCondition(value as Condition)];
-      return [name, name === 'scopes' ? (value as Scope[]).map(printScope) : (value as unknown)];
-    }),
-  );
-}

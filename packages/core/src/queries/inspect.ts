@@ -1,6 +1,7 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { findFindings } from '../findings/findings.ts';
 import { aboutOf, type Finding } from '../model/finding.ts';
+import { printedValues } from '../wording/printed-values.ts';
 import { productTitles } from '../wording/condition.ts';
 import { describeFinding } from '../wording/finding.ts';
 
@@ -22,6 +23,7 @@ export function inspect(prepared: PreparedSite, file: string, at: number): Findi
       severity,
       subject,
       about: aboutOf(subject),
+      values: printedValues(found.values),
       ...describeFinding(found, words),
       fix,
       file,

@@ -1,6 +1,7 @@
 import { clausesOf } from '../condition/clauses.ts';
 import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { Closure } from '../model/closure.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Page, Right } from '../model/site.ts';
 import { pageAt, reachOf } from '../reach/who-reaches.ts';
@@ -18,6 +19,8 @@ export interface WhoReaches {
   readonly byFullAccess: string | null;
   /** Why nobody does at the moment, whoever they are; null otherwise. */
   readonly closed: string | null;
+  /** The same as data. */
+  readonly closure: Closure | null;
   /** The gates that have a say, the nearest first. */
   readonly gates: readonly string[];
   /** Where the page redirects to, for one that has no content of its own. */
@@ -61,6 +64,7 @@ export function whoReachesPage(
     words: inWords(condition),
     byFullAccess: byFullAccess && inWords(byFullAccess),
     closed: closed && describeClosure(closed, site.timeZone),
+    closure: closed,
     gates,
     leadsTo: page.leadsTo,
   };
