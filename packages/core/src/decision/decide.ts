@@ -1,6 +1,7 @@
 import { encodeLocation } from '../address/location.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Visitor } from '../model/visitor.ts';
+import type { Answers } from './decision.ts';
 import { addressStage, UNREAD } from './address.ts';
 import { answerStage } from './answer.ts';
 import type { DecisionContext, Decision, Ending, Request, Stage } from './decision.ts';
@@ -48,8 +49,9 @@ export function decide(
   request: Request,
   visitor: Visitor,
   at: number,
+  answers: Answers | null = null,
 ): Decision {
-  const context = decisionContext(prepared, request, visitor, at);
+  const context = decisionContext(prepared, request, visitor, at, answers);
   for (const stage of IN_ORDER) {
     const ending = stage(context);
     if (ending !== null) return conclude(context, ending);
@@ -67,6 +69,7 @@ export function decisionContext(
   request: Request,
   visitor: Visitor,
   at: number,
+  answers: Answers | null = null,
 ): DecisionContext {
   return {
     prepared,
@@ -80,6 +83,7 @@ export function decisionContext(
     readsVisitor: false,
     readsLanguage: false,
     fullAccess: false,
+    answers,
   };
 }
 

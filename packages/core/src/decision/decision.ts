@@ -2,7 +2,7 @@ import type { Address } from '../address/address.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Groups } from '../pattern/fill.ts';
 import type { Page, Rewrite } from '../model/site.ts';
-import { evaluate } from '../condition/evaluate.ts';
+import { evaluate, type Situation } from '../condition/evaluate.ts';
 import { readsOf } from '../condition/reads.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Visitor } from '../model/visitor.ts';
@@ -111,7 +111,23 @@ export interface DecisionContext {
   readsVisitor: boolean;
   readsLanguage: boolean;
   fullAccess: boolean;
+  /** Answers for all visitors at once, in place of one visitor; null for a decision about one. */
+  readonly answers: Answers | null;
 }
+
+/** Says whether conditions hold, where no single visitor is asked about. */
+export interface Answers {
+  holds(condition: Condition, situation: Situation): boolean;
+}
+
+/** Whether the visitor is a guest. */
+export const isGuest = (context: DecisionContext): boolean =>
+  context.answers === null
+    ? context.visitor.guest
+    : context.answers.holds(
+        { is: 'guest' },
+        { visitor: context.visitor, at: context.at, path: {}, query: '' },
+      );
 
 /** Whether a condition holds for who is asking; notes what the answer therefore depends on. */
 export function holds(
@@ -129,7 +145,10 @@ export function holds(
     if (reads.visitor) context.readsVisitor = true;
     if (reads.language) context.readsLanguage = true;
   }
-  return evaluate(condition, { visitor, at: context.at, path, query }, names);
+  const situation = { visitor, at: context.at, path, query };
+  return context.answers === null
+    ? evaluate(condition, situation, names)
+    : context.answers.holds(condition, situation);
 }
 
 /** GET and HEAD only look; every other method asks to change something. */

@@ -12,6 +12,7 @@ import {
   type Content,
   type DecisionContext,
   type Ending,
+  isGuest,
 } from './decision.ts';
 import type { Reason, Told, TurnedAway } from '../model/reason.ts';
 import { answerMissing } from './not-found.ts';
@@ -68,7 +69,7 @@ export function gateAt(context: DecisionContext, { path, query }: Address): Endi
       if (site.change === 'gated-only') {
         if (!hasFullAccess(context)) {
           context.reasons.push(UNGATED_CHANGE, ...passedOver);
-          return context.visitor.guest && site.signIn !== null
+          return isGuest(context) && site.signIn !== null
             ? signIn(context)
             : { outcome: 'block', status: 403 };
         }
@@ -140,8 +141,9 @@ function ungated(context: DecisionContext, path: string): Ending | null {
     return null;
   }
   context.readsVisitor = true;
-  context.reasons.push(context.visitor.guest ? reasons.closed : reasons.signedIn);
-  if (!context.visitor.guest) return null;
+  const guest = isGuest(context);
+  context.reasons.push(guest ? reasons.closed : reasons.signedIn);
+  if (!guest) return null;
   return site.signIn === null ? { outcome: 'block', status: 403 } : signIn(context);
 }
 
@@ -174,7 +176,7 @@ function turnAway(
 ): Ending {
   const step =
     gate.otherwise.find(({ who }) => holds(context, who, path, { query })) ??
-    defaultStep(context.visitor.guest, context.prepared.site);
+    defaultStep(isGuest(context), context.prepared.site);
   const leave = (then: TurnedAway): void => {
     const { name, scopes, admit } = gate;
     const { title, summary } = context.visitor;

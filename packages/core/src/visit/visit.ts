@@ -1,3 +1,4 @@
+import type { Answers } from '../decision/decision.ts';
 import { printAddress, readAddress } from '../address/address.ts';
 import { decide } from '../decision/decide.ts';
 import type { Decision, Request } from '../decision/decision.ts';
@@ -75,15 +76,16 @@ export function followRedirects(
   request: Request,
   visitor: Visitor,
   at: number,
+  answers: Answers | null = null,
 ): VisitEnd {
-  const decision = decide(prepared, request, visitor, at);
+  const decision = decide(prepared, request, visitor, at, answers);
   const { address } = request;
   const hops: Hop[] = [{ address, decision }];
   if (decision.location === null) {
     const { status, fullAccess } = decision;
     return { outcome: decision.outcome as Outcome, status, final: address, fullAccess, hops };
   }
-  return followAll(prepared, request, hops, visitor, at);
+  return followAll(prepared, request, hops, visitor, at, answers);
 }
 
 function followAll(
@@ -92,6 +94,7 @@ function followAll(
   hops: Hop[],
   visitor: Visitor,
   at: number,
+  answers: Answers | null,
 ): VisitEnd {
   const seen = new Set<string>();
   let { method, address } = request;
@@ -106,7 +109,7 @@ function followAll(
     address = next;
     isLoop = seen.has(`${method} ${sameForm(prepared, address)}`) || hops.length > MAX_REDIRECTS;
     if (isLoop) break;
-    hops.push({ address, decision: decide(prepared, { method, address }, visitor, at) });
+    hops.push({ address, decision: decide(prepared, { method, address }, visitor, at, answers) });
   }
   const last = hops.at(-1)!.decision;
   return {
