@@ -14,6 +14,7 @@ const siteFileFields: Plugin = {
       site: siteFiles.siteDeclaration(),
       sections: siteFiles.sectionDeclarations(),
       conditionWords: conditions.CONDITION_WORDS,
+      comparisonSigns: conditions.COMPARISON_SIGNS,
     };
     return `export default ${JSON.stringify(declared)};`;
   },

@@ -7,6 +7,8 @@ declare module 'virtual:site-file-fields' {
     readonly sections: readonly siteFiles.SectionDeclaration[];
     /** The words of conditions, each with what it means. */
     readonly conditionWords: Readonly<Record<string, string>>;
+    /** The signs of comparisons, each with what it asks. */
+    readonly comparisonSigns: Readonly<Record<string, string>>;
   };
   export default declared;
 }

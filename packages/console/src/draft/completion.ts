@@ -154,7 +154,11 @@ function conditionWords(before: string, text: string): Completion[] {
     })),
     ...namesOf(text, 'audiences'),
     ...['visitor.', 'path.', 'query.'].map((label) => ({ label, type: 'variable' })),
-    ...['=', '!=', '<', '<=', '>', '>='].map((label) => ({ label, type: 'operator' })),
+    ...Object.entries(declared.comparisonSigns).map(([label, info]) => ({
+      label,
+      type: 'operator',
+      info,
+    })),
   ];
 }
 
@@ -177,9 +181,9 @@ function helpOn(text: string, offset: number, word: string): string | null {
     .split(/[\s("[\],)]+/)
     .at(-1)!;
   if (SECTION_OF[last] !== undefined) return named(text, SECTION_OF[last], word);
-  return Object.hasOwn(declared.conditionWords, word)
-    ? declared.conditionWords[word]!
-    : named(text, 'audiences', word);
+  const { conditionWords, comparisonSigns } = declared;
+  const known = Object.hasOwn(conditionWords, word) ? conditionWords[word] : comparisonSigns[word];
+  return known ?? named(text, 'audiences', word);
 }
 
 function named(text: string, section: string | undefined, word: string): string | null {
@@ -192,7 +196,7 @@ function named(text: string, section: string | undefined, word: string): string 
 
 /** The word at a column of a line. */
 function wordAt(line: string, column: number): { from: number; to: number; text: string } | null {
-  for (const { 0: text, index } of line.matchAll(/[\p{L}\p{N}_/.-]+/gu))
+  for (const { 0: text, index } of line.matchAll(/[\p{L}\p{N}_/.-]+|[<>!]?=|[<>]/gu))
     if (index <= column && column <= index + text.length)
       return { from: index, to: index + text.length, text };
   return null;

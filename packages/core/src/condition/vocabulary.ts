@@ -16,5 +16,15 @@ export const CONDITION_WORDS = {
   language: 'The language that the visitor prefers.',
 } as const;
 
+/** The signs that compare two values, and what they ask; where a value is several, one that fits is enough. */
+export const COMPARISON_SIGNS = {
+  '=': 'Both values are the same.',
+  '!=': 'The values are not the same; where a value is several, none is.',
+  '<': 'The left value is less than, or before, the right one.',
+  '<=': 'The left value is at most the right one.',
+  '>': 'The left value is greater than, or after, the right one.',
+  '>=': 'The left value is at least the right one.',
+} as const;
+
 /** Words that can't name an audience, because a condition reads them otherwise. */
 export const RESERVED_WORDS: ReadonlySet<string> = new Set(Object.keys(CONDITION_WORDS));

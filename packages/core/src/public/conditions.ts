@@ -1,2 +1,2 @@
 export { printCondition } from '../condition/print.ts';
-export { CONDITION_WORDS } from '../condition/vocabulary.ts';
+export { COMPARISON_SIGNS, CONDITION_WORDS } from '../condition/vocabulary.ts';
