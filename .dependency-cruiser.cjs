@@ -2,6 +2,26 @@
 const SRC = '^packages/[^/]+/src/';
 const within = (name) => `^packages/${name}/`;
 
+/** The folders of core and of service: each knows only those before it. */
+const LAYERS = {
+  core: [
+    ...['model', 'time', 'text', 'formats', 'address', 'condition', 'wording', 'pattern', 'site'],
+    ...[
+      'decision',
+      'visit',
+      'redirects',
+      'reach',
+      'explore',
+      'grid',
+      'landing',
+      'probe',
+      'visible',
+    ],
+    ...['comparison', 'findings', 'import', 'queries', 'public'],
+  ],
+  service: ['settings', 'store', 'check', 'sign-in', 'gateway', 'api'],
+};
+
 module.exports = {
   forbidden: [
     {
@@ -18,6 +38,21 @@ module.exports = {
       from: { path: '^packages/(core|service)/src' },
       to: { circular: true },
     },
+    ...Object.entries(LAYERS).flatMap(([name, folders]) => [
+      ...folders.slice(0, -1).map((folder, i) => ({
+        name: `${name}-${folder}-knows-only-folders-before-it`,
+        severity: 'error',
+        from: { path: `${within(name)}src/${folder}/` },
+        to: { path: `${within(name)}src/(?:${folders.slice(i + 1).join('|')})/` },
+      })),
+      {
+        name: `${name}-folder-without-a-layer`,
+        comment: 'A new folder takes its place in LAYERS.',
+        severity: 'error',
+        from: { path: `${within(name)}src/(?!(?:${folders.join('|')})/)[^/]+/` },
+        to: {},
+      },
+    ]),
     // Otherwise a folder and one inside it would know each other, which the rule above does not see.
     ...[
       '^(packages/(?:core|service)/src/)[^/]+/',

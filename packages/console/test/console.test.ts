@@ -274,6 +274,22 @@ describe('the site file', () => {
     await options.filter({ hasText: 'warden' }).waitFor();
     expect(await labels()).toContain('warden');
     await page.keyboard.press('Escape');
+    await page.keyboard.insertText(' and visitor.town != "Ayr"');
+    // A check that comes back hides the help that is shown.
+    await page.locator('.cm-lint-marker-error').waitFor();
+    const [x, y] = await page.evaluate<[number, number]>(`(() => {
+      const texts = document.createTreeWalker(document.querySelector('.cm-activeLine'), 4);
+      while (texts.nextNode() && !texts.currentNode.data.includes('!='));
+      const at = texts.currentNode.data.indexOf('!=');
+      const range = document.createRange();
+      range.setStart(texts.currentNode, at);
+      range.setEnd(texts.currentNode, at + 2);
+      const { left, right, top, bottom } = range.getBoundingClientRect();
+      return [(left + right) / 2, (top + bottom) / 2];
+    })()`);
+    await page.mouse.move(x - 3, y);
+    await page.mouse.move(x, y, { steps: 3 });
+    await page.getByText('The values are not the same').waitFor();
     await page.getByText('otherwise', { exact: true }).first().hover();
     await page.getByText('Everyone else, the first entry that fits.').waitFor();
     await page.close();

@@ -16,5 +16,24 @@ export type ListSection =
 
 export type SectionName = MapSection | ListSection;
 
+/** What one entry of each section is called. */
+export const ENTRY_NAMES: Readonly<Record<SectionName, string>> = {
+  roles: 'role',
+  groups: 'group',
+  products: 'product',
+  audiences: 'audience',
+  pages: 'page',
+  gates: 'gate',
+  redirects: 'redirect',
+  'redirect-lists': 'list of redirects',
+  rewrites: 'rewrite',
+  'not-found': 'not-found rule',
+  landings: 'landing',
+  parts: 'part',
+  menus: 'menu',
+  accepted: 'acceptance',
+  visitors: 'visitor',
+};
+
 /** What has names: the entries of sections, and the fields of `site`. */
 export type NamedSection = 'site' | MapSection;

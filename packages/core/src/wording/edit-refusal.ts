@@ -1,10 +1,9 @@
-import type { SectionName } from '../model/section.ts';
-import { SECTIONS } from '../site/fields/schema.ts';
+import { ENTRY_NAMES, type SectionName } from '../model/section.ts';
 import type { EditRefusal } from '../model/edit-refusal.ts';
 
 /** What one entry of a section of a site file is called; a section that there is not stands for itself. */
 export const entryWord = (section: string): string =>
-  Object.hasOwn(SECTIONS, section) ? SECTIONS[section as SectionName].one : section;
+  Object.hasOwn(ENTRY_NAMES, section) ? ENTRY_NAMES[section as SectionName] : section;
 
 /** Why an edit can't be made, in English. */
 export function describeRefusal(refusal: EditRefusal): string {

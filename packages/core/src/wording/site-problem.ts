@@ -93,7 +93,7 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
     const { message, remedy } = describeCsvProblem(problem);
     return advice(
       message,
-      remedy ?? 'Write from,to on the first line and a redirect on each of the others.',
+      remedy ?? 'Write from,to on the first line and a redirect on each line below.',
     );
   },
   'unknown-role': ({ name, suggestion }) =>

@@ -1,5 +1,5 @@
 import type * as yup from 'yup';
-import type { SectionName } from '../../model/section.ts';
+import { ENTRY_NAMES, type SectionName } from '../../model/section.ts';
 import { SECTIONS } from './schema.ts';
 import { siteSchema } from './site-schema.ts';
 import type { FieldMeta, TextKind } from './schema-kinds.ts';
@@ -43,9 +43,9 @@ export const siteDeclaration = (): FieldDeclaration => declarationOf('site', sit
 
 /** A section of the site file. */
 export function sectionDeclaration(section: SectionName): SectionDeclaration {
-  const { is, one, about, entry } = SECTIONS[section];
+  const { is, about, entry } = SECTIONS[section];
   const described = (entry as yup.Schema).describe();
-  return { section, is, one, about, entry: declarationOf('', described) };
+  return { section, is, one: ENTRY_NAMES[section], about, entry: declarationOf('', described) };
 }
 
 /** All sections of the site file, in the order in which they are documented. */

@@ -17,100 +17,85 @@ import { required, text, textOrNothing, LATER } from './schema-kinds.ts';
 import { visitorSchema } from './visitor-schema.ts';
 
 /**
- * The sections of a site file: what one entry of each is called, what it is for and looks like, and whether
+ * The sections of a site file: what it is for, what its entries look like, and whether
  * entries have names.
  */
 export const SECTIONS = {
   roles: {
     is: 'map',
-    one: 'role',
     about: 'What people are on this site.',
     entry: textOrNothing('What it is for'),
   },
   groups: {
     is: 'map',
-    one: 'group',
     about: 'Who belongs together.',
     entry: textOrNothing('What it is for'),
   },
   products: {
     is: 'map',
-    one: 'product',
     about: 'What is sold, and where.',
     entry: productSchema,
   },
   audiences: {
     is: 'map',
-    one: 'audience',
     about: 'Conditions that have a name.',
     entry: required(text('condition', 'Condition'), 'crew: role volunteer'),
   },
-  pages: { is: 'map', one: 'page', about: 'What the website has.', entry: pageSchema },
+  pages: { is: 'map', about: 'What the website has.', entry: pageSchema },
   gates: {
     is: 'map',
-    one: 'gate',
     about:
       'Whom a page or a section admits, and what happens to everyone else. The nearest gate decides.',
     entry: gateSchema,
   },
   redirects: {
     is: 'list',
-    one: 'redirect',
     about: 'Where old addresses redirect to. The most specific applies.',
     entry: redirectSchema,
   },
   'redirect-lists': {
     is: 'list',
-    one: 'list of redirects',
     about: 'Files beside the site file with more redirects, in CSV.',
     entry: required(text('text', 'File'), 'redirect-lists: [old-site.csv]'),
   },
   rewrites: {
     is: 'list',
-    one: 'rewrite',
     about: 'Readable addresses that are served from others. The most specific applies.',
     entry: rewriteSchema,
   },
   'not-found': {
     is: 'list',
-    one: 'not-found rule',
     about: 'What is shown where no page is. The most specific applies.',
     entry: notFoundSchema,
   },
   landings: {
     is: 'list',
-    one: 'landing',
     about: 'Where people are taken after signing in or out.',
     entry: landingSchema,
   },
   parts: {
     is: 'map',
-    one: 'part',
     about: 'Blocks of pages that only some visitors see.',
     entry: partSchema,
   },
   menus: {
     is: 'map',
-    one: 'menu',
     about: 'Links that stand on many pages.',
     entry: menuSchema,
   },
   accepted: {
     is: 'list',
-    one: 'acceptance',
     about: 'Findings that are accepted, with the reason.',
     entry: acceptedSchema,
   },
   visitors: {
     is: 'map',
-    one: 'visitor',
     about: 'Who the grid is drawn for.',
     entry: visitorSchema,
   },
 } as const satisfies {
   [S in SectionName]: {
     is: S extends ListSection ? 'list' : 'map';
-    one: string;
     about: string;
     entry: yup.Schema;
   };
