@@ -1,7 +1,7 @@
 import { isDeepStrictEqual } from 'node:util';
 import { decisions, siteFiles } from '../src/index.ts';
 import { Atoms } from '../src/explore/atoms.ts';
-import { explore } from '../src/explore/explore.ts';
+import { Explorer } from '../src/explore/explorer.ts';
 import { NONE } from '../src/explore/visitor-sets.ts';
 import type { VisitEnd } from '../src/visit/visit.ts';
 import { asText, asVisitor } from './reference/as-core.ts';
@@ -34,9 +34,10 @@ test('each visitor is in one part, which ends as their visit does; the parts are
     const prepared = decisions.prepareSite(read.site);
     for (let i = 0; i < ADDRESSES; i++) {
       const request = { address: by.address(), method: by.method() };
-      const atoms = new Atoms(prepared.names);
+      const explorer = new Explorer(prepared, NOW);
+      const { atoms } = explorer;
       const { sets } = atoms;
-      const found = explore(prepared, atoms, request, NOW);
+      const found = explorer.partsOf(request.address, request.method);
       const possible = atoms.possible();
       let covered = NONE;
       for (const { visitors } of found) {
@@ -65,7 +66,7 @@ describe('what is possible', () => {
     const site = siteOf(
       `roles: { a: x, b: y }\nproducts: { p: {} }\npages: { /: H }\ngates: { g: { at: /, admit: '${admit}', otherwise: [{ do: refuse }] } }`,
     );
-    return explore(site, new Atoms(site.names), { method: 'GET', address: '/' }, NOW).length;
+    return new Explorer(site, NOW).partsOf('/').length;
   };
 
   test.each([
@@ -97,7 +98,7 @@ describe('what is possible', () => {
           { is: 'bought', product: 'p', ever: true },
         ],
       },
-      { visitor: someone({}), at: NOW, path: {}, query: '' },
+      null,
     );
     const bought = [{ product: 'p', from: null, until: NOW - 1, refunded: false, paused: false }];
     expect(atoms.has(set, someone({ roles: ['a'], bought }), NOW)).toBe(true);

@@ -29,6 +29,54 @@ const TWINS: [code: string, has: string, hasNot: string, head?: [string, string]
     `${S}, ${page}: { title: P } }\ngates: { all: { under: /, admit: signed-in }, in: { at: [/sign-in, /shop], admit: anyone } }\naccepted: [{ finding: open-beneath, note: Meant }]`,
     `${S}, ${page}: { title: P } }\ngates: { p: { at: ${page}, admit: signed-in } }`,
   ]),
+  // What only some meet, and what nobody can.
+  [
+    'redirect-loop',
+    `${S}, /x: X }\nredirects: [{ from: /x, to: /y, when: 'visitor.town = "Ayr"' }, { from: /y, to: /x }]`,
+    `${S}, /x: X }\nredirects: [{ from: /old, to: /x, when: 'visitor.town = "Ayr"' }, { from: /y, to: /x }]`,
+  ],
+  [
+    'redirect-loop',
+    `${S} }\nredirects: [{ from: /x, to: /y, when: role a and bought permit }, { from: /y, to: /x, when: bought permit }]\naccepted: [{ finding: redirect-dead-end, note: n }]`,
+    `${S} }\nredirects: [{ from: /x, to: /y, when: role a and bought permit }, { from: /y, to: /shop, when: bought permit }]\naccepted: [{ finding: redirect-chain, note: n }]`,
+  ],
+  [
+    'redirect-dead-end',
+    `${S} }\nredirects: [{ from: '/o/:x', to: '/x/:x' }]`,
+    `${S}, '/x/:n(\\d+)': X }\nredirects: [{ from: '/o/:x', to: '/x/:x' }]`,
+  ],
+  // A page that is hidden, or closed to those who ask, is there.
+  [
+    'redirect-dead-end',
+    `${S} }\nredirects: [{ from: /o, to: /x, when: role a }]`,
+    `${S}, /x: X }\nredirects: [{ from: /o, to: /x }]\n${gate('at: /x, admit: role a, otherwise: [{ do: hide }]')}\naccepted: [{ finding: redirect-to-closed, note: n }]`,
+  ],
+  ...[
+    'bought permit and not ever bought permit',
+    'person sam and person kim',
+    'visitor.level > 5 and visitor.level < 3',
+  ].map((admit): [string, string, string] => [
+    'nobody-reaches',
+    `${S}, /x: X }\n${gate(`at: /x, admit: '${admit}'`)}`,
+    `${S}, /x: X }\n${gate(`at: /x, admit: '${admit.split(' and ')[0]}'`)}`,
+  ]),
+  // Another address of an open page, and one that redirects there, are as good as the page.
+  [
+    'sends-to-closed',
+    `${S}, /x: X }\nredirects: [{ from: /b, to: /none }]\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: /b }]')}\naccepted: [{ finding: redirect-dead-end, note: n }]`,
+    `${S}, /x: { title: X }, /y: { title: Y, aliases: [/z] } }\nredirects: [{ from: /b, to: /y }]\n${gate('at: /x, admit: role a, otherwise: [{ who: guest, do: send, to: /z }, { do: send, to: /b }]')}`,
+  ],
+  [
+    'landing-closed',
+    `${S}, /x: { leads-to: /y }, /y: Y }\n${gate('at: /y, admit: role a')}\nlandings: [{ after: sign-in, go: /x }]`,
+    `${S}, /x: { title: X, aliases: [/z] }, /y: Y }\n${gate('at: /y, admit: role a')}\nlandings: [{ after: sign-in, go: /z }]`,
+  ],
+  [
+    'landing-closed',
+    `${S} }\nlandings: [{ after: sign-in, who: role admin, go: /none }]`,
+    `${S} }\nlandings: [{ after: sign-in, who: role admin, go: /shop }]`,
+    ['role admin', 'role admin'],
+  ],
   [
     'no-example',
     `${S}, '/n/:id': { missing-unless: path.id > 1000 } }`,
@@ -71,7 +119,7 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
   [
     'redirect-loop',
     `${S} }\nredirects: [{ from: '/a/*', to: '/a/b/*' }]`,
-    `${S} }\nredirects: [{ from: '/a/*', to: '/b/*' }]`,
+    `${S}, '/b/*': B }\nredirects: [{ from: '/a/*', to: '/b/*' }]`,
   ],
   [
     'redirect-chain',
@@ -81,7 +129,7 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
   [
     'redirect-chain',
     `${S} }\nredirects: [{ from: '/x/*', to: '/y/*' }, { from: '/y/*', to: /shop }]`,
-    `${S} }\nredirects: [{ from: '/x/*', to: '/y/*' }, { from: '/z/*', to: /shop }]`,
+    `${S}, '/y/*': Y }\nredirects: [{ from: '/x/*', to: '/y/*' }, { from: '/z/*', to: /shop }]`,
   ],
   [
     'redirect-shadowed',

@@ -39,10 +39,7 @@ describe('who reaches a page, in words', () => {
       'anyone with the role a; and buyers of Hide permit while it is in force',
     ],
     ['bought permit or bought guide', 'buyers of Hide permit or Field guide while it is in force'],
-    [
-      'ever bought guide and group g',
-      'anyone who ever bought Field guide who are also anyone in the group g',
-    ],
+    ['ever bought guide and group g', 'anyone who ever bought Field guide and is in the group g'],
     ['person sam or guest', 'the person sam; and guests'],
     ['visitor.age >= 18', 'anyone for whom visitor.age >= 18'],
     ['(role a and role b) or (role a and not role b)', 'anyone with the role a'],
@@ -84,7 +81,7 @@ describe('who reaches a page, in words', () => {
       HEAD,
     );
     expect(queries.whoReaches(site, '/my/sam', NOW)!.condition).toBe('visitor.id = "sam"');
-    expect(queries.whoReaches(site, '/my/:who', NOW)!.condition).toBe('visitor.id = path.person');
+    expect(queries.whoReaches(site, '/my/:who', NOW)!.condition).toBe('visitor.id = path.who');
   });
 
   test('the right to change is asked apart', () => {
@@ -101,38 +98,61 @@ describe('who reaches a page, in words', () => {
 function conditionFrom(text: string): string {
   if (text === 'everyone') return 'anyone';
   if (text === 'nobody') return 'nobody';
+  const [base, ...excepted] = text.split(', except ');
+  // Alternatives may have exceptions of their own; what is excepted from everyone may be several things.
+  if (base === 'everyone' && !text.includes('; '))
+    return excepted.map((one) => `not (${thoseFrom(one)})`).join(' and ');
   return text
     .split(/; (?:and )?/)
     .map((clause) => {
       const [head, ...exceptions] = clause.split(', except ');
-      const positive = head!.split(' who are also ').map(atomFrom);
-      return `(${[...positive, ...exceptions.map((one) => `not (${atomFrom(one)})`)].join(' and ')})`;
+      const without = exceptions.map((one) => `not (${thoseFrom(one)})`);
+      return `(${[`(${thoseFrom(head!)})`, ...without].join(' and ')})`;
     })
     .join(' or ');
 }
 
-function atomFrom(text: string): string {
+/** One sort of people: “anyone who has the role a and is in the group g”. */
+function thoseFrom(text: string): string {
+  if (text === 'everyone') return 'anyone';
   const list = (names: string, before: string): string =>
     `(${names
       .split(/, | or /)
       .map((name) => `${before} ${PRODUCTS[name] ?? name}`)
       .join(' or ')})`;
-  const forms: [RegExp, (names: string) => string][] = [
-    [/^everyone$/, () => 'anyone'],
+  const alone: [RegExp, (names: string) => string][] = [
     [/^guests$/, () => 'guest'],
     [/^anyone signed in$/, () => 'signed-in'],
     [/^anyone with the role (.+)$/, (names) => list(names, 'role')],
     [/^anyone in the group (.+)$/, (names) => list(names, 'group')],
     [/^the person (.+)$/, (names) => list(names, 'person')],
     [/^buyers of (.+) while it is in force$/, (names) => list(names, 'bought')],
-    [/^anyone who ever bought (.+)$/, (names) => list(names, 'ever bought')],
     [/^anyone for whom (.+)$/, (condition) => condition],
   ];
-  for (const [form, make] of forms) {
-    const match = form.exec(text);
-    if (match) return make(match[1] ?? '');
-  }
-  throw new Error(`These words mean nothing: ${text}`);
+  const among: [RegExp, (names: string) => string][] = [
+    [/^is a guest$/, () => 'guest'],
+    [/^is signed in$/, () => 'signed-in'],
+    [/^has the role (.+)$/, (names) => list(names, 'role')],
+    [/^is in the group (.+)$/, (names) => list(names, 'group')],
+    [/^has (.+) in force$/, (names) => list(names, 'bought')],
+    [/^ever bought (.+)$/, (names) => list(names, 'ever bought')],
+    [/^fits (.+)$/, (condition) => condition],
+    [/^is (.+)$/, (names) => list(names, 'person')],
+  ];
+  const read = (one: string, forms: typeof alone): string => {
+    for (const [form, make] of forms) {
+      const match = form.exec(one);
+      if (match) return make(match[1] ?? '');
+    }
+    throw new Error(`These words mean nothing: ${one}`);
+  };
+  return text.startsWith('anyone who ')
+    ? text
+        .slice('anyone who '.length)
+        .split(' and ')
+        .map((one) => read(one, among))
+        .join(' and ')
+    : read(text, alone);
 }
 const PRODUCTS: Record<string, string> = { 'Hide permit': 'permit', 'Field guide': 'guide' };
 

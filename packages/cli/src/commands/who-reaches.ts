@@ -23,9 +23,12 @@ export function addWhoReaches(program: Command): void {
       'after',
       `
 The answer comes from the rules and holds for every visitor there could be, not only for those of the site file.
+Ask for the address of a page that is a pattern, and its addresses are told apart where other rules treat them
+otherwise; ask for one of them, and the answer is about that one.
 
 Examples:
   kleidon who-reaches /permit --file www.site.yaml
+  kleidon who-reaches '/course/:lesson' --file www.site.yaml
   kleidon who-reaches /crew/rota --right change --file www.site.yaml`,
     )
     .action(async (address: string, options: AboutOptions & { right: string }) => {
@@ -35,17 +38,40 @@ Examples:
     });
 }
 
-function printWho(
-  { address, title, words, byFullAccess, closed, gates, leadsTo, condition }: queries.WhoReaches,
-  right: string,
-): string {
+function printWho(found: queries.WhoReaches, right: string): string {
+  const { address, example, title, families, leadsTo } = found;
+  const isPattern = /[:*(]/.test(address) && families.length === 0;
   const verb = right === 'view' ? 'reached' : 'changed';
+  const [first, ...others] = families;
   return [
-    `${bold(address)} ${dim(title)} is ${verb} by ${bold(words)}.`,
+    `${bold(address)} ${dim(title)} is ${verb} by ${bold(found.words)}.`,
+    ...(isPattern ? [dim(`Asked of ${example}.`)] : []),
+    ...(first
+      ? [dim(`This is so of the addresses that no other rule cuts out, such as ${first.example}.`)]
+      : []),
+    ...(leadsTo === null ? [] : [`It redirects to ${leadsTo}.`]),
+    ...linesOf(found),
+    ...others.flatMap((family) => [
+      '',
+      `${bold(family.example)} ${dim(`of ${family.within.join(', and of ')}`)} is ${verb} by ${bold(family.words)}.`,
+      ...linesOf(family),
+    ]),
+  ].join('\n');
+}
+
+function linesOf({
+  closed,
+  byFullAccess,
+  gates,
+  condition,
+  endings,
+}: queries.ReachedAddress): string[] {
+  const elsewhere = endings.filter(({ outcome }) => outcome !== 'reach');
+  return [
     ...(closed === null ? [] : [closed]),
     ...(byFullAccess === null ? [] : [`By full access: ${byFullAccess}.`]),
-    ...(leadsTo === null ? [] : [`It redirects to ${leadsTo}.`]),
+    ...elsewhere.map(({ outcome, final, words }) => `${outcome}: ${words} ${dim(`at ${final}`)}`),
     dim(gates.length === 0 ? 'No gate covers it.' : `Gates: ${gates.join(', then ')}.`),
     dim(`As a condition: ${condition}`),
-  ].join('\n');
+  ];
 }

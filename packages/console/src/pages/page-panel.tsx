@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Button, Checkbox, Select } from 'antd';
 import { Link, useOutletContext } from 'react-router';
+import { OUTCOME_WORDS } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
 import type { Choices } from '../entries/choices.ts';
 import { EntryPanel } from '../entries/entry-panel.tsx';
@@ -64,9 +65,15 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
 function Standing({ page }: { page: queries.ListedPage }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { address, words, gates, gatesFrom, byFullAccess, closed, line } = page;
-  const change = useLoad(`${site.id} ${pending.key} ${address}`, (signal) =>
-    client.whoReaches(site.id, { address, right: 'change', state: pending.state }, signal),
-  );
+  const said = useLoad(`${site.id} ${pending.key} ${address}`, async (signal) => {
+    const [view, change] = await Promise.all(
+      (['view', 'change'] as const).map((right) =>
+        client.whoReaches(site.id, { address, right, state: pending.state }, signal),
+      ),
+    );
+    return { view: view!, change: change! };
+  });
+  const elsewhere = said.value?.view.endings.filter(({ outcome }) => outcome !== 'reach') ?? [];
   return (
     <section aria-label="Who reaches it">
       <h2>Who reaches it</h2>
@@ -75,7 +82,11 @@ function Standing({ page }: { page: queries.ListedPage }) {
         {closed !== null && ` (${closed})`}
         {byFullAccess !== null && `; besides, by full access: ${byFullAccess}`}
       </p>
-      {change.value && change.value.words !== words && <p>May change it: {change.value.words}</p>}
+      <Endings endings={elsewhere} />
+      {said.value && said.value.change.words !== words && (
+        <p>May change it: {said.value.change.words}</p>
+      )}
+      <Families families={said.value?.view.families.slice(1) ?? []} />
       {gates.length === 0 ? (
         <p className="quiet">No gate covers it.</p>
       ) : (
@@ -102,6 +113,38 @@ function Standing({ page }: { page: queries.ListedPage }) {
         · <Link to={ruleAddress(site.id, pending.state, line)}>In the site file, line {line}</Link>
       </p>
     </section>
+  );
+}
+
+/** How visits end for those who do not reach it. */
+function Endings({ endings }: { endings: readonly queries.Ending[] }) {
+  if (endings.length === 0) return null;
+  return (
+    <ul className="plain">
+      {endings.map(({ outcome, final, words }) => (
+        <li key={`${outcome} ${final} ${words}`}>
+          <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}:{' '}
+          {words} <span className="quiet">at {final}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Addresses of a page that is a pattern, which other rules treat otherwise. */
+function Families({ families }: { families: readonly queries.ReachedFamily[] }) {
+  if (families.length === 0) return null;
+  return (
+    <>
+      <p>Other rules treat some of its addresses otherwise:</p>
+      <ul className="plain">
+        {families.map(({ example, within, words }) => (
+          <li key={example}>
+            {example} <span className="quiet">of {within.join(', and of ')}</span>: {words}
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 

@@ -107,8 +107,8 @@ type Plain = string | number | boolean | { readonly moment: number };
 const NONE: readonly Plain[] = [];
 
 /**
- * Compares two values, of which each may be several: one that fits is enough, but for `!=`, which none may
- * contradict. What is absent compares with nothing.
+ * Compares two values, of which each may be several: one that is equal is enough for `=`, and none may be for
+ * `!=`; several have no order. What is absent compares with nothing.
  */
 function compare(
   left: Value,
@@ -121,6 +121,8 @@ function compare(
   const b = valuesOf(right, situation, zone);
   if (a.length === 0 || b.length === 0) return false;
   if (operator === '!=') return !isAny(a, b, (sign) => sign === 0, zone);
+  const isOrder = operator !== '=' && operator !== 'in';
+  if (isOrder && (a.length > 1 || b.length > 1)) return false;
   return isAny(a, b, (sign) => fits(operator, sign), zone);
 }
 

@@ -32,7 +32,8 @@ function print(condition: Condition, binding: number): string {
   }
 }
 
-function printValue(value: Value): string {
+/** Prints one side of a comparison. */
+export function printValue(value: Value): string {
   switch (value.is) {
     case 'string':
       return quote(value.value);

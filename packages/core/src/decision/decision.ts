@@ -120,14 +120,18 @@ export interface Answers {
   holds(condition: Condition, situation: Situation): boolean;
 }
 
+const IS_GUEST: Condition = { is: 'guest' };
+
 /** Whether the visitor is a guest. */
 export const isGuest = (context: DecisionContext): boolean =>
   context.answers === null
     ? context.visitor.guest
-    : context.answers.holds(
-        { is: 'guest' },
-        { visitor: context.visitor, at: context.at, path: {}, query: '' },
-      );
+    : context.answers.holds(IS_GUEST, {
+        visitor: context.visitor,
+        at: context.at,
+        path: {},
+        query: '',
+      });
 
 /** Whether a condition holds for who is asking; notes what the answer therefore depends on. */
 export function holds(

@@ -1,7 +1,6 @@
 import type { Address } from '../address/address.ts';
 import type { Condition } from '../model/condition.ts';
-import type { Groups } from '../pattern/fill.ts';
-import { decodePathText } from '../address/canonical-path.ts';
+import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import type { Gate, Otherwise, Site } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
@@ -124,7 +123,7 @@ function askAll(
 ): Ending | null {
   for (let i = effectiveGates.length - 1; i >= 0; i--) {
     const match = effectiveGates[i]!;
-    const path = decoded(match.groups);
+    const path = decodeGroups(match.groups);
     const isAdmitted = holds(context, match.rule.admit, path, { query });
     const isPassedOver = !isAdmitted && match.rule.fullAccess && hasFullAccess(context);
     if (!isAdmitted && !isPassedOver) return turnAway(context, match, path, query);
@@ -249,12 +248,6 @@ function signIn(context: DecisionContext): Ending {
     status: 303,
     location: signInLocation(context.prepared, context.address),
   };
-}
-
-function decoded(groups: Groups): Groups {
-  return Object.fromEntries(
-    Object.entries(groups).map(([name, value]) => [name, decodePathText(value)]),
-  );
 }
 
 const reason = (gate: Gate, verdict: Reason['verdict'], told: Told): Reason =>

@@ -22,23 +22,28 @@ export function smallestOffers(
   visitor: Visitor,
   admits: (visitor: Visitor) => boolean,
 ): Offer[][] {
-  const sold = productsIn(admit, names)
-    .flatMap((product): Offer[] => {
-      const { title, buyAt } = products[product] ?? {};
-      return title !== undefined && buyAt != null ? [{ product, title, buyAt }] : [];
-    })
-    .slice(0, MOST_PRODUCTS);
+  const sold = productsIn(admit, names).flatMap((product): Offer[] => {
+    const { title, buyAt } = products[product] ?? {};
+    return title !== undefined && buyAt != null ? [{ product, title, buyAt }] : [];
+  });
   const found: Offer[][] = [];
-  for (let size = 1; size <= Math.min(MOST_TOGETHER, sold.length); size++)
-    for (const set of subsets(sold, size)) {
-      const isLarger = found.some((smaller) => smaller.every((one) => set.includes(one)));
-      if (!isLarger && admits(buyerOf(visitor, set))) found.push(set);
-    }
+  for (const set of setsOfProducts(sold)) {
+    const isLarger = found.some((smaller) => smaller.every((one) => set.includes(one)));
+    const bought = set.map(({ product }) => product);
+    if (!isLarger && admits(buyerOf(visitor, bought))) found.push(set);
+  }
   return found;
 }
 
+/** The sets of products that are looked at together, the smallest first. */
+export function setsOfProducts<T>(products: readonly T[]): T[][] {
+  const sold = products.slice(0, MOST_PRODUCTS);
+  const sizes = Array.from({ length: Math.min(MOST_TOGETHER, sold.length) }, (_, i) => i + 1);
+  return sizes.flatMap((size) => [...subsets(sold, size)]);
+}
+
 /** The products that a condition asks for, audiences opened; in the order in which it names them. */
-function productsIn(condition: Condition, names: Names, seen = new Set<string>()): string[] {
+export function productsIn(condition: Condition, names: Names, seen = new Set<string>()): string[] {
   const products: string[] = [];
   walk(condition, (inner) => {
     if (inner.is === 'bought') products.push(inner.product);
@@ -59,12 +64,13 @@ function* subsets<T>(items: readonly T[], size: number, from = 0): Generator<T[]
     for (const rest of subsets(items, size - 1, i + 1)) yield [items[i]!, ...rest];
 }
 
-const buyerOf = (visitor: Visitor, set: readonly Offer[]): Visitor => ({
+/** A visitor who has bought some products besides, and signed in for it. */
+export const buyerOf = (visitor: Visitor, products: readonly string[]): Visitor => ({
   ...visitor,
   guest: false,
   bought: [
     ...visitor.bought,
-    ...set.map(({ product }) => ({
+    ...products.map((product) => ({
       product,
       from: null,
       until: null,

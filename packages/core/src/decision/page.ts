@@ -1,8 +1,7 @@
 import { phaseAt } from '../time/period.ts';
 import type { Address } from '../address/address.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
-import type { Groups } from '../pattern/fill.ts';
-import { decodePathText } from '../address/canonical-path.ts';
+import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import type { Page, Rewrite } from '../model/site.ts';
 import { holds, type DecisionContext, type Ending, type FoundPage } from './decision.ts';
 import type { Reason, Told } from '../model/reason.ts';
@@ -133,10 +132,7 @@ function absenceOf(
       values: { page: page.address, validUntil: page.validUntil! },
     };
   if (page.missingUnless !== null) {
-    const path = Object.fromEntries(
-      Object.entries(groups).map(([name, value]) => [name, decodePathText(value)]),
-    );
-    if (!holds(context, page.missingUnless, path, { query })) {
+    if (!holds(context, page.missingUnless, decodeGroups(groups), { query })) {
       return {
         code: 'page-missing-unless',
         values: { page: page.address, condition: page.missingUnless },

@@ -1,7 +1,7 @@
 import { isInForce } from '../time/period.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import { canonicalPath } from '../address/canonical-path.ts';
-import type { Groups } from '../pattern/fill.ts';
+import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
 import type { Redirect, Rewrite, Wait } from '../model/site.ts';
@@ -118,7 +118,8 @@ function roundTrips(context: DecisionContext, rule: Redirect, groups: Groups): b
 
 /** Whether another rewrite would apply at this time and for this visitor. */
 const applies = (context: DecisionContext, { rule, groups }: Match<Rewrite>): boolean =>
-  isInForce(rule, context.at) && (rule.when === null || holds(context, rule.when, groups));
+  isInForce(rule, context.at) &&
+  (rule.when === null || holds(context, rule.when, decodeGroups(groups)));
 
 function apply(context: DecisionContext, { rule, groups }: Match<Redirect>): Ending {
   const { site, hosts } = context.prepared;

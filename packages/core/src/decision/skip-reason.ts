@@ -1,5 +1,5 @@
 import type { Condition } from '../model/condition.ts';
-import type { Groups } from '../pattern/fill.ts';
+import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import type { NamedRule, Told } from '../model/reason.ts';
 import type { Period } from '../model/site.ts';
 import { outsidePeriod } from './outside-period.ts';
@@ -25,7 +25,7 @@ export function skipReason(
 ): SkipReason | null {
   const outside = outsidePeriod(rule, { validFrom, validUntil }, context.at);
   if (outside !== null) return outside;
-  if (when !== null && !holds(context, when, groups))
+  if (when !== null && !holds(context, when, decodeGroups(groups)))
     return { code: 'for-others', values: { ...rule, ...whoIs(context.visitor), when } };
   // Whether a page is there may depend on who asks, and must not show in what is kept.
   const isHome = context.address.host === context.prepared.site.host;

@@ -1,22 +1,31 @@
 import { evaluate, type Names, type Situation } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
-import type { Condition, Operator, Value } from '../model/condition.ts';
-import type { Visitor } from '../model/visitor.ts';
+import { readsOf } from '../condition/reads.ts';
+import { valuesIn, type Condition, type Operator, type Value } from '../model/condition.ts';
+import { GUEST, type Visitor } from '../model/visitor.ts';
 import {
   answersOfValues,
   isSingleText,
   situationOf,
-  visitorWith,
+  situationWith,
   type Compared,
   type Comparison,
+  type Piece,
 } from './attribute-values.ts';
 import { ALL, NONE, VisitorSets } from './visitor-sets.ts';
 
 type Compare = Extract<Condition, { is: 'compare' }>;
 
+/** What is known of an address. */
+export type KnownAddress = Pick<Situation, 'path' | 'query'>;
+
 /** A statement about a visitor that is true or false by itself. */
 interface Atom {
   readonly variable: number;
+  /** What says that it is true. */
+  readonly condition: Condition;
+  /** Those of whom alone it can be true. */
+  readonly among: number;
   /** Whether it is true of a visitor. */
   isTrue(situation: Situation): boolean;
 }
@@ -32,78 +41,62 @@ const TURNED: Readonly<Record<Operator, Operator>> = {
   in: '=',
 };
 
+const GUESTS: Condition = { is: 'guest' };
+const NO_PIECES: ReadonlyMap<string, Piece> = new Map();
+
 /**
  * What sets of visitors are made of: statements about a visitor, each a variable, with what is possible of them
  * together. A guest has no role, group, purchase, id or attribute; whoever bought something has ever bought it; a
- * person has one id; comparisons of one attribute go together where some values meet them. Two attributes
- * that are compared with each other are taken for a statement by itself.
+ * person has one id; comparisons of one attribute go together where some values meet them. Two values that differ
+ * from one visitor to the next are taken for a statement by themselves where they are compared with each other.
  */
 export class Atoms {
   readonly sets = new VisitorSets();
+  readonly guests: number;
+  readonly signedIn: number;
   private readonly atoms = new Map<string, Atom>();
+  private readonly byVariable: Atom[] = [];
   private readonly comparisons = new Map<Compared, Comparison[]>();
   private readonly ids = new Set<string>();
-  private known = { size: 0, possible: ALL };
+  private readonly known = new WeakMap<Condition, number>();
+  private all = { size: 0, possible: ALL };
 
-  constructor(private readonly names: Names) {
-    this.atom({ is: 'guest' });
+  /**
+   * @param pieces by a value that stands for them: the pieces of an address that stands for many
+   */
+  constructor(
+    private readonly names: Names,
+    private readonly pieces: ReadonlyMap<string, Piece> = NO_PIECES,
+  ) {
+    this.guests = this.atom(GUESTS, ALL);
+    this.signedIn = this.sets.not(this.guests);
   }
 
   /**
    * Those for whom a condition holds.
    *
-   * @param situation the pieces of the address and its query; its visitor is not looked at
+   * @param address what is known of the address; null where it may be any
    */
-  setOf(condition: Condition, situation: Situation): number {
-    const { sets } = this;
-    switch (condition.is) {
-      case 'anyone':
-        return ALL;
-      case 'nobody':
-        return NONE;
-      case 'guest':
-        return this.guests();
-      case 'signed-in':
-        return sets.not(this.guests());
-      case 'role':
-      case 'group':
-        return this.signedIn(this.atom(condition));
-      case 'person':
-        this.ids.add(condition.name);
-        return this.signedIn(this.atom(condition));
-      case 'bought': {
-        const ever = this.signedIn(this.atom({ ...condition, ever: true }));
-        return condition.ever ? ever : sets.and(ever, this.atom(condition));
-      }
-      case 'audience': {
-        const audience = this.names.audiences.get(condition.name);
-        return audience === undefined ? NONE : this.setOf(audience, situation);
-      }
-      case 'not':
-        return sets.not(this.setOf(condition.of, situation));
-      case 'and':
-        return condition.of.reduce((all, one) => sets.and(all, this.setOf(one, situation)), ALL);
-      case 'or':
-        return condition.of.reduce((any, one) => sets.or(any, this.setOf(one, situation)), NONE);
-      case 'compare':
-        return this.compare(condition, situation);
-    }
+  setOf(condition: Condition, address: KnownAddress | null): number {
+    const isFixed = !readsOf(condition, this.names).address;
+    const before = isFixed ? this.known.get(condition) : undefined;
+    if (before !== undefined) return before;
+    const set = this.find(condition, address);
+    if (isFixed) this.known.set(condition, set);
+    return set;
   }
 
   /** Those who would be in a set had they bought some products, and signed in for it. */
   buyersIn(set: number, products: readonly string[]): number {
-    const { sets } = this;
-    const bought = new Set(
-      products.flatMap((product) =>
-        [true, false].map((ever) => printCondition({ is: 'bought', product, ever })),
-      ),
-    );
-    let [guests, others] = [set, set];
-    for (const [text, { variable }] of this.atoms) {
-      guests = sets.restrict(guests, variable, bought.has(text));
-      if (bought.has(text)) others = sets.restrict(others, variable, true);
+    const forGuests = new Map<number, boolean>([[0, false]]);
+    const forOthers = new Map<number, boolean>();
+    for (const { variable, condition, among } of this.byVariable) {
+      const isBought = condition.is === 'bought' && products.includes(condition.product);
+      if (among !== ALL) forGuests.set(variable, isBought);
+      if (isBought) forOthers.set(variable, true);
     }
-    return sets.ifThenElse(this.guests(), guests, others);
+    const { sets, guests } = this;
+    return sets.ifThenElse(guests, sets.restrict(set, forGuests), sets.restrict(set, forOthers));
   }
 
   /**
@@ -113,66 +106,161 @@ export class Atoms {
    */
   has(set: number, visitor: Visitor, at: number): boolean {
     const situation = { ...situationOf(visitor), at };
-    const atoms = [...this.atoms.values()];
-    return this.sets.has(set, (variable) => atoms[variable]!.isTrue(situation));
+    return this.sets.has(set, (variable) => this.byVariable[variable]!.isTrue(situation));
   }
 
   /** The visitors that there can be, by all that was asked about so far. */
   possible(): number {
-    if (this.known.size === this.atoms.size) return this.known.possible;
+    if (this.all.size === this.atoms.size) return this.all.possible;
     let possible = this.ties();
     // Ties may bring in what nobody asked about, such as whether an attribute is there.
-    while (this.known.size !== this.atoms.size) {
-      this.known = { size: this.atoms.size, possible };
+    while (this.all.size !== this.atoms.size) {
+      this.all = { size: this.atoms.size, possible };
       possible = this.ties();
     }
-    return this.known.possible;
+    return this.all.possible;
   }
 
-  private guests(): number {
-    return this.atom({ is: 'guest' });
+  /** Whether there can be anyone in a set. */
+  isAnyone(set: number): boolean {
+    return set !== NONE && this.sets.and(set, this.possible()) !== NONE;
   }
 
-  private signedIn(set: number): number {
-    return this.sets.and(set, this.sets.not(this.guests()));
+  /** The possible visitors, told in one way only: a guest, for example, is written with no role. */
+  meaningful(): number {
+    const { sets } = this;
+    const possible = this.possible();
+    return this.byVariable.reduce(
+      (all, { variable, among }) =>
+        sets.and(all, sets.or(sets.not(sets.variable(variable)), among)),
+      possible,
+    );
   }
 
-  /** Those of whom a condition without conditions in it is true; a guest may be among them until that is excluded. */
-  private atom(condition: Condition): number {
-    return this.variable(printCondition(condition), (situation) =>
+  /** Those of whom none of some statements is true, of those that were asked about. */
+  without(isOne: (condition: Condition) => boolean): number {
+    const { sets } = this;
+    const some = this.byVariable.filter(({ condition }) => isOne(condition));
+    return sets.not(sets.anyOf(some.map(({ variable }) => sets.variable(variable))));
+  }
+
+  /** What says that a variable is true. */
+  conditionOf(variable: number): Condition {
+    return this.byVariable[variable]!.condition;
+  }
+
+  private find(condition: Condition, address: KnownAddress | null): number {
+    const { sets } = this;
+    switch (condition.is) {
+      case 'anyone':
+        return ALL;
+      case 'nobody':
+        return NONE;
+      case 'guest':
+        return this.guests;
+      case 'signed-in':
+        return this.signedIn;
+      case 'role':
+      case 'group':
+        return this.atom(condition, this.signedIn);
+      case 'person':
+        this.ids.add(condition.name);
+        return this.atom(condition, this.signedIn);
+      case 'bought': {
+        const ever = this.atom({ ...condition, ever: true }, this.signedIn);
+        return condition.ever ? ever : this.atom(condition, ever);
+      }
+      case 'audience': {
+        const audience = this.names.audiences.get(condition.name);
+        return audience === undefined ? NONE : this.setOf(audience, address);
+      }
+      case 'not':
+        return sets.not(this.setOf(condition.of, address));
+      case 'and':
+        return sets.allOf(condition.of.map((one) => this.setOf(one, address)));
+      case 'or':
+        return sets.anyOf(condition.of.map((one) => this.setOf(one, address)));
+      case 'compare':
+        return this.compare(condition, address);
+    }
+  }
+
+  /** Those of whom a condition without conditions in it is true. */
+  private atom(condition: Condition, among: number): number {
+    return this.statement(printCondition(condition), condition, among, (situation) =>
       evaluate(condition, situation, this.names),
     );
   }
 
-  private variable(text: string, isTrue: Atom['isTrue']): number {
+  private statement(
+    text: string,
+    condition: Condition,
+    among: number,
+    isTrue: Atom['isTrue'],
+  ): number {
     let atom = this.atoms.get(text);
-    if (!atom) this.atoms.set(text, (atom = { variable: this.atoms.size, isTrue }));
-    return this.sets.variable(atom.variable);
+    if (!atom) {
+      atom = { variable: this.byVariable.length, condition, among, isTrue };
+      this.atoms.set(text, atom);
+      this.byVariable.push(atom);
+    }
+    return this.sets.and(this.sets.variable(atom.variable), atom.among);
   }
 
-  private compare(condition: Compare, situation: Situation): number {
-    const left = resolved(condition.left, situation);
-    const right = resolved(condition.right, situation);
+  private compare(condition: Compare, address: KnownAddress | null): number {
+    const left = this.resolved(condition.left, address);
+    const right = this.resolved(condition.right, address);
     if (left === null || right === null) return NONE;
     const comparison: Compare = { ...condition, left, right };
     const [isLeftOpen, isRightOpen] = [left, right].map(isOpen);
     if (!isLeftOpen && !isRightOpen)
-      return evaluate(comparison, situation, this.names) ? ALL : NONE;
-    if (isLeftOpen && isRightOpen) return this.atom(comparison);
+      return evaluate(comparison, situationOf(GUEST), this.names) ? ALL : NONE;
+    if (isLeftOpen && isRightOpen)
+      return this.atom(comparison, valuesIn(comparison).some(isOfVisitor) ? this.signedIn : ALL);
     const [of, constant, operator] = isLeftOpen
       ? [left, right, condition.operator]
       : [right, left, TURNED[condition.operator]];
     if (operator === 'in' && constant.is === 'list')
-      return constant.of.reduce((any, one) => this.sets.or(any, this.meets(of, '=', one)), NONE);
+      return this.sets.anyOf(constant.of.map((one) => this.meets(of, '=', one)));
     if (operator !== '!=') return this.meets(of, operator, constant);
-    return this.sets.and(this.having(of), this.sets.not(this.meets(of, '=', constant)));
+    const equal = this.meets(of, '=', constant);
+    return this.sets.without(this.having(of, constant), equal);
+  }
+
+  /** A value with what is known of the address put in; null where that is absent. */
+  private resolved(value: Value, address: KnownAddress | null): Value | null {
+    switch (value.is) {
+      case 'list':
+        return { is: 'list', of: value.of.flatMap((one) => this.resolved(one, address) ?? []) };
+      case 'path': {
+        if (address === null) return value;
+        const text = address.path[value.name];
+        const piece = text === undefined ? undefined : this.pieces.get(text);
+        return piece ? { is: 'path', name: piece.name } : asText(text);
+      }
+      case 'query':
+        return address === null
+          ? value
+          : asText(new URLSearchParams(address.query).get(value.name));
+      default:
+        return value;
+    }
   }
 
   /** Those who have what is compared. */
-  private having(of: Value): number {
+  private having(of: Value, constant: Value): number {
     const key = keyOf(of);
-    const present = this.variable(`has ${key}`, ({ visitor }) => isPresent(key, visitor));
-    return key === 'language' ? present : this.signedIn(present);
+    if (this.pieceOf(key)) return ALL;
+    const compared = (operator: Operator): Condition => ({
+      is: 'compare',
+      left: of,
+      operator,
+      right: constant,
+    });
+    const has: Condition = { is: 'or', of: [compared('='), compared('!=')] };
+    return this.statement(`has ${key}`, has, isOfVisitor(of) ? this.signedIn : ALL, ({ visitor }) =>
+      isPresent(key, visitor),
+    );
   }
 
   private meets(of: Value, operator: Operator, constant: Value): number {
@@ -182,39 +270,60 @@ export class Atoms {
     const all = this.comparisons.get(key) ?? [];
     this.comparisons.set(key, all);
     if (!all.some((one) => one.text === text)) all.push({ text, condition, constant });
-    return this.sets.and(this.atom(condition), this.having(of));
+    return this.atom(condition, this.having(of, constant));
+  }
+
+  private pieceOf(key: Compared): Piece | undefined {
+    return [...this.pieces.values()].find(({ name }) => key === `path.${name}`);
   }
 
   /** What is possible together. */
   private ties(): number {
     const { sets } = this;
-    const ids = [...this.ids].map((name) => this.atom({ is: 'person', name }));
+    const ids = [...this.ids].map((name) => this.atom({ is: 'person', name }, this.signedIn));
     const clashes = ids.flatMap((one, i) => ids.slice(i + 1).map((other) => sets.and(one, other)));
-    const free = sets.not(clashes.reduce((any, one) => sets.or(any, one), NONE));
+    const free = sets.not(sets.anyOf(clashes));
     return [...this.comparisons].reduce(
       (all, [key, comparisons]) => sets.and(all, this.tieValues(key, comparisons)),
       sets.and(free, this.tieIds()),
     );
   }
 
-  /** Values meet what they can meet: a single one exactly, several whatever one of them does. */
+  /** A value meets what it can meet. */
   private tieValues(key: Compared, comparisons: readonly Comparison[]): number {
     const { sets } = this;
-    const atoms = comparisons.map(({ condition }) => this.atom(condition));
-    const answers = answersOfValues(key, comparisons, this.names);
-    const any = (nodes: readonly number[]): number =>
-      nodes.reduce((some, one) => sets.or(some, one), NONE);
-    const all = (nodes: readonly number[]): number =>
-      nodes.reduce((every, one) => sets.and(every, one), ALL);
-    const meets = (each: readonly boolean[]): number => all(atoms.filter((_, i) => each[i]));
+    const atoms = comparisons.map(({ condition: { left, operator }, constant }) =>
+      this.meets(left, operator, constant),
+    );
+    const answers = answersOfValues(key, comparisons, this.names, this.pieceOf(key));
+    const exactly = (each: readonly boolean[]): number =>
+      sets.allOf(atoms.map((one, i) => (each[i] ? one : sets.not(one))));
+    const one = sets.anyOf(answers.map(exactly));
     const possible = isSingleText(key)
-      ? any(answers.map((each) => all(atoms.map((one, i) => (each[i] ? one : sets.not(one))))))
-      : all(
-          atoms.map((one, i) =>
-            sets.or(sets.not(one), any(answers.filter((each) => each[i]).map(meets))),
-          ),
-        );
-    return sets.ifThenElse(this.having(comparisons[0]!.condition.left), possible, ALL);
+      ? one
+      : sets.or(one, this.several(comparisons, atoms, answers));
+    const [first] = comparisons;
+    return sets.ifThenElse(this.having(first!.condition.left, first!.constant), possible, ALL);
+  }
+
+  /** Several values are equal to whatever one of them is equal to; they have no order. */
+  private several(
+    comparisons: readonly Comparison[],
+    atoms: readonly number[],
+    answers: readonly (readonly boolean[])[],
+  ): number {
+    const { sets } = this;
+    const isEqual = comparisons.map(({ condition }) => condition.operator === '=');
+    const equals = (each: readonly boolean[]): number =>
+      sets.allOf(atoms.filter((_, i) => each[i] && isEqual[i]));
+    return sets.allOf(
+      atoms.map((atom, i) =>
+        sets.or(
+          sets.not(atom),
+          isEqual[i] ? sets.anyOf(answers.filter((each) => each[i]).map(equals)) : NONE,
+        ),
+      ),
+    );
   }
 
   /** Whoever is a person by name has that id, and everyone who is signed in has one. */
@@ -223,48 +332,46 @@ export class Atoms {
     const comparisons = this.comparisons.get('visitor.id') ?? [];
     const [first] = comparisons;
     if (!first) return ALL;
-    let tied = sets.or(this.guests(), this.having(first.condition.left));
+    let tied = sets.or(this.guests, this.having(first.condition.left, first.constant));
     const imply = (one: number, other: number): void => {
       tied = sets.and(tied, sets.or(sets.not(one), other));
     };
+    const person = (name: string): number => this.atom({ is: 'person', name }, this.signedIn);
+    const meets = ({ condition: { left, operator }, constant }: Comparison): number =>
+      this.meets(left, operator, constant);
     for (const name of this.ids) {
-      const situation = situationOf(visitorWith('visitor.id', name));
-      for (const { condition } of comparisons) {
-        const meets = this.atom(condition);
-        const isMet = evaluate(condition, situation, this.names);
-        imply(this.atom({ is: 'person', name }), isMet ? meets : sets.not(meets));
+      const situation = situationWith('visitor.id', name);
+      for (const comparison of comparisons) {
+        const isMet = evaluate(comparison.condition, situation, this.names);
+        const met = meets(comparison);
+        imply(person(name), isMet ? met : sets.not(met));
       }
     }
-    for (const { condition, constant } of comparisons)
+    for (const comparison of comparisons) {
+      const { condition, constant } = comparison;
       if (condition.operator === '=' && constant.is === 'string')
-        imply(
-          this.signedIn(this.atom(condition)),
-          this.atom({ is: 'person', name: constant.value }),
-        );
+        imply(meets(comparison), person(constant.value));
+    }
     return tied;
   }
 }
 
-/** A value of the visitor, which differs from one to the next. */
+/** A value that differs from one visitor, or one address, to the next. */
 const isOpen = (value: Value): boolean =>
-  value.is === 'visitor' ||
-  value.is === 'language' ||
-  (value.is === 'list' && value.of.some(isOpen));
+  value.is === 'list' ? value.of.some(isOpen) : keyOf(value) !== '';
 
-const keyOf = (value: Value): Compared =>
-  value.is === 'visitor' ? `visitor.${value.name}` : 'language';
+const isOfVisitor = ({ is }: Value): boolean => is === 'visitor';
 
-/** A value with what is known of the address put in; null where that is absent. */
-function resolved(value: Value, situation: Situation): Value | null {
+function keyOf(value: Value): Compared {
   switch (value.is) {
-    case 'list':
-      return { is: 'list', of: value.of.flatMap((one) => resolved(one, situation) ?? []) };
+    case 'visitor':
     case 'path':
-      return asText(situation.path[value.name]);
     case 'query':
-      return asText(new URLSearchParams(situation.query).get(value.name));
+      return `${value.is}.${value.name}`;
+    case 'language':
+      return 'language';
     default:
-      return value;
+      return '';
   }
 }
 

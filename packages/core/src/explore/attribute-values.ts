@@ -2,7 +2,7 @@ import { evaluate, type Names, type Situation } from '../condition/evaluate.ts';
 import type { Condition, Value } from '../model/condition.ts';
 import { GUEST, type Attribute, type Visitor } from '../model/visitor.ts';
 
-/** A comparison of an attribute, of the id or of the language of a visitor with a constant. */
+/** A comparison with a constant of what differs from one visitor, or one address, to the next. */
 export interface Comparison {
   /** What names it among all comparisons. */
   readonly text: string;
@@ -10,11 +10,21 @@ export interface Comparison {
   readonly constant: Value;
 }
 
-/** What is compared: `visitor.town`, `visitor.id` or `language`. */
+/** What is compared, as a condition writes it: `visitor.town`, `visitor.id`, `language`, `path.year`, `query.q`. */
 export type Compared = string;
 
-/** Ids and languages are single texts; other attributes may have several values of any kind. */
-export const isSingleText = (key: Compared): boolean => key === 'language' || key === 'visitor.id';
+/** A piece of an address that stands for many: what it may be. */
+export interface Piece {
+  readonly name: string;
+  /** Whether an address of those that are looked at has this value there. */
+  fits(value: string): boolean;
+  /** Some values that do. */
+  readonly samples: readonly string[];
+}
+
+/** Attributes but the id may have several values of any kind; everything else is a single text. */
+export const isSingleText = (key: Compared): boolean =>
+  key === 'visitor.id' || !key.startsWith('visitor.');
 
 /**
  * Which of some comparisons a single value can meet together: one list of answers for each kind of value that
@@ -24,26 +34,37 @@ export function answersOfValues(
   key: Compared,
   comparisons: readonly Comparison[],
   names: Names,
+  piece?: Piece,
 ): boolean[][] {
   const constants = comparisons.map(({ constant }) => constant);
   const answers = new Map<string, boolean[]>();
-  for (const value of valuesAround(constants, isSingleText(key))) {
-    const situation = situationOf(visitorWith(key, value));
+  const around = valuesAround(constants, isSingleText(key));
+  const values = piece
+    ? [...around, ...piece.samples].filter((value) => piece.fits(String(value)))
+    : around;
+  for (const value of values) {
+    const situation = situationWith(key, value);
     const each = comparisons.map(({ condition }) => evaluate(condition, situation, names));
     answers.set(each.join(), each);
   }
   return [...answers.values()];
 }
 
-/** A visitor with one value, and nothing else that could be compared. */
-export function visitorWith(key: Compared, value: Attribute): Visitor {
+/** Where a visitor or an address has one value, and nothing else that could be compared. */
+export function situationWith(key: Compared, value: Attribute): Situation {
   const visitor = { ...GUEST, guest: false };
-  if (key === 'language') return { ...visitor, language: String(value) };
-  const name = key.slice('visitor.'.length);
-  return name === 'id'
-    ? { ...visitor, id: String(value) }
-    : { ...visitor, attributes: { [name]: value } };
+  const text = String(value);
+  const [of, name = ''] = splitOnce(key);
+  if (of === 'language') return situationOf({ ...visitor, language: text });
+  if (of === 'path') return { ...situationOf(visitor), path: { [name]: text } };
+  if (of === 'query')
+    return { ...situationOf(visitor), query: new URLSearchParams([[name, text]]).toString() };
+  return situationOf(
+    name === 'id' ? { ...visitor, id: text } : { ...visitor, attributes: { [name]: value } },
+  );
 }
+
+const splitOnce = (key: Compared): string[] => /^([^.]*)(?:\.(.*))?$/s.exec(key)!.slice(1);
 
 /** The situation of a visitor where nothing else counts. */
 export const situationOf = (visitor: Visitor): Situation => ({

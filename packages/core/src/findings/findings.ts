@@ -1,4 +1,7 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
+import { Explorer } from '../explore/explorer.ts';
+import { TooManyCases } from '../explore/too-many-cases.ts';
+import type { Site } from '../model/site.ts';
 import { changeWithoutView } from './change-without-view.ts';
 import { datePassed } from './date-passed.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
@@ -72,11 +75,36 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
  * @param at the moment for which the site is looked at, in milliseconds since 1970
  */
 export function findFindings(prepared: PreparedSite, at: number): FindingDraft[] {
-  const inspected = { prepared, at };
-  const found = INSPECTIONS.flatMap((inspection) => inspection(inspected));
+  const inspected = { prepared, explorer: new Explorer(prepared, at), at };
+  const settled = INSPECTIONS.map((inspection) => settle(inspection, inspected));
+  const found = [
+    ...settled.flatMap((drafts) => drafts ?? []),
+    ...(settled.includes(null) ? [tooManyCases(prepared.site)] : []),
+  ];
   const { accepted } = prepared.site;
   const isAccepted = (found: FindingDraft): boolean => accepted.some((one) => accepts(one, found));
   return [...found.filter((one) => !isAccepted(one)), ...unusedAcceptance(accepted, found)].sort(
     (a, b) => a.place.line - b.place.line || a.place.column - b.place.column,
   );
 }
+
+/** What is looked for; null where the conditions have more cases than can be told apart. */
+function settle(
+  inspection: (inspected: InspectionContext) => FindingDraft[],
+  inspected: InspectionContext,
+): FindingDraft[] | null {
+  try {
+    return inspection(inspected);
+  } catch (error) {
+    if (error instanceof TooManyCases) return null;
+    throw error;
+  }
+}
+
+const tooManyCases = ({ place }: Site): FindingDraft => ({
+  code: 'too-many-cases',
+  severity: 'high',
+  subject: { kind: 'site', name: 'conditions' },
+  place,
+  values: {},
+});

@@ -1,6 +1,6 @@
 import { normalizePath } from '../address/tidy.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
-import { pathOf } from '../reach/who-reaches.ts';
+import { pathOf } from '../decision/page-at.ts';
 import { exampleOf } from '../pattern/example.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 

@@ -1,55 +1,37 @@
-import type { Condition } from '../model/condition.ts';
+import { NONE } from '../explore/visitor-sets.ts';
 import { compareLandings } from '../landing/landing.ts';
-import { findExcluded } from '../reach/find-excluded.ts';
-import { closureAt, conditionOf, pageAt } from '../reach/who-reaches.ts';
 import type { Landing } from '../model/site.ts';
-import { visit } from '../visit/visit.ts';
-import type { People } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { GUEST } from '../model/visitor.ts';
 
 /** Some of those who land on a page after signing in or out can't see it. */
-export function landingClosed(inspected: InspectionContext): FindingDraft[] {
-  return inspected.prepared.site.landings.flatMap((landing) => {
-    const who =
-      landing.after === 'sign-out'
-        ? afterSignOut(inspected, landing)
-        : afterSignIn(inspected, landing);
+export function landingClosed({ prepared, explorer }: InspectionContext): FindingDraft[] {
+  const { atoms } = explorer;
+  const { sets } = atoms;
+  const { landings } = prepared.site;
+  // Nothing is known of an address when someone signs in: `query.q` is absent.
+  const isFor = ({ who }: Landing): number => atoms.setOf(who, { path: {}, query: '' });
+  return landings.flatMap((landing) => {
+    const { after, go, place } = landing;
+    const earlier = landings.filter(
+      (one) => one.after === after && compareLandings(one, landing) < 0,
+    );
+    const signedIn = sets.and(
+      atoms.signedIn,
+      sets.without(isFor(landing), sets.anyOf(earlier.map(isFor))),
+    );
+    // Whoever has signed out arrives as a guest.
+    const arriving =
+      after === 'sign-in' ? signedIn : atoms.isAnyone(signedIn) ? atoms.guests : NONE;
+    const who = explorer.describe(sets.and(arriving, explorer.lostAt(go)));
     if (who === null) return [];
     return [
       {
         code: 'landing-closed' as const,
         severity: 'high' as const,
-        subject: { kind: 'landing', name: `${landing.after} ${landing.go}` },
-        place: landing.place,
-        values: { after: landing.after, who, address: landing.go },
+        subject: { kind: 'landing', name: `${after} ${go}` },
+        place,
+        values: { after, who: after === 'sign-out' ? 'everyone' : who, address: go },
       },
     ];
   });
-}
-
-function afterSignOut({ prepared, at }: InspectionContext, { go }: Landing): People | null {
-  const { outcome } = visit(prepared, { method: 'GET', address: go }, GUEST, at);
-  return outcome === 'reach' || outcome === 'away' ? null : 'everyone';
-}
-
-function afterSignIn({ prepared, at }: InspectionContext, landing: Landing): People | null {
-  const { site } = prepared;
-  const landers: Condition = {
-    is: 'and',
-    of: [landing.who, { is: 'signed-in' }, ...earlier(site.landings, landing)],
-  };
-  const found = pageAt(prepared, landing.go);
-  if (!found && site.undeclared === 'website') return null;
-  if (!found || closureAt(found.rule.page, at) !== null)
-    return findExcluded(prepared, landers, { is: 'nobody' });
-  const { condition, byFullAccess } = conditionOf(prepared, found.rule.page, at, 'view');
-  return findExcluded(prepared, landers, condition, byFullAccess);
-}
-
-/** Whoever a landing is for that comes first does not land here. */
-function earlier(landings: readonly Landing[], landing: Landing): Condition[] {
-  return landings
-    .filter((one) => one.after === landing.after && compareLandings(one, landing) < 0)
-    .map((one) => ({ is: 'not', of: one.who }));
 }

@@ -1,20 +1,18 @@
-import type { Condition } from '../model/condition.ts';
+import type { Explorer } from '../explore/explorer.ts';
 import { pointer } from '../site/yaml/pointer.ts';
-import { findExcluded } from '../reach/find-excluded.ts';
-import { closureAt, conditionOf, NOT_THERE, pageAt } from '../reach/who-reaches.ts';
 import type { Menu } from '../model/site.ts';
-import { visit } from '../visit/visit.ts';
 import type { People } from '../model/finding.ts';
+import { sectionTest } from '../grid/grid.ts';
+import { ALL } from '../explore/visitor-sets.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { GUEST } from '../model/visitor.ts';
 
 /** A menu that shows everything leads some of those who see it to a refusal, or to nothing. */
-export function menuLeadsNowhere({ prepared, at }: InspectionContext): FindingDraft[] {
+export function menuLeadsNowhere({ prepared, explorer }: InspectionContext): FindingDraft[] {
   const whole = prepared.site.menus.filter(({ onlyUsable }) => !onlyUsable);
   return whole.flatMap((menu) => {
-    const seenBy = seersOf({ prepared, at }, menu);
+    const seenBy = seersOf(explorer, menu);
     const lost = menu.links.flatMap((link): { link: string; who: People }[] => {
-      const who = turnedAway({ prepared, at }, link, seenBy);
+      const who = turnedAway(explorer, link, seenBy);
       return who === null ? [] : [{ link, who }];
     });
     if (lost.length === 0) return [];
@@ -35,29 +33,26 @@ export function menuLeadsNowhere({ prepared, at }: InspectionContext): FindingDr
 }
 
 /** Everyone who reaches a page on which the menu stands. */
-function seersOf({ prepared, at }: InspectionContext, { on }: Menu): Condition {
-  const pages = on.map((address) => pageAt(prepared, address));
-  const conditions = pages.map((found): Condition =>
-    found === null
-      ? { is: 'anyone' }
-      : conditionOf(prepared, found.rule.page, at, 'view').condition,
+function seersOf(explorer: Explorer, { on }: Menu): number {
+  const { pages, tidy } = explorer.prepared.site;
+  if (on.length === 0) return ALL;
+  const tests = on.map((section) => sectionTest(section, tidy));
+  const under = pages.filter(({ example }) => tests.some((isIn) => isIn(example)));
+  if (under.length === 0) return ALL;
+  return explorer.atoms.sets.anyOf(
+    under.map(({ example }) =>
+      explorer.visitorsOf(explorer.partsOf(example), ({ end }) => end.outcome === 'reach'),
+    ),
   );
-  return conditions.length === 0 ? { is: 'anyone' } : { is: 'or', of: conditions };
 }
 
-/** Who of them is refused, or told that nothing is there; to be asked to sign in is no refusal. */
-function turnedAway(
-  { prepared, at }: InspectionContext,
-  link: string,
-  seenBy: Condition,
-): People | null {
+/** Who of them is refused, or told that nothing is there; for a guest, to be asked to sign in is no refusal. */
+function turnedAway(explorer: Explorer, link: string, seenBy: number): People | null {
   if (!link.startsWith('/')) return null;
-  const found = pageAt(prepared, link.replace(/[?#].*$/, ''));
-  const { outcome } = visit(prepared, { method: 'GET', address: link }, GUEST, at);
-  const isAsked = outcome === 'sign-in';
-  if (found === null) return outcome === 'missing' ? 'everyone' : null;
-  const isThere = closureAt(found.rule.page, at) === null;
-  const reach = isThere ? conditionOf(prepared, found.rule.page, at, 'view') : NOT_THERE;
-  const among: Condition = isAsked ? { is: 'and', of: [seenBy, { is: 'signed-in' }] } : seenBy;
-  return findExcluded(prepared, among, reach.condition, reach.byFullAccess);
+  const { atoms } = explorer;
+  const { sets } = atoms;
+  const parts = explorer.partsOf(link);
+  const asked = explorer.visitorsOf(parts, ({ end }) => end.outcome === 'sign-in');
+  const lost = sets.without(explorer.lostAt(link), sets.and(asked, atoms.guests));
+  return explorer.describe(sets.and(seenBy, lost));
 }

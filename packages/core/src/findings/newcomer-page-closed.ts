@@ -1,10 +1,8 @@
-import { pathOf } from '../reach/who-reaches.ts';
+import { pathOf } from '../decision/page-at.ts';
 import type { Page } from '../model/site.ts';
-import { visit } from '../visit/visit.ts';
 import type { FindingValues } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { openingGate } from './sign-in-closed.ts';
-import { GUEST } from '../model/visitor.ts';
+import { openingGate, turnedAwayGuests } from './sign-in-closed.ts';
 
 interface Need {
   readonly severity: FindingDraft['severity'];
@@ -12,15 +10,15 @@ interface Need {
 }
 
 /** Finds pages that guests need before they have an account, on a site that is closed as a whole. */
-export function newcomerPageClosed({ prepared, at }: InspectionContext): FindingDraft[] {
+export function newcomerPageClosed({ prepared, explorer }: InspectionContext): FindingDraft[] {
   const { signIn, pages, gates } = prepared.site;
   if (signIn === null) return [];
   return pages.flatMap((page): FindingDraft[] => {
     const need = needOf(page, pathOf(prepared, page));
     if (need === null || page.address === signIn) return [];
-    const { outcome, hops } = visit(prepared, { method: 'GET', address: page.example }, GUEST, at);
-    if (outcome !== 'sign-in' && outcome !== 'block') return [];
-    const closing = hops
+    const end = turnedAwayGuests(explorer, page.example);
+    if (end === null) return [];
+    const closing = end.hops
       .flatMap(({ decision }) => decision.reasons)
       .find(({ stage, verdict }) => stage === 'gate' && verdict === 'refused');
     // A gate that stands at the page itself, or at its section, is meant.

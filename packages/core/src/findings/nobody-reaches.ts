@@ -1,14 +1,23 @@
-import { clausesOf } from '../condition/clauses.ts';
-import { reachOf } from '../reach/who-reaches.ts';
+import { printCondition } from '../condition/print.ts';
+import { NONE } from '../explore/visitor-sets.ts';
+import { closureAt } from '../decision/page-at.ts';
+import type { Condition } from '../model/condition.ts';
+import type { Part } from '../explore/part.ts';
+import { reachOf } from '../reach/reach.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** No visitor there could be reaches a page, although nothing says that it is closed. */
-export function nobodyReaches({ prepared, at }: InspectionContext): FindingDraft[] {
+export function nobodyReaches({ prepared, explorer, at }: InspectionContext): FindingDraft[] {
   return prepared.site.pages.flatMap((page): FindingDraft[] => {
     const { address, draft, place } = page;
-    if (draft) return [];
-    const who = reachOf(prepared, page, at);
-    if (who.closed !== null || clausesOf(who.condition, prepared.names)?.length !== 0) return [];
+    if (draft || closureAt(page, at) !== null) return [];
+    const families = explorer.familiesOf(page).map((family) => reachOf(explorer, page, family));
+    const [first] = families;
+    const isReached = families.some(
+      ({ visitors, parts }) =>
+        visitors !== NONE || parts.some(({ end }) => end.outcome === 'away' && !end.fullAccess),
+    );
+    if (!first || isReached || families.every(({ closure }) => closure !== null)) return [];
     return [
       {
         code: 'nobody-reaches',
@@ -17,11 +26,26 @@ export function nobodyReaches({ prepared, at }: InspectionContext): FindingDraft
         place,
         values: {
           page: address,
-          unmet: who.condition.is === 'nobody' ? null : who.condition,
-          isByFullAccess: who.byFullAccess !== null,
-          gates: who.gates,
+          unmet: unmetIn(first.parts),
+          isByFullAccess: families.some(({ byFullAccess }) => byFullAccess !== NONE),
+          gates: first.gates,
         },
       },
     ];
   });
+}
+
+/** What those who are turned away would have to meet; null where that is plainly nothing that anyone can. */
+function unmetIn(parts: readonly Part[]): Condition | null {
+  const wanted = parts
+    .flatMap(({ end }) => end.hops)
+    .flatMap(({ decision }) => decision.reasons)
+    .flatMap((reason): Condition[] => {
+      if (reason.code === 'not-admitted') return [reason.values.admit];
+      return reason.code === 'page-missing-unless' ? [reason.values.condition] : [];
+    });
+  const all = [...new Map(wanted.map((one) => [printCondition(one), one])).values()];
+  const [only] = all;
+  if (!only || all.some(({ is }) => is === 'nobody')) return null;
+  return all.length === 1 ? only : { is: 'and', of: all };
 }

@@ -1,25 +1,30 @@
-import { clausesOf } from '../condition/clauses.ts';
+import { productsIn, setsOfProducts } from '../decision/offer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
+import { leftFor } from './otherwise-unused.ts';
 
 /** A gate offers what would admit, and no product that is sold somewhere would. */
-export function offersNothing({ prepared }: InspectionContext): FindingDraft[] {
+export function offersNothing({ prepared, explorer }: InspectionContext): FindingDraft[] {
+  const { atoms } = explorer;
   const { gates, products } = prepared.site;
   return gates
-    .filter(({ otherwise }) => otherwise.some((step) => step.do === 'offer'))
-    .filter(({ admit }) => {
-      const clauses = clausesOf(admit, prepared.names);
-      return clauses?.every(
-        (clause) =>
-          ![...clause.values()].some(
-            ({ atom, holds }) =>
-              holds && atom.is === 'bought' && products[atom.product]?.buyAt != null,
-          ),
+    .filter((gate) => {
+      const offers = gate.otherwise.flatMap((step, position) =>
+        step.do === 'offer' ? [leftFor(explorer, gate, position)] : [],
+      );
+      if (offers.length === 0) return false;
+      const admitted = atoms.setOf(gate.admit, null);
+      const asked = atoms.sets.anyOf(offers);
+      const sold = productsIn(gate.admit, prepared.names).filter(
+        (name) => products[name]?.buyAt != null,
+      );
+      return setsOfProducts(sold).every(
+        (set) => !atoms.isAnyone(atoms.sets.and(asked, atoms.buyersIn(admitted, set))),
       );
     })
     .map(({ name, place }) => ({
       code: 'offers-nothing',
       severity: 'medium' as const,
-      subject: { kind: 'gate', name: name },
+      subject: { kind: 'gate', name },
       place,
       values: { gate: name },
     }));

@@ -1,30 +1,56 @@
 import { literalOf } from '../model/pattern.ts';
 import { pointer } from '../site/yaml/pointer.ts';
+import type { Part } from '../explore/part.ts';
+import type { Redirect } from '../model/site.ts';
+import { appliedRedirect } from '../redirects/applied.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { redirectSamples, type Sample } from './redirect-samples.ts';
+import { findWay, partsThat, redirectSamples } from './redirect-samples.ts';
 import type { PatchOperation } from '../model/patch-operation.ts';
 
 /** The target of a redirect is redirected again: each hop costs a request, and search engines give up after a few. */
 export function redirectChain(inspected: InspectionContext): FindingDraft[] {
-  return redirectSamples(inspected)
-    .filter(({ outcome, chain }) => outcome !== 'loop' && chain.length > 1)
-    .map((sample) => {
-      const { redirect, chain } = sample;
-      const end = chain.at(-1)!.location;
-      const trail = [...chain.map(({ address }) => address), end];
-      return {
+  const { prepared, explorer } = inspected;
+  const stepsOf = ({ end }: Part): Step[] =>
+    end.hops.flatMap(({ address, decision }) => {
+      const rule = appliedRedirect(prepared, decision);
+      return rule === null || decision.location === null
+        ? []
+        : [{ rule, address, location: decision.location }];
+    });
+  const chained = partsThat((part) => part.end.outcome !== 'loop' && stepsOf(part).length > 0);
+  return redirectSamples(inspected).flatMap((sample): FindingDraft[] => {
+    const { redirect, position, address, sent } = sample;
+    const way = findWay(explorer, sent, chained);
+    if (way === null) return [];
+    const { location } = way.sent;
+    const chain = [{ rule: redirect, address, location }, ...stepsOf(way.part)];
+    const end = chain.at(-1)!.location;
+    return [
+      {
         code: 'redirect-chain',
         severity: 'low',
         subject: { kind: 'redirect', name: redirect.source },
         place: redirect.place,
-        values: { source: redirect.source, met: trail },
-        fix: shortened(sample, end),
-      };
-    });
+        values: { source: redirect.source, met: [...chain.map((step) => step.address), end] },
+        fix: shortened(position, chain, end),
+      },
+    ];
+  });
+}
+
+/** A redirect that was followed. */
+interface Step {
+  readonly rule: Redirect;
+  readonly address: string;
+  readonly location: string;
 }
 
 /** Where all of the chain is plain and for everyone, the first redirect can lead to its end. */
-function shortened({ position, chain }: Sample, end: string): PatchOperation[] | null {
+function shortened(
+  position: number | null,
+  chain: readonly Step[],
+  end: string,
+): PatchOperation[] | null {
   const isPlain = chain.every(
     ({
       rule: {

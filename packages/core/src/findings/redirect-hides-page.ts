@@ -1,42 +1,38 @@
-import { isInForce } from '../time/period.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
-import { pathOf } from '../reach/who-reaches.ts';
+import { appliedRedirect } from '../redirects/applied.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { Redirect } from '../model/site.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A redirect stands before a page that is there: nobody reaches the page, or some do not. */
-export function redirectHidesPage({ prepared, at }: InspectionContext): FindingDraft[] {
+export function redirectHidesPage({ prepared, explorer }: InspectionContext): FindingDraft[] {
   const { pages, redirects } = prepared.site;
-  const hidden = new Map<Redirect, string[]>();
+  const hidden = new Map<Redirect, { pages: string[]; isForEveryone: boolean }>();
   for (const page of pages) {
     if (literalOf(page.pattern) === null) continue;
-    const match = lookUp(prepared.redirects, pathOf(prepared, page)).find(
-      ({ rule }) =>
-        rule.inverseOf === null &&
-        !rule.unlessPage &&
-        rule.queryConstraints.length === 0 &&
-        isInForce(rule, at),
-    );
-    if (match) hidden.set(match.rule, [...(hidden.get(match.rule) ?? []), page.address]);
+    const parts = explorer.partsOf(page.example);
+    const sentBy = parts.map(({ end }) => appliedRedirect(prepared, end.hops[0]!.decision));
+    for (const redirect of new Set(sentBy)) {
+      if (redirect === null) continue;
+      const known = hidden.get(redirect) ?? { pages: [], isForEveryone: true };
+      known.pages.push(page.address);
+      known.isForEveryone &&= sentBy.every((one) => one === redirect);
+      hidden.set(redirect, known);
+    }
   }
-  return [...hidden].map(([redirect, addresses]) => ({
+  const positions = new Map(redirects.map((redirect, i) => [redirect, i]));
+  return [...hidden].map(([redirect, { pages, isForEveryone }]) => ({
     code: 'redirect-hides-page',
-    severity: redirect.when === null ? 'high' : 'low',
+    severity: isForEveryone ? 'high' : 'low',
     subject: { kind: 'redirect', name: redirect.source },
     place: redirect.place,
-    values: {
-      source: redirect.source,
-      pages: addresses,
-      isForEveryone: redirect.when === null,
-    },
+    values: { source: redirect.source, pages, isForEveryone },
     fix:
       redirect.place.file === undefined
         ? [
             {
               op: 'add' as const,
-              path: pointer('redirects', redirects.indexOf(redirect), 'unless-page'),
+              path: pointer('redirects', positions.get(redirect)!, 'unless-page'),
               value: 'yes',
             },
           ]

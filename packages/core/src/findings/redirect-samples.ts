@@ -1,11 +1,12 @@
+import type { Request } from '../decision/decision.ts';
+import type { Explorer } from '../explore/explorer.ts';
+import type { Part } from '../explore/part.ts';
 import { isInForce } from '../time/period.ts';
-import { evaluate } from '../condition/evaluate.ts';
 import { exampleOfRedirect } from '../pattern/example.ts';
-import type { Redirect, Site } from '../model/site.ts';
-import { type Visitor, GUEST } from '../model/visitor.ts';
-import { followRedirects, type Hop, type Outcome } from '../visit/visit.ts';
+import { appliedRedirect } from '../redirects/applied.ts';
+import type { Redirect } from '../model/site.ts';
+import { nextRequest } from '../visit/visit.ts';
 import type { InspectionContext } from './finding-draft.ts';
-import type { SourceLocation } from '../model/source-location.ts';
 
 /** What a redirect does to an address that it is for. */
 export interface Sample {
@@ -13,77 +14,80 @@ export interface Sample {
   /** Its place among the redirects of the site file; null for one that stands in a list of its own. */
   readonly position: number | null;
   readonly address: string;
-  readonly outcome: Outcome;
-  readonly final: string;
-  /** The page at the end of the way; null where none is. */
-  readonly page: string | null;
-  /** Every address met, in order. */
-  readonly met: readonly string[];
-  /** The redirects followed one after the other, each from an address to a location. */
-  readonly chain: readonly Step[];
+  /** Those whom it sends on, and what then happens to everyone there. */
+  readonly sent: readonly Sent[];
 }
 
-interface Step {
-  readonly rule: Redirect;
-  readonly address: string;
+/** Some visitors who are sent on. */
+export interface Sent {
+  readonly visitors: number;
   readonly location: string;
+  /** What happens to all visitors at the target, shared by all redirects that have it; none where it is elsewhere. */
+  readonly parts: readonly Part[];
 }
 
 // Several findings look at them, and on a long list they are most of the work.
 const known = new WeakMap<InspectionContext, Sample[]>();
 
-/** One visit for each redirect that has a say now, by someone it is for; redirects that others forestall are left out. */
+/** What happens to everyone at an address of each redirect that has a say now. */
 export function redirectSamples(inspected: InspectionContext): Sample[] {
   let samples = known.get(inspected);
   if (!samples) known.set(inspected, (samples = sampleAll(inspected)));
   return samples;
 }
 
-function sampleAll({ prepared, at }: InspectionContext): Sample[] {
-  const { site, names } = prepared;
-  const visitors = candidates(site);
-  const rules = new Map(site.redirects.map((redirect) => [redirect.place, redirect]));
-  return site.redirects.flatMap((redirect, position): Sample[] => {
-    const { when, place } = redirect;
+function sampleAll({ prepared, explorer, at }: InspectionContext): Sample[] {
+  return prepared.site.redirects.flatMap((redirect, position): Sample[] => {
     if (!isInForce(redirect, at)) return [];
     const address = exampleOfRedirect(redirect);
-    const situation = { at, path: {}, query: '' };
-    const visitor = visitors.find(
-      (one) => when === null || evaluate(when, { ...situation, visitor: one }, names),
-    );
-    if (!visitor) return [];
-    const { hops, outcome, final } = followRedirects(
-      prepared,
-      { method: 'GET', address },
-      visitor,
-      at,
-    );
-    const chain = hops.flatMap((hop) => stepOf(hop, rules));
-    if (chain[0]?.rule !== redirect || chain[0].address !== address) return [];
-    // Only what is looked at is kept: the reasons of 100,000 visits would fill the memory.
-    const { page } = hops.at(-1)!.decision;
-    const met = hops.map((hop) => hop.address);
-    const own = place.file === undefined ? position : null;
-    return [{ redirect, position: own, address, outcome, final, page, met, chain }];
+    const sent = sentFrom(explorer, { method: 'GET', address }, redirect);
+    const own = redirect.place.file === undefined ? position : null;
+    return sent.length === 0 ? [] : [{ redirect, position: own, address, sent }];
   });
 }
 
-function stepOf({ address, decision }: Hop, rules: ReadonlyMap<SourceLocation, Redirect>): Step[] {
-  const { location, reasons } = decision;
-  if (location === null) return [];
-  const place = reasons.find(({ verdict }) => verdict === 'redirected')?.place;
-  const rule = place ? rules.get(place) : undefined;
-  return rule ? [{ rule, address, location }] : [];
+function sentFrom(explorer: Explorer, request: Request, redirect: Redirect): Sent[] {
+  const { prepared } = explorer;
+  return explorer.decideForAll(request).flatMap(({ visitors, decision }): Sent[] => {
+    if (decision.location === null || appliedRedirect(prepared, decision) !== redirect) return [];
+    const next = nextRequest(prepared, request, decision);
+    const parts = next === null ? [] : explorer.partsOf(next.address, next.method);
+    return [{ visitors, location: decision.location, parts }];
+  });
 }
 
-/** Whom a condition may be for: guests, the visitors of the site file, and one of each role and group. */
-export function candidates({ visitors, roles, groups }: Site): Visitor[] {
-  const signedIn: Visitor = { ...GUEST, name: 'someone', guest: false, id: 'someone' };
-  return [
-    GUEST,
-    ...visitors,
-    signedIn,
-    ...Object.keys(roles).map((role) => ({ ...signedIn, roles: [role] })),
-    ...Object.keys(groups).map((group) => ({ ...signedIn, groups: [group] })),
-  ];
+/** Chooses, of what happens at a target, what a finding is about; asked once for each target. */
+export function partsThat(isOne: (part: Part) => boolean): PartFilter {
+  const chosen = new WeakMap<readonly Part[], readonly Part[]>();
+  return (parts) => {
+    let some = chosen.get(parts);
+    if (!some) chosen.set(parts, (some = parts.filter(isOne)));
+    return some;
+  };
+}
+
+export type PartFilter = (parts: readonly Part[]) => readonly Part[];
+
+/** Those who are sent on to where some of what happens there is. */
+export const sentTo = (
+  { atoms: { sets } }: Explorer,
+  sent: readonly Sent[],
+  those: PartFilter,
+): number =>
+  sets.anyOf(
+    sent.flatMap(({ visitors, parts }) =>
+      those(parts).map((part) => sets.and(visitors, part.visitors)),
+    ),
+  );
+
+/** Something that happens to some of those who are sent on; null where nobody comes to it. */
+export function findWay(
+  { atoms }: Explorer,
+  sent: readonly Sent[],
+  those: PartFilter,
+): { readonly sent: Sent; readonly part: Part } | null {
+  for (const one of sent)
+    for (const part of those(one.parts))
+      if (atoms.isAnyone(atoms.sets.and(one.visitors, part.visitors))) return { sent: one, part };
+  return null;
 }

@@ -11,9 +11,12 @@ export function redirectShadowed({ prepared }: InspectionContext): FindingDraft[
   return site.redirects.flatMap((redirect): FindingDraft[] => {
     const { host, source: name, place, pattern, queryConstraints: queryConstraints } = redirect;
     const index = host === null || host === site.host ? redirects : redirectsByHost.get(host);
-    const query = new URLSearchParams(
-      queryConstraints.map(({ field, value }) => [field, value ?? 'zq7']),
-    ).toString();
+    const query =
+      queryConstraints.length === 0
+        ? ''
+        : new URLSearchParams(
+            queryConstraints.map(({ field, value }) => [field, value ?? 'zq7']),
+          ).toString();
     const firstAt = (address: string): Redirect | null => {
       const matches = index ? lookUp(index, normalizePath(address, site.tidy), query) : [];
       const own = matches.findIndex(({ rule }) => rule === redirect);

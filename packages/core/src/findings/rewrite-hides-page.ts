@@ -1,6 +1,6 @@
 import { lookUp } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
-import { pathOf } from '../reach/who-reaches.ts';
+import { pathOf } from '../decision/page-at.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { Rewrite } from '../model/site.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';

@@ -1,5 +1,5 @@
 import { titleFromPath } from '../address/title.ts';
-import { pageAt } from '../reach/who-reaches.ts';
+import { pageAt } from '../decision/page-at.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { FindingValues } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';

@@ -1,4 +1,4 @@
-import { pageAt } from '../reach/who-reaches.ts';
+import { pageAt } from '../decision/page-at.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A page kept from search engines stands in a menu on pages that they list: they find it there. */

@@ -5,19 +5,11 @@ import { PATH_ALONE, type PreparedSite } from '../decision/prepared-site.ts';
 import type { Page } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
-import { followRedirects, redirectsOf, type Outcome } from '../visit/visit.ts';
-import type { Tidy } from '../model/tidy.ts';
+import type { Outcome } from '../visit/visit.ts';
+import { AskedVisitor, cellsAt, type Cell } from './cell.ts';
 
-/** How one visitor's visit to one page ends. */
-export interface Cell {
-  readonly outcome: Outcome;
-  readonly status: number;
-  readonly final: string;
-  /** The number of redirects followed. */
-  readonly hops: number;
-  /** Only full access let the visitor in. */
-  readonly fullAccess: boolean;
-}
+export type { Cell };
+import type { Tidy } from '../model/tidy.ts';
 
 export interface Row {
   /** The address of the page as the site file has it; it may be a pattern. */
@@ -69,15 +61,14 @@ export function grid(
   const pages = inTreeOrder(prepared.site.pages).filter(
     ({ page }) => page.inGrid && isIn(page.example),
   );
+  const asked = shown.map((visitor) => new AskedVisitor(prepared, visitor, at));
   const rows = pages.map(({ page, parent }): Row => {
-    const address = page.example;
-    const cells = shown.map(
-      (visitor) => [visitor.name, cellOf(prepared, address, visitor, at)] as const,
-    );
+    const cellFor = cellsAt(prepared, page.example, at);
+    const cells = asked.map((one) => [one.visitor.name, cellFor(one)] as const);
     return {
       address: page.address,
       title: page.title,
-      visited: address,
+      visited: page.example,
       parent,
       line: page.place.line,
       cells: Object.fromEntries(cells),
@@ -96,13 +87,8 @@ export function grid(
   };
 }
 
-function cellOf(prepared: PreparedSite, address: string, visitor: Visitor, at: number): Cell {
-  const ended = followRedirects(prepared, { method: 'GET', address }, visitor, at);
-  const { outcome, status, final, fullAccess } = ended;
-  return { outcome, status, final, hops: redirectsOf(ended), fullAccess };
-}
-
-function sectionTest(under: string | undefined, tidy: Tidy): (address: string) => boolean {
+/** Tells the addresses of a section from others; every address is in none. */
+export function sectionTest(under: string | undefined, tidy: Tidy): (address: string) => boolean {
   if (under === undefined) return () => true;
   const pattern = parsePattern(under.length > 1 ? under.replace(/\/$/, '') : under, {
     ignoreCase: tidy.case === 'lower',

@@ -79,7 +79,11 @@ export interface FindingValues {
     readonly location: string | null;
   };
   'unlisted-linked': { readonly page: string; readonly menu: string };
-  'redirect-loop': { readonly address: string; readonly met: readonly string[] };
+  'redirect-loop': {
+    readonly address: string;
+    readonly met: readonly string[];
+    readonly who: People;
+  };
   'redirect-chain': { readonly source: string; readonly met: readonly string[] };
   'redirect-shadowed': {
     readonly source: string;
@@ -129,6 +133,7 @@ export interface FindingValues {
     /** The address that all are for; null where they are for the same ones. */
     readonly address: string | null;
   };
+  'too-many-cases': Readonly<Record<string, never>>;
   'unused-acceptance': { readonly finding: string; readonly about: string | null };
 }
 

@@ -4,5 +4,6 @@ import type { SiteProblem } from './site-error.ts';
 export type QuestionProblem =
   | { readonly code: 'not-a-moment'; readonly text: string }
   | { readonly code: 'nobody-named' }
+  | { readonly code: 'too-many-cases' }
   | { readonly code: 'no-such-visitor'; readonly name: string; readonly known: readonly string[] }
   | { readonly code: 'unreadable-visitor'; readonly problems: readonly SiteProblem[] };

@@ -1,7 +1,7 @@
 import { valuesIn, type Condition } from '../model/condition.ts';
 import { evaluate, type Situation } from '../condition/evaluate.ts';
-import { decodePathText, encodePathText } from '../address/canonical-path.ts';
-import { fillPattern, type Groups } from './fill.ts';
+import { encodePathText } from '../address/canonical-path.ts';
+import { decodeGroups, fillPattern, type Groups } from './fill.ts';
 import { literalOf, type Group, type Pattern } from '../model/pattern.ts';
 import { regexpOf } from './regexp.ts';
 import { wordsOfGroup } from './words-of-group.ts';
@@ -34,9 +34,7 @@ const NO_NAMES = { audiences: new Map<string, Condition>(), timeZone: 'UTC' };
 const situationAt = (values: Groups): Situation => ({
   visitor: GUEST,
   at: 0,
-  path: Object.fromEntries(
-    Object.entries(values).map(([name, value]) => [name, decodePathText(value)]),
-  ),
+  path: decodeGroups(values),
   query: '',
 });
 

@@ -1,3 +1,4 @@
+import { decodePathText } from '../address/canonical-path.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
 
 /** What the groups of a pattern matched, by name; a group that took no part is absent. */
@@ -22,3 +23,10 @@ function fillPart(part: Part, groups: Groups): string {
 }
 
 const isOptional = (part: Group): boolean => part.modifier === '?' || part.modifier === '*';
+
+/** What groups matched, percent-decoded: as conditions see it. */
+export function decodeGroups(groups: Groups): Groups {
+  return Object.fromEntries(
+    Object.entries(groups).map(([name, value]) => [name, decodePathText(value)]),
+  );
+}

@@ -19,20 +19,25 @@ export function regexpOf(pattern: Parts): RE2JS {
   return regexp;
 }
 
-/** “Generate a regular expression and name list” of the URL Pattern Standard. */
-export function regexpSource(parts: readonly Part[]): string {
+/**
+ * “Generate a regular expression and name list” of the URL Pattern Standard.
+ *
+ * @param quote how plain text is written in the syntax that is wanted
+ */
+export function regexpSource(
+  parts: readonly Part[],
+  quote: (text: string) => string = RE2JS.quote,
+): string {
   const source = parts.map((part) => {
     if (part.is === 'text') {
-      return part.modifier === ''
-        ? RE2JS.quote(part.value)
-        : `(?:${RE2JS.quote(part.value)})${part.modifier}`;
+      return part.modifier === '' ? quote(part.value) : `(?:${quote(part.value)})${part.modifier}`;
     }
     const inner = part.is === 'segment' ? '[^/]+?' : part.is === 'wildcard' ? '.*' : part.source;
     const isRepeated = part.modifier === '*' || part.modifier === '+';
     if (part.prefix === '' && part.suffix === '') {
       return isRepeated ? `((?:${inner})${part.modifier})` : `(${inner})${part.modifier}`;
     }
-    const [prefix, suffix] = [RE2JS.quote(part.prefix), RE2JS.quote(part.suffix)];
+    const [prefix, suffix] = [quote(part.prefix), quote(part.suffix)];
     if (!isRepeated) return `(?:${prefix}(${inner})${suffix})${part.modifier}`;
     const again = `(?:${prefix}((?:${inner})(?:${suffix}${prefix}(?:${inner}))*)${suffix})`;
     return part.modifier === '*' ? `${again}?` : again;

@@ -6,7 +6,13 @@ export { examplesOf } from '../queries/examples.ts';
 export { pageList, type ListedPage } from '../queries/page-list.ts';
 export { reachedBy, type ReachedBy } from '../queries/reached-by.ts';
 export { chooseVisitor, findVisitor, QuestionError, readMoment } from '../queries/question.ts';
-export { whoReaches, type WhoReaches } from '../queries/who-reaches.ts';
+export {
+  whoReaches,
+  type Ending,
+  type ReachedAddress,
+  type ReachedFamily,
+  type WhoReaches,
+} from '../queries/who-reaches.ts';
 export { writeRobots, writeSitemaps, type EngineFile } from '../queries/search-engines.ts';
 export { readCondition, type ReadCondition } from '../queries/read-condition.ts';
 export {

@@ -6,7 +6,7 @@ import { literalOf } from '../model/pattern.ts';
 import type { Page } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { followRedirects, redirectsOf, type Outcome } from '../visit/visit.ts';
-import { pageAt, pathOf } from '../reach/who-reaches.ts';
+import { pageAt, pathOf } from '../decision/page-at.ts';
 
 /** One of the addresses of a page, and where it leads. */
 export interface PageAddress {

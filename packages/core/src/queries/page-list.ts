@@ -1,10 +1,14 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
+import { Explorer } from '../explore/explorer.ts';
 import { inTreeOrder } from '../grid/grid.ts';
 import type { Gate } from '../model/site.ts';
-import { whoReachesPage, type WhoReaches } from './who-reaches.ts';
+import { settled, whoReachesPage, type WhoReaches } from './who-reaches.ts';
 
 /** A page as the list of pages shows it. */
-export interface ListedPage extends Omit<WhoReaches, 'condition'> {
+export interface ListedPage extends Omit<
+  WhoReaches,
+  'condition' | 'example' | 'endings' | 'families'
+> {
   readonly parent: string | null;
   readonly kind: 'document' | 'file';
   readonly state: 'there' | 'draft' | 'closed';
@@ -19,11 +23,19 @@ export interface ListedPage extends Omit<WhoReaches, 'condition'> {
  * Every page of a site in tree order, with its gates and who reaches it in words.
  *
  * @param at the moment, in milliseconds since 1970
+ * @throws QuestionError where the conditions have more cases than can be told apart
  */
 export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
   const places = new Map(prepared.site.gates.map((gate) => [gate.name, whereOf(gate)]));
+  const explorer = new Explorer(prepared, at);
   return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {
-    const { condition: _, ...reach } = whoReachesPage(prepared, page, at);
+    const {
+      condition: _,
+      example: __,
+      endings: ___,
+      families: ____,
+      ...reach
+    } = settled(() => whoReachesPage(explorer, page));
     return {
       ...reach,
       parent,

@@ -1,4 +1,6 @@
-import { clausesOf } from '../condition/clauses.ts';
+import { Atoms } from '../explore/atoms.ts';
+import { shortest } from '../explore/shortest.ts';
+import { TooManyCases } from '../explore/too-many-cases.ts';
 import type { Condition } from '../model/condition.ts';
 import { isRecord, type SiteValue } from '../model/plain-value.ts';
 import { parsePattern } from '../pattern/parse.ts';
@@ -7,7 +9,7 @@ import { buildAudiences } from '../site/read/build-audiences.ts';
 import { sharedPieces } from '../site/read/build-gate.ts';
 import { readerFor } from '../site/read/reader-for.ts';
 import { ErrorList, type Places, type YamlPath } from '../site/yaml/document.ts';
-import { describeCondition, productTitles } from '../wording/condition.ts';
+import { describeCondition, productTitles, type Titles } from '../wording/condition.ts';
 import { describeSiteProblem } from '../wording/site-problem.ts';
 import type { SiteProblem } from '../model/site-error.ts';
 
@@ -52,9 +54,20 @@ export function readCondition(
     const { problem, column } = first;
     return { ok: false, offset: column - 1, problem, ...describeSiteProblem(problem) };
   }
-  const clauses = clausesOf(condition, { audiences: audiencesOf(site) });
-  const words = describeCondition({ condition, clauses }, productTitles(titlesIn(site)));
+  // Moments are only compared with each other, so that any time zone does.
+  const atoms = new Atoms({ audiences: audiencesOf(site), timeZone: 'UTC' });
+  const words = wordsOf(condition, atoms, productTitles(titlesIn(site)));
   return { ok: true, condition, text, words };
+}
+
+/** Whom a condition fits; by the condition itself where it has more cases than can be told apart. */
+function wordsOf(condition: Condition, atoms: Atoms, titles: Titles): string {
+  try {
+    return describeCondition(shortest(atoms, atoms.setOf(condition, null)), titles);
+  } catch (error) {
+    if (!(error instanceof TooManyCases)) throw error;
+    return describeCondition({ condition, clauses: null, isExcept: false }, titles);
+  }
 }
 
 /** The audiences of a site file; those that can't be read admit nobody, and their errors are told elsewhere. */

@@ -1,7 +1,6 @@
-import type { Answers } from '../decision/decision.ts';
 import { printAddress, readAddress } from '../address/address.ts';
 import { decide } from '../decision/decide.ts';
-import type { Decision, Request } from '../decision/decision.ts';
+import type { Answers, Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
@@ -41,7 +40,7 @@ export interface Visit {
 }
 
 /** Browsers give up after about as many redirects (the Fetch Standard says 20). */
-const MAX_REDIRECTS = 20;
+export const MAX_REDIRECTS = 20;
 
 /** A visit without what names it: what the grid needs of each of its cells. */
 export type VisitEnd = Pick<Visit, 'outcome' | 'status' | 'final' | 'fullAccess' | 'hops'>;
@@ -79,44 +78,57 @@ export function followRedirects(
   answers: Answers | null = null,
 ): VisitEnd {
   const decision = decide(prepared, request, visitor, at, answers);
-  const { address } = request;
-  const hops: Hop[] = [{ address, decision }];
-  if (decision.location === null) {
-    const { status, fullAccess } = decision;
-    return { outcome: decision.outcome as Outcome, status, final: address, fullAccess, hops };
-  }
-  return followAll(prepared, request, hops, visitor, at, answers);
+  const hops: Hop[] = [{ address: request.address, decision }];
+  return decision.location === null
+    ? endOf(hops)
+    : followAll(prepared, request, hops, (next) => decide(prepared, next, visitor, at, answers));
 }
 
 function followAll(
   prepared: PreparedSite,
   request: Request,
   hops: Hop[],
-  visitor: Visitor,
-  at: number,
-  answers: Answers | null,
+  decideNext: (request: Request) => Decision,
 ): VisitEnd {
   const seen = new Set<string>();
-  let { method, address } = request;
-  let isLoop = false;
-  for (;;) {
-    const { decision } = hops.at(-1)!;
-    if (decision.location === null || decision.outcome === 'away') break;
-    seen.add(`${method} ${sameForm(prepared, address)}`);
-    method = methodAfter(method, decision.status);
-    const next = follow(prepared, address, decision.location);
-    if (next === null) break;
-    address = next;
-    isLoop = seen.has(`${method} ${sameForm(prepared, address)}`) || hops.length > MAX_REDIRECTS;
-    if (isLoop) break;
-    hops.push({ address, decision: decide(prepared, { method, address }, visitor, at, answers) });
+  for (let current = request; ;) {
+    const next = nextRequest(prepared, current, hops.at(-1)!.decision);
+    if (next === null) return endOf(hops);
+    seen.add(formOf(prepared, current));
+    if (seen.has(formOf(prepared, next)) || hops.length > MAX_REDIRECTS)
+      return endOf(hops, next.address);
+    hops.push({ address: next.address, decision: decideNext(next) });
+    current = next;
   }
-  const last = hops.at(-1)!.decision;
+}
+
+/** What a browser asks for next; null where a visit ends, or leaves the site. */
+export function nextRequest(
+  prepared: PreparedSite,
+  { method, address }: Request,
+  { location, outcome, status }: Decision,
+): Request | null {
+  if (location === null || outcome === 'away') return null;
+  const next = follow(prepared, address, location);
+  return next === null ? null : { method: methodAfter(method, status), address: next };
+}
+
+/** What tells requests apart: one that is met twice is a loop. */
+export const formOf = (prepared: PreparedSite, { method, address }: Request): string =>
+  `${method} ${sameForm(prepared, address)}`;
+
+/**
+ * How a visit ends.
+ *
+ * @param loopedTo the address that was met before; null where the visit is no loop
+ */
+export function endOf(hops: readonly Hop[], loopedTo: string | null = null): VisitEnd {
+  const { address, decision } = hops.at(-1)!;
   return {
-    outcome: outcomeOf(hops, isLoop),
-    status: last.status,
-    final: isLoop ? address : (last.location ?? address),
-    fullAccess: hops.some(({ decision }) => decision.fullAccess),
+    outcome: outcomeOf(hops, loopedTo !== null),
+    status: decision.status,
+    final: loopedTo ?? decision.location ?? address,
+    fullAccess: hops.some((hop) => hop.decision.fullAccess),
     hops,
   };
 }

@@ -1,8 +1,7 @@
 import type { Condition } from '../model/condition.ts';
-import type { ReadableCondition } from '../model/clause.ts';
+import type { Clause, ReadableCondition, Term } from '../model/clause.ts';
 import { printCondition } from '../condition/print.ts';
 import { inWords } from '../text/list.ts';
-import type { Clause, Literal } from '../model/clause.ts';
 
 /** What names of the site file are called in words; a name stands for itself where it has no title. */
 export interface Titles {
@@ -24,12 +23,12 @@ export const productTitles = (products: Readonly<Record<string, { title: string 
 
 /** Says in words whom a condition fits; by the condition itself where it has too many alternatives to read. */
 export const describeCondition = (
-  { condition, clauses }: ReadableCondition,
+  { condition, clauses, isExcept }: ReadableCondition,
   titles: Titles,
-): string =>
-  clauses === null
-    ? `anyone for whom ${printCondition(condition)}`
-    : clausesInWords(clauses, titles);
+): string => {
+  if (clauses === null) return `anyone for whom ${printCondition(condition)}`;
+  return isExcept ? exceptionsInWords(clauses, titles) : clausesInWords(clauses, titles);
+};
 
 /**
  * Says in words whom some alternatives fit: “anyone with the role ringer or warden; and buyers of
@@ -37,62 +36,57 @@ export const describeCondition = (
  */
 function clausesInWords(clauses: readonly Clause[], titles: Titles): string {
   if (clauses.length === 0) return 'nobody';
-  if (clauses.some(({ size }) => size === 0)) return 'everyone';
-  const single = new Map<string, string[]>();
-  const others: string[] = [];
-  for (const clause of clauses) {
-    const [only] = clause.values();
-    const kind = only && clause.size === 1 && only.holds ? kindOf(only.atom) : null;
-    if (kind === null) others.push(clauseInWords(clause, titles));
-    else single.set(kind, [...(single.get(kind) ?? []), nameOf(only!.atom, titles)]);
-  }
-  const grouped = [...single].map(([kind, names]) => phrase(kind, names));
-  const all = [...grouped, ...others];
+  const all = clauses.map((clause) => clauseInWords(clause, titles));
   return all.length === 1 ? all[0]! : `${all.slice(0, -1).join('; ')}; and ${all.at(-1)}`;
 }
 
-/** Kinds whose names can be told together: “with the role a, b or c”. */
-function kindOf(atom: Condition): string | null {
-  if (atom.is === 'bought') return atom.ever ? 'ever bought' : 'bought';
-  return atom.is === 'role' || atom.is === 'group' || atom.is === 'person' ? atom.is : null;
+const exceptionsInWords = (clauses: readonly Clause[], titles: Titles): string =>
+  ['everyone', ...clauses.map((clause) => clauseInWords(clause, titles))].join(', except ');
+
+/** Terms that hold, then what is excepted: “anyone who has the role a and is in the group g, except the person sam”. */
+function clauseInWords(clause: Clause, titles: Titles): string {
+  const those = clause.filter(({ holds }) => holds);
+  const [only, ...others] = those;
+  const head =
+    only === undefined
+      ? 'everyone'
+      : others.length === 0
+        ? termInWords(only, titles)[0]
+        : `anyone who ${those.map((term) => termInWords(term, titles)[1]).join(' and ')}`;
+  const exceptions = clause.filter(({ holds }) => !holds);
+  return [head, ...exceptions.map((term) => termInWords(term, titles)[0])].join(', except ');
 }
 
-function nameOf(atom: Condition, titles: Titles): string {
-  if (atom.is === 'bought') return titles.product(atom.product);
-  return 'name' in atom ? atom.name : '';
-}
-
-function phrase(kind: string, names: readonly string[]): string {
-  const list = inWords(names, 'or');
-  switch (kind) {
+/** What a term says of someone: by itself, and as one thing of several. */
+function termInWords({ anyOf }: Term, titles: Titles): readonly [alone: string, who: string] {
+  const [first] = anyOf;
+  const named = inWords(
+    anyOf.map((one) => nameOf(one, titles)),
+    'or',
+  );
+  switch (first?.is) {
     case 'role':
-      return `anyone with the role ${list}`;
+      return [`anyone with the role ${named}`, `has the role ${named}`];
     case 'group':
-      return `anyone in the group ${list}`;
+      return [`anyone in the group ${named}`, `is in the group ${named}`];
     case 'person':
-      return `the person ${list}`;
+      return [`the person ${named}`, `is ${named}`];
     case 'bought':
-      return `buyers of ${list} while it is in force`;
-    default:
-      return `anyone who ever bought ${list}`;
+      return first.ever
+        ? [`anyone who ever bought ${named}`, `ever bought ${named}`]
+        : [`buyers of ${named} while it is in force`, `has ${named} in force`];
+    case 'guest':
+      return ['guests', 'is a guest'];
+    case 'signed-in':
+      return ['anyone signed in', 'is signed in'];
+    default: {
+      const text = anyOf.map(printCondition).join(' or ');
+      return [`anyone for whom ${text}`, `fits ${text}`];
+    }
   }
 }
 
-function clauseInWords(clause: Clause, titles: Titles): string {
-  const literals = [...clause.values()];
-  const isGuest = literals.find(({ atom, holds }) => atom.is === 'signed-in' && !holds);
-  const positive = literals.filter(({ holds }) => holds).map((one) => atomInWords(one, titles));
-  const negative = literals
-    .filter((one) => !one.holds && one !== isGuest)
-    .map((one) => atomInWords(one, titles));
-  const [first, ...others] = [...(isGuest ? ['guests'] : []), ...positive];
-  const head = [first ?? 'everyone', ...others].join(' who are also ');
-  return [head, ...negative].join(', except ');
-}
-
-function atomInWords({ atom }: Literal, titles: Titles): string {
-  const kind = kindOf(atom);
-  if (kind !== null) return phrase(kind, [nameOf(atom, titles)]);
-  if (atom.is === 'signed-in') return 'anyone signed in';
-  return `anyone for whom ${printCondition(atom)}`;
+function nameOf(condition: Condition, titles: Titles): string {
+  if (condition.is === 'bought') return titles.product(condition.product);
+  return 'name' in condition ? condition.name : '';
 }

@@ -134,7 +134,8 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     'Take it out of the menu, or let it be listed.',
   ],
   'redirect-loop': [
-    ({ address, met }) => `Whoever asks for ${address} goes round and round: ${met.join(' → ')}.`,
+    ({ address, met, who }, { people }) =>
+      `${address} sends ${people(who)} round and round: ${met.join(' → ')}.`,
     'Let it redirect to a page, or remove one of the redirects.',
   ],
   'redirect-chain': [
@@ -199,6 +200,11 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     ({ kind, rules, address }) =>
       `The ${kind} ${inWords(rules.map(({ name, line }) => `${name} (line ${line})`))} ${address === null ? 'are for the same addresses' : `are all for ${address}`}, and only their names settle which one applies.`,
     'Remove all but one, or give the one that is to apply a higher "rank".',
+  ],
+  'too-many-cases': [
+    () =>
+      'Some findings were not looked for: conditions have more distinct cases than can be told apart.',
+    'Write the conditions shorter, with fewer alternatives.',
   ],
   'unused-acceptance': [
     ({ finding, about }) =>

@@ -10,6 +10,10 @@ export function describeQuestionProblem(problem: QuestionProblem): string[] {
       ];
     case 'nobody-named':
       return ['Say who visits: "as" or "visitor" is missing.'];
+    case 'too-many-cases':
+      return [
+        'The conditions at this address have more distinct cases than can be told apart. Write them shorter.',
+      ];
     case 'no-such-visitor':
       return [
         `No visitor is called "${problem.name}". Known: ${problem.known.join(', ') || 'none'}.`,

@@ -1,0 +1,73 @@
+import type { Condition } from '../model/condition.ts';
+import type { Situation } from '../condition/evaluate.ts';
+import { decide } from '../decision/decide.ts';
+import type { Answers, Decision, Request } from '../decision/decision.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { GUEST } from '../model/visitor.ts';
+import type { Atoms } from './atoms.ts';
+import { TooManyCases } from './too-many-cases.ts';
+import { ALL } from './visitor-sets.ts';
+
+/** A hostile site file could ask about as many conditions at one address as it likes. */
+const MOST_DECISIONS = 5_000;
+
+/** Some visitors, all of whom a request is decided alike for. */
+export interface Decided {
+  readonly visitors: number;
+  readonly decision: Decision;
+}
+
+/**
+ * Finds how a request is decided for every possible visitor, by running the decision for each combination of
+ * answers to the conditions that it asks about.
+ *
+ * @param at the moment, in milliseconds since 1970
+ * @returns parts that do not overlap and together are all visitors
+ * @throws TooManyCases where there are more of them than can be told apart
+ */
+export function decideForAll(
+  prepared: PreparedSite,
+  atoms: Atoms,
+  request: Request,
+  at: number,
+): Decided[] {
+  const { sets } = atoms;
+  const decided: Decided[] = [];
+  /** Prefixes of answers that are still to be tried. */
+  const waiting: boolean[][] = [[]];
+  for (let prefix = waiting.pop(); prefix !== undefined; prefix = waiting.pop()) {
+    const given = prefix;
+    const answers: boolean[] = [];
+    let visitors: number = ALL;
+    const answering: Answers = {
+      holds(condition: Condition, situation: Situation): boolean {
+        const set = askedOf(atoms, condition, situation);
+        const yes = sets.and(visitors, set);
+        const no = sets.without(visitors, set);
+        if (!atoms.isAnyone(no)) return true;
+        if (!atoms.isAnyone(yes)) return false;
+        const answer = answers.length < given.length ? given[answers.length]! : true;
+        if (answers.length >= given.length) waiting.push([...answers, false]);
+        answers.push(answer);
+        visitors = answer ? yes : no;
+        return answer;
+      },
+    };
+    const decision = decide(prepared, request, GUEST, at, answering);
+    decided.push({ visitors: sets.and(visitors, atoms.possible()), decision });
+    if (decided.length > MOST_DECISIONS) throw new TooManyCases();
+  }
+  return decided;
+}
+
+/** Those for whom a condition holds; as buyers, where an offer asks whether a purchase would do. */
+function askedOf(atoms: Atoms, condition: Condition, situation: Situation): number {
+  const set = atoms.setOf(condition, situation);
+  const { bought } = situation.visitor;
+  return bought.length === 0
+    ? set
+    : atoms.buyersIn(
+        set,
+        bought.map(({ product }) => product),
+      );
+}

@@ -1,0 +1,140 @@
+import type { Request } from '../decision/decision.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { ReadableCondition } from '../model/clause.ts';
+import type { Page } from '../model/site.ts';
+import {
+  endOf,
+  formOf,
+  MAX_REDIRECTS,
+  nextRequest,
+  type Hop,
+  type Outcome,
+} from '../visit/visit.ts';
+import { Atoms } from './atoms.ts';
+import type { Part } from './part.ts';
+import { decideForAll, type Decided } from './decide-for-all.ts';
+import { familiesOf, type Family } from './families.ts';
+import { shortest } from './shortest.ts';
+import { TooManyCases } from './too-many-cases.ts';
+import { ALL } from './visitor-sets.ts';
+
+/** How visits end that get somewhere. */
+export const ARRIVED: readonly Outcome[] = ['reach', 'away'];
+
+/** A hostile site file could double the parts with each redirect. */
+const MOST_PARTS = 5_000;
+
+/** What is asked of a page: to view it, and to change it. */
+const METHODS = ['GET', 'POST'];
+
+/** Explores a site at a moment, each address once; all answers share their sets of visitors. */
+export class Explorer {
+  private readonly known = new Map<string, Part[]>();
+  private readonly decided = new Map<string, readonly Decided[]>();
+  private readonly families = new Map<Page, readonly Family[]>();
+  private readonly explorers = new Map<Family, Explorer>();
+  private readonly described = new Map<string, ReadableCondition>();
+
+  /**
+   * @param at the moment, in milliseconds since 1970
+   */
+  constructor(
+    readonly prepared: PreparedSite,
+    readonly at: number,
+    readonly atoms = new Atoms(prepared.names),
+  ) {}
+
+  /** How a request ends for every possible visitor; kept for the next who asks. */
+  partsOf(address: string, method = 'GET'): readonly Part[] {
+    const key = `${method} ${address}`;
+    let parts = this.known.get(key);
+    if (!parts) this.known.set(key, (parts = this.follow({ method, address })));
+    return parts;
+  }
+
+  /** How a request is decided for every possible visitor, without what follows from it; not kept. */
+  decideForAll(request: Request): Decided[] {
+    return decideForAll(this.prepared, this.atoms, request, this.at);
+  }
+
+  /** Follows all visitors from a request to where their visits end. */
+  private follow(request: Request): Part[] {
+    const { prepared, atoms } = this;
+    const parts: Part[] = [];
+    const walk = (
+      from: Request,
+      visitors: number,
+      before: readonly Hop[],
+      seen: readonly string[],
+    ): void => {
+      for (const one of this.decisionsAt(from)) {
+        const those = atoms.sets.and(visitors, one.visitors);
+        if (!atoms.isAnyone(those)) continue;
+        const hops = [...before, { address: from.address, decision: one.decision }];
+        const next = nextRequest(prepared, from, one.decision);
+        const forms = next === null ? seen : [...seen, formOf(prepared, from)];
+        const isLoop =
+          next !== null && (forms.includes(formOf(prepared, next)) || hops.length > MAX_REDIRECTS);
+        if (next !== null && !isLoop) walk(next, those, hops, forms);
+        else parts.push({ visitors: those, end: endOf(hops, isLoop ? next.address : null) });
+        if (parts.length > MOST_PARTS) throw new TooManyCases();
+      }
+    };
+    walk(request, ALL, [], []);
+    return parts;
+  }
+
+  private decisionsAt(request: Request): readonly Decided[] {
+    const key = `${request.method} ${request.address}`;
+    let decided = this.decided.get(key);
+    if (!decided) this.decided.set(key, (decided = this.decideForAll(request)));
+    return decided;
+  }
+
+  /** The families of addresses of a page; kept as well. */
+  familiesOf(page: Page): readonly Family[] {
+    let families = this.families.get(page);
+    if (!families) {
+      const explored = (family: Family): Part[] =>
+        METHODS.flatMap((method) => this.within(family).partsOf(family.example, method));
+      families = familiesOf(this.prepared, page, explored);
+      this.families.set(page, families);
+    }
+    return families;
+  }
+
+  /** Explores addresses with pieces that may be anything which the family allows. */
+  within(family: Family): Explorer {
+    if (family.pieces.size === 0) return this;
+    let explorer = this.explorers.get(family);
+    if (!explorer) {
+      const { prepared, at } = this;
+      explorer = new Explorer(prepared, at, new Atoms(prepared.names, family.pieces));
+      this.explorers.set(family, explorer);
+    }
+    return explorer;
+  }
+
+  /** Those for whom some of the parts are. */
+  visitorsOf(parts: readonly Part[], isOne: (part: Part) => boolean): number {
+    return this.atoms.sets.anyOf(parts.filter(isOne).map(({ visitors }) => visitors));
+  }
+
+  /** Those who do not get anywhere by a request. */
+  lostAt(address: string): number {
+    return this.visitorsOf(this.partsOf(address), ({ end }) => !ARRIVED.includes(end.outcome));
+  }
+
+  /**
+   * Some visitors as a condition; null where there can be nobody among them.
+   *
+   * @param free those of whom it does not matter whether they are among them
+   */
+  describe(visitors: number, free?: number): ReadableCondition | null {
+    if (!this.atoms.isAnyone(visitors)) return null;
+    const key = `${visitors} ${free}`;
+    let said = this.described.get(key);
+    if (!said) this.described.set(key, (said = shortest(this.atoms, visitors, free)));
+    return said;
+  }
+}

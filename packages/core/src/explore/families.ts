@@ -1,0 +1,293 @@
+import { readAddress } from '../address/address.ts';
+import { decodePathText, encodePathText } from '../address/canonical-path.ts';
+import { normalizePath } from '../address/tidy.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { literalOf, type Pattern } from '../model/pattern.ts';
+import type { Page, Scope } from '../model/site.ts';
+import { fillPattern, type Groups } from '../pattern/fill.ts';
+import type { Target } from '../model/target.ts';
+import { PathLanguage, type Mould } from '../pattern/language.ts';
+import { regexpOf } from '../pattern/regexp.ts';
+import { fillTarget } from '../pattern/target.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import type { Piece } from './attribute-values.ts';
+import type { Part } from './part.ts';
+import { constantsAt, rulesNear } from './rules-near.ts';
+
+/** Some addresses of a page, which all rules treat alike. */
+export interface Family {
+  /** The rules that cut them out, by what these are for; none for a page that is not cut, and for the rest of one. */
+  readonly within: readonly Scope[];
+  /** One of them. */
+  readonly example: string;
+  /** Whether a path, in the form in which rules are matched, is one of them. */
+  has(path: string): boolean;
+  /** The pieces that differ from one to the next, by what stands for them in the example. */
+  readonly pieces: ReadonlyMap<string, Piece>;
+}
+
+/** A family that may still be cut. */
+interface Block {
+  readonly within: readonly Scope[];
+  readonly paths: PathLanguage;
+}
+
+/** More than anyone would look at. */
+const MOST_FAMILIES = 200;
+const MOST_EXAMPLES = 300;
+const MOST_SAMPLES = 20;
+/** What stands for pieces, so that no rule names it. */
+const TOKENS = [
+  ['kx3', 'wj9', 'vf2', 'qy5', 'hb8'],
+  ['73519', '84626', '90843', '61297', '58031'],
+  ['7351', '8462', '9084', '6129', '5803'],
+];
+const NO_PIECES: ReadonlyMap<string, Piece> = new Map();
+
+/** A single address. */
+export const familyOf = (path: string, within: readonly Scope[] = []): Family => ({
+  within,
+  example: path,
+  has: (other) => other === path,
+  pieces: NO_PIECES,
+});
+
+/**
+ * Divides the addresses of a page into families: as finely as the rules do that can stand at some of them, or where
+ * they are redirected to or served from, and no finer. A page with one address is one family.
+ *
+ * @param explore what happens at the example of a family
+ * @returns the addresses that no other rule cuts out first
+ */
+export function familiesOf(
+  prepared: PreparedSite,
+  page: Page,
+  explore: (family: Family) => readonly Part[],
+): Family[] {
+  const { pattern } = page;
+  const whole = literalOf(pattern) === null ? PathLanguage.tryOf({ pattern, under: false }) : null;
+  if (whole === null) return [familyOf(page.example)];
+  const { single, cuts } = cutsOf(prepared, page, whole);
+  let blocks: Block[] = [{ within: [], paths: whole }];
+  for (const [scope, paths] of cuts) blocks = cut(blocks, scope, paths);
+  const isFree = (path: string): boolean =>
+    !single.has(path) && lookUp(prepared.pages, path)[0]?.rule.page === page;
+  const families: Family[] = [];
+  for (let block = blocks.shift(); block !== undefined; block = blocks.shift()) {
+    const family = familyIn(prepared, page, block, isFree);
+    if (family === null) continue;
+    const finer = refined(prepared, block, family, explore(family));
+    if (finer.length > 1 && families.length + blocks.length < MOST_FAMILIES)
+      blocks.unshift(...finer);
+    else families.push(family);
+  }
+  const singles = [...single].filter(
+    ([path]) => lookUp(prepared.pages, path)[0]?.rule.page === page,
+  );
+  return [
+    ...families,
+    ...singles.slice(0, MOST_FAMILIES).map(([path, within]) => familyOf(path, within)),
+  ];
+}
+
+/** What the rules near a page cut out of it: single paths, and sets of many. */
+function cutsOf(
+  prepared: PreparedSite,
+  { pattern }: Page,
+  whole: PathLanguage,
+): { single: Map<string, Scope[]>; cuts: [Scope, PathLanguage][] } {
+  const single = new Map<string, Scope[]>();
+  const cuts: [Scope, PathLanguage][] = [];
+  for (const { scope } of rulesNear(prepared, pattern)) {
+    const literal = scope.under ? null : literalOf(scope.pattern);
+    if (literal === null) {
+      const paths = PathLanguage.tryOf(scope);
+      if (paths) cuts.push([scope, paths]);
+      continue;
+    }
+    const path = normalizePath(literal, prepared.site.tidy);
+    if (whole.has(path)) single.set(path, [...(single.get(path) ?? []), scope]);
+  }
+  return { single, cuts };
+}
+
+/** Cuts blocks in two where a set of paths is a part of them. */
+function cut(blocks: readonly Block[], scope: Scope, paths: PathLanguage): Block[] {
+  if (blocks.length > MOST_FAMILIES) return [...blocks];
+  return blocks.flatMap((block): Block[] => {
+    const inside = block.paths.and(paths);
+    if (inside.isEmpty) return [block];
+    const outside = block.paths.without(paths);
+    if (outside.isEmpty) return [block];
+    return [
+      { within: block.within, paths: outside },
+      { within: [scope, ...block.within], paths: inside },
+    ];
+  });
+}
+
+/** A block as a family; null where all of its addresses are others'. */
+function familyIn(
+  prepared: PreparedSite,
+  page: Page,
+  { within, paths }: Block,
+  isFree: (path: string) => boolean,
+): Family | null {
+  const has = (path: string): boolean => isFree(path) && paths.has(path);
+  const example = exampleIn(prepared, page, paths, has);
+  return example === null
+    ? null
+    : { within, example, has, pieces: piecesOf(prepared, page.pattern, paths, example, has) };
+}
+
+/**
+ * Cuts a block by what depends on its pieces further on: the rules where it is redirected to or served from, and
+ * conditions about a part of a piece.
+ */
+function refined(
+  prepared: PreparedSite,
+  block: Block,
+  { pieces }: Family,
+  parts: readonly Part[],
+): Block[] {
+  let blocks: Block[] = [block];
+  const isPiece = (value: string): boolean => pieces.has(decodePathText(value));
+  for (const { path, steps } of stationsOf(prepared, parts)) {
+    const [start] = steps.at(-1)?.mould ?? [path];
+    const rules = rulesNear(prepared, typeof start === 'string' ? start : '');
+    const scopes = [
+      ...(steps.length === 0 ? [] : rules.map(({ scope }) => scope)),
+      ...rules.flatMap((rule) => constantsAt(rule, path, isPiece)),
+    ];
+    for (const scope of scopes) {
+      const paths = steps.reduceRight<PathLanguage | null>(
+        (there, { pattern, mould }) => there?.madeFrom(pattern, mould) ?? null,
+        PathLanguage.tryOf(scope),
+      );
+      if (paths) blocks = cut(blocks, scope, paths);
+    }
+  }
+  return blocks;
+}
+
+/** A rule that makes one path of another. */
+interface Step {
+  readonly pattern: Pattern;
+  readonly mould: Mould;
+}
+
+/** A path at which rules are asked, and how it was made of the one that was asked for. */
+interface Station {
+  readonly path: string;
+  readonly steps: readonly Step[];
+}
+
+/** The paths at which rules are asked on the way, as far as they differ from one address of a family to the next. */
+function stationsOf(prepared: PreparedSite, parts: readonly Part[]): Station[] {
+  const { site } = prepared;
+  const rewrites = new Map(site.rewrites.map((rewrite) => [rewrite.place, rewrite]));
+  const found = new Map<string, Station>();
+  const add = (address: string, steps: readonly Step[]): string | null => {
+    const read = readAddress(address, site, site.tidy);
+    if (!read.ok || !prepared.hosts.has(read.address.host)) return null;
+    const { path } = read.address;
+    found.set(JSON.stringify([path, steps.map(({ mould }) => mould)]), { path, steps });
+    return path;
+  };
+  for (const { end } of parts) {
+    let steps: readonly Step[] = [];
+    for (const { address, decision } of end.hops) {
+      const path = add(address, steps);
+      if (path === null) break;
+      // Whether a rewrite shows at another address what is asked for here depends on what is there.
+      for (const { canonical } of site.rewrites)
+        if (canonical && regexpOf(canonical.pattern).matches(path)) {
+          const { groups } = lookUp(prepared.redirects, path).find(
+            ({ rule }) => rule.pattern === canonical.pattern,
+          ) ?? { groups: {} };
+          add(fillTarget(canonical.to, groups, ''), [
+            ...steps,
+            stepOf(canonical.pattern, canonical.to),
+          ]);
+        }
+      const { reasons, served } = decision;
+      const rewritten = reasons.find(({ verdict }) => verdict === 'rewritten')?.place;
+      const rewrite = rewritten ? rewrites.get(rewritten) : undefined;
+      if (rewrite && served) add(served, [...steps, stepOf(rewrite.pattern, rewrite.serve)]);
+      if (decision.location === null) break;
+      const last = reasons.findLast(({ verdict }) => verdict === 'redirected');
+      const match =
+        last?.stage === 'redirect'
+          ? lookUp(prepared.redirects, path).find(({ rule }) => rule.place === last.place)
+          : undefined;
+      if (match) steps = [...steps, stepOf(match.rule.pattern, match.rule.to)];
+      // Another spelling of the same path is no step; everything else is the same for all addresses.
+      else if (last?.code !== 'other-spelling') break;
+    }
+  }
+  return [...found.values()];
+}
+
+const stepOf = (pattern: Pattern, { path }: Target): Step => ({
+  pattern,
+  mould: path.parts.flatMap((part): Mould =>
+    part.is === 'text'
+      ? [part.value]
+      : [part.prefix, { piece: part.name }, part.suffix].filter((step) => step !== ''),
+  ),
+});
+
+/** An address of a family with pieces that no rule names, where there is one. */
+function exampleIn(
+  { site }: PreparedSite,
+  { pattern, example }: Page,
+  paths: PathLanguage,
+  has: (path: string) => boolean,
+): string | null {
+  const isTidy = (path: string): boolean => {
+    const read = readAddress(path, site, site.tidy);
+    return read.ok && read.address.path === path;
+  };
+  const filled = TOKENS.map((tokens) =>
+    fillPattern(
+      pattern,
+      Object.fromEntries(pattern.names.map((name, i) => [name, tokens[i % tokens.length]!])),
+    ),
+  );
+  const own = filled.find((path) => has(path) && isTidy(path));
+  if (own !== undefined) return own;
+  for (const path of first(MOST_EXAMPLES, paths.examples()))
+    if (has(path) && isTidy(path)) return path;
+  return has(example) ? example : null;
+}
+
+function piecesOf(
+  prepared: PreparedSite,
+  pattern: Pattern,
+  paths: PathLanguage,
+  example: string,
+  has: (path: string) => boolean,
+): ReadonlyMap<string, Piece> {
+  const groupsOf = (path: string): Groups => lookUp(prepared.pages, path)[0]!.groups;
+  const groups = groupsOf(example);
+  const others = [...first(MOST_SAMPLES, paths.examples())].filter(has).map(groupsOf);
+  return new Map(
+    Object.entries(groups).flatMap(([name, value]): [string, Piece][] => {
+      const values = [value, ...others.map((other) => other[name] ?? value)].map(decodePathText);
+      const samples = [...new Set(values)];
+      // A piece that can only be one thing is known.
+      if (samples.length === 1) return [];
+      const fits = (other: string): boolean =>
+        has(fillPattern(pattern, { ...groups, [name]: encodePathText(other) }));
+      return [[samples[0]!, { name, fits, samples: samples.filter(fits) }]];
+    }),
+  );
+}
+
+function* first<T>(most: number, items: Iterable<T>): Generator<T> {
+  let count = 0;
+  for (const item of items) {
+    yield item;
+    if (++count === most) return;
+  }
+}

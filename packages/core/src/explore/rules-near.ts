@@ -1,0 +1,139 @@
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { walk, type Condition, type Value } from '../model/condition.ts';
+import type { Pattern } from '../model/pattern.ts';
+import type { Scope } from '../model/site.ts';
+import { encodePathText } from '../address/canonical-path.ts';
+import { groupsIn } from '../pattern/matched-groups.ts';
+import { escapePattern } from '../pattern/escape.ts';
+import { parsePattern } from '../pattern/parse.ts';
+import { regexpOf } from '../pattern/regexp.ts';
+import { shapesOf } from '../pattern/shape.ts';
+
+export type RuleKind = 'gates' | 'redirects' | 'rewrites' | 'pages';
+
+/** Where a rule stands, and what it asks about. */
+export interface PlacedRule {
+  readonly scope: Scope;
+  readonly conditions: readonly Condition[];
+}
+
+type PlacedRules = Readonly<Record<RuleKind, readonly PlacedRule[]>>;
+
+const ALL_KINDS: readonly RuleKind[] = ['gates', 'redirects', 'rewrites', 'pages'];
+const known = new WeakMap<PreparedSite, PlacedRules>();
+
+/**
+ * The rules that can be for an address of a pattern, or for one with a beginning: what both begin with tells.
+ */
+export function rulesNear(
+  prepared: PreparedSite,
+  near: Pattern | string,
+  kinds: readonly RuleKind[] = ALL_KINDS,
+): PlacedRule[] {
+  let all = known.get(prepared);
+  if (!all) known.set(prepared, (all = placedRules(prepared)));
+  const start = typeof near === 'string' ? near : startOf(near);
+  return kinds
+    .flatMap((kind) => all[kind])
+    .filter(({ scope }) => {
+      if (scope.pattern === near) return false;
+      const other = startOf(scope.pattern);
+      return start.startsWith(other) || other.startsWith(start);
+    });
+}
+
+/** All rules that can be for a request without a query to the site's own host. */
+function placedRules({ site }: PreparedSite): PlacedRules {
+  const at = (pattern: Pattern, conditions: readonly (Condition | null)[] = []): PlacedRule => ({
+    scope: { pattern, under: false },
+    conditions: conditions.filter((one) => one !== null),
+  });
+  return {
+    gates: site.gates.flatMap(({ scopes, admit, otherwise }) =>
+      scopes.map((scope) => ({ scope, conditions: [admit, ...otherwise.map(({ who }) => who)] })),
+    ),
+    redirects: [
+      ...site.redirects
+        .filter(
+          ({ host, queryConstraints }) =>
+            (host === null || host === site.host) && queryConstraints.length === 0,
+        )
+        .map(({ pattern, when }) => at(pattern, [when])),
+      ...site.rewrites.flatMap(({ canonical, when }) =>
+        canonical === null ? [] : [at(canonical.pattern, [when])],
+      ),
+    ],
+    rewrites: site.rewrites.map(({ pattern, when }) => at(pattern, [when])),
+    pages: site.pages.flatMap(({ pattern, aliases, missingUnless }) => [
+      at(pattern, [missingUnless]),
+      ...aliases.map((alias) => at(parsePattern(escapePattern(alias)))),
+    ]),
+  };
+}
+
+/** The plain text with which all addresses of a pattern begin. */
+function startOf({ parts }: Pattern): string {
+  let start = '';
+  for (const part of parts) {
+    if (part.modifier !== '') break;
+    if (part.is !== 'text') return start + part.prefix;
+    start += part.value;
+  }
+  return start;
+}
+
+/**
+ * Where the conditions of a rule at a path are about a value that is only a part of a piece: the rule's addresses
+ * with that value put in.
+ *
+ * @param isPiece whether a value is the whole of a piece
+ */
+export function constantsAt(
+  { scope, conditions }: PlacedRule,
+  path: string,
+  isPiece: (value: string) => boolean,
+): Scope[] {
+  const { pattern, under } = scope;
+  if (pattern.names.length === 0 || conditions.length === 0) return [];
+  const compared = conditions.flatMap(comparedPieces);
+  if (compared.length === 0 || !matches(scope, path)) return [];
+  const groups = groupsIn(
+    { pattern, under, slots: null, shape: shapesOf(pattern.parts)[0]! },
+    path,
+  );
+  return compared
+    .filter(({ name }) => groups[name] !== undefined && !isPiece(groups[name]))
+    .map(({ name, value }) => ({ pattern: withConstant(pattern, name, value), under }));
+}
+
+const matches = ({ pattern, under }: Scope, path: string): boolean =>
+  under || regexpOf(pattern).matches(path);
+
+function comparedPieces(condition: Condition): { name: string; value: string }[] {
+  const found: { name: string; value: string }[] = [];
+  const add = (one: Value, other: Value): void => {
+    if (one.is !== 'path') return;
+    for (const constant of other.is === 'list' ? other.of : [other])
+      if (constant.is === 'string' || constant.is === 'number')
+        found.push({ name: one.name, value: String(constant.value) });
+  };
+  walk(condition, (inner) => {
+    if (inner.is !== 'compare') return;
+    add(inner.left, inner.right);
+    add(inner.right, inner.left);
+  });
+  return found;
+}
+
+function withConstant(pattern: Pattern, name: string, value: string): Pattern {
+  const parts = pattern.parts.map((part) =>
+    part.is === 'text' || part.name !== name
+      ? part
+      : {
+          is: 'text' as const,
+          value: part.prefix + encodePathText(value) + part.suffix,
+          modifier: '' as const,
+        },
+  );
+  return { ...pattern, parts, text: pattern.text.replace(`:${name}`, value) };
+}

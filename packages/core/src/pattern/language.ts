@@ -1,0 +1,192 @@
+import { DFA, JS, NFA, Words } from 'refa';
+import type { Group, Part, Pattern } from '../model/pattern.ts';
+import type { Scope } from '../model/site.ts';
+import { regexpSource } from './regexp.ts';
+
+// An automaton costs a thousand times what a look-up does, and each pattern is asked about again and again.
+const exactly = new WeakMap<Pattern, PathLanguage | null>();
+const sections = new WeakMap<Pattern, PathLanguage | null>();
+
+function orNull<T>(make: () => T): T | null {
+  try {
+    return make();
+  } catch {
+    return null;
+  }
+}
+
+/** Patterns that people write have a few hundred states at most. */
+const MOST_NODES = 20_000;
+const SYNTAX = /[$()*+./?[\\\]^{|}]/g;
+/** A canonical path in its tidy form: steps that are not empty and don't mean “here” or “above”. */
+const PATHS = (() => {
+  const step = '[!-.0-~]';
+  const other = '[!-\\-0-~]';
+  return `/|(?:/(?:${other}${step}*|\\.${other}${step}*|\\.\\.${step}+))+`;
+})();
+/** Paths that are pleasant to read. */
+const PLAIN = '(?:/[a-z0-9][a-z0-9-]*)+';
+
+/** A path made of plain text and of pieces, one after the other. */
+export type Mould = readonly (string | { readonly piece: string })[];
+
+/** More ways of sharing a path out among pieces than any pattern that people write has. */
+const MOST_WAYS = 500;
+
+/**
+ * A set of paths, as the finite automaton that reads them: patterns are regular languages, so that what two of
+ * them have in common, and what one has and another does not, can be computed.
+ */
+export class PathLanguage {
+  private constructor(private readonly automaton: DFA) {}
+
+  /** The paths that a rule is for. */
+  static of({ pattern, under }: Scope): PathLanguage {
+    const source = sourceOf(pattern.parts);
+    const beneath = pattern.text === '/' ? '/.*' : `(?:${source})(?:/.*)?`;
+    const all = automatonOf(under ? beneath : source, flagsOf(pattern));
+    return new PathLanguage(common(all, allPaths()));
+  }
+
+  /** The same; null where a group of its own is no regular expression, or too large a one, for an automaton. */
+  static tryOf(scope: Scope): PathLanguage | null {
+    const known = scope.under ? sections : exactly;
+    let paths = known.get(scope.pattern);
+    if (paths === undefined)
+      known.set(scope.pattern, (paths = orNull(() => PathLanguage.of(scope))));
+    return paths;
+  }
+
+  get isEmpty(): boolean {
+    return this.automaton.isEmpty;
+  }
+
+  /** The paths that are in another set too. */
+  and(other: PathLanguage): PathLanguage {
+    return new PathLanguage(common(this.automaton, other.automaton));
+  }
+
+  /** The paths that are not in another set. */
+  without(other: PathLanguage): PathLanguage {
+    const outside = other.automaton.copy();
+    outside.complement();
+    return new PathLanguage(common(this.automaton, outside));
+  }
+
+  /**
+   * The paths of a pattern whose pieces, put into a mould, make a path of this set.
+   *
+   * @returns null where a piece is optional or repeated, or there are too many ways
+   */
+  madeFrom(pattern: Pattern, mould: Mould): PathLanguage | null {
+    if (mould.every((step) => typeof step === 'string')) return null;
+    const ways = waysThrough(this.automaton, mould);
+    if (ways === null || pattern.parts.some(({ modifier }) => modifier !== '')) return null;
+    const { maxCharacter } = this.automaton;
+    const all = NFA.empty({ maxCharacter });
+    for (const values of ways) {
+      const one = NFA.emptyWord({ maxCharacter });
+      for (const part of pattern.parts) {
+        const value = part.is === 'text' ? undefined : values.get(part.name);
+        const own = automatonOf(sourceOf([part]), flagsOf(pattern));
+        one.append(
+          value === undefined || part.is === 'text' ? own : common(own, around(part, value)),
+        );
+      }
+      all.union(one);
+    }
+    return new PathLanguage(common(deterministic(all), allPaths()));
+  }
+
+  has(path: string): boolean {
+    return this.automaton.test(Words.fromStringToUnicode(path));
+  }
+
+  /** Some of the paths, the pleasant and the short ones first. */
+  *examples(): Generator<string> {
+    for (const automaton of [common(this.automaton, plainPaths()), this.automaton])
+      for (const set of automaton.wordSets())
+        yield Words.fromUnicodeToString(set.map(({ ranges }) => ranges[0]!.min));
+  }
+}
+
+const once = <T>(make: () => T): (() => T) => {
+  let made: T | undefined;
+  return () => (made ??= make());
+};
+const allPaths = once(() => automatonOf(PATHS));
+const plainPaths = once(() => automatonOf(PLAIN));
+
+const sourceOf = (parts: readonly Part[]): string =>
+  regexpSource(parts, (text) => text.replace(SYNTAX, '\\$&')).slice(1, -1);
+
+const flagsOf = ({ ignoreCase }: Pattern): string => (ignoreCase ? 'iu' : 'u');
+
+/** A value between what stands around it. */
+function around({ prefix, suffix }: Group, value: DFA): DFA {
+  const { maxCharacter } = value;
+  const made = NFA.fromWords([Words.fromStringToUnicode(prefix)], { maxCharacter });
+  made.append(value);
+  made.append(NFA.fromWords([Words.fromStringToUnicode(suffix)], { maxCharacter }));
+  return deterministic(made);
+}
+
+/** What the pieces of a mould may be together so that an automaton reads it to the end; null for too many ways. */
+function waysThrough(automaton: DFA, mould: Mould): ReadonlyMap<string, DFA>[] | null {
+  type Node = DFA.ReadonlyNode;
+  const finals: ReadonlySet<Node> = automaton.finals;
+  const iterator = automaton.transitionIterator();
+  const between = (from: Node, isFinal: (node: Node) => boolean): DFA =>
+    DFA.fromTransitionIterator(
+      { ...iterator, initial: from, isFinal },
+      { maxCharacter: automaton.maxCharacter },
+    );
+  let ways: { node: Node; values: ReadonlyMap<string, DFA> }[] = [
+    { node: automaton.initial, values: new Map() },
+  ];
+  for (const [i, step] of mould.entries()) {
+    const next = mould[i + 1];
+    ways = ways.flatMap(({ node, values }) => {
+      if (typeof step === 'string') {
+        const end = read(node, step);
+        return end ? [{ node: end, values }] : [];
+      }
+      // Where nothing follows, each end will do; otherwise those from which the text that follows can be read.
+      const ends: (readonly [Node, (node: Node) => boolean])[] =
+        next === undefined
+          ? [[automaton.finals.values().next().value ?? node, (one) => finals.has(one)]]
+          : [...automaton.nodes()]
+              .filter((one) => typeof next !== 'string' || read(one, next))
+              .map((end) => [end, (one) => one === end]);
+      return ends.flatMap(([end, isFinal]) => {
+        const before = values.get(step.piece);
+        const reading = between(node, isFinal);
+        const value = before ? common(before, reading) : reading;
+        return value.isEmpty ? [] : [{ node: end, values: new Map(values).set(step.piece, value) }];
+      });
+    });
+    if (ways.length > MOST_WAYS) return null;
+  }
+  return ways.filter(({ node }) => finals.has(node)).map(({ values }) => values);
+}
+
+function read(from: DFA.ReadonlyNode, text: string): DFA.ReadonlyNode | undefined {
+  let node: DFA.ReadonlyNode | undefined = from;
+  for (const character of Words.fromStringToUnicode(text)) node = node?.out.get(character);
+  return node;
+}
+
+function automatonOf(source: string, flags = 'u'): DFA {
+  const { expression, maxCharacter } = JS.Parser.fromLiteral({ source, flags }).parse();
+  const nodes = new NFA.LimitedNodeFactory(MOST_NODES);
+  return deterministic(NFA.fromRegex(expression, { maxCharacter }, {}, nodes));
+}
+
+const common = (a: DFA, b: DFA): DFA =>
+  deterministic(NFA.fromIntersection(a, b, new NFA.LimitedNodeFactory(MOST_NODES)));
+
+function deterministic(automaton: NFA): DFA {
+  const made = DFA.fromFA(automaton, new DFA.LimitedNodeFactory(MOST_NODES));
+  made.minimize();
+  return made;
+}

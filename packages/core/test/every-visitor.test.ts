@@ -1,0 +1,185 @@
+import { isDeepStrictEqual } from 'node:util';
+import { normalizePath } from '../src/address/tidy.ts';
+import { pageAt } from '../src/decision/page-at.ts';
+import { Explorer } from '../src/explore/explorer.ts';
+import { NONE } from '../src/explore/visitor-sets.ts';
+import { decisions, queries } from '../src/index.ts';
+import { decodeGroups } from '../src/pattern/fill.ts';
+import { lookUp } from '../src/pattern/pattern-index.ts';
+import { evaluate } from '../src/condition/evaluate.ts';
+import { parseCondition } from '../src/condition/parse.ts';
+import { reachOf } from '../src/reach/reach.ts';
+import { endOf, EVERYONE, randomSites, SEED, SITES } from './reference/everyone.ts';
+import { chance, randomBy } from './reference/random-site.ts';
+import { NOW, siteOf } from './support.ts';
+
+test('who reaches a page is who does, of everyone there could be', () => {
+  const by = chance(randomBy(SEED));
+  for (const [prepared, text] of randomSites(by)) {
+    const addresses = [
+      ...prepared.site.pages.map(({ example }) => example),
+      ...Array.from({ length: 8 }, by.address),
+    ];
+    for (const address of addresses) {
+      const said = queries.whoReaches(prepared, address, NOW);
+      if (said === null || address.includes('?')) continue;
+      const condition = parseCondition(said.condition);
+      for (const visitor of EVERYONE) {
+        const end = endOf(prepared, address, visitor);
+        const isSaid = evaluate(
+          condition,
+          { visitor, at: NOW, path: {}, query: '' },
+          prepared.names,
+        );
+        if (isSaid !== (end.outcome === 'reach' && !end.fullAccess))
+          throw new Error(JSON.stringify([address, said, visitor, end], null, 1) + text);
+      }
+    }
+  }
+});
+
+test('each address of a page that is a pattern is in one family, and reached by those who reach it', () => {
+  const by = chance(randomBy(SEED + 1));
+  let tried = 0;
+  for (const [prepared, text] of randomSites(by)) {
+    const explorer = new Explorer(prepared, NOW);
+    for (let i = 0; i < 40; i++) {
+      const address = by.address();
+      const page = address.startsWith('/') ? pageAt(prepared, address)?.rule.page : undefined;
+      if (!page || !/[:*]/.test(page.address) || address.includes('?')) continue;
+      const path = normalizePath(address, prepared.site.tidy);
+      // Other spellings are redirected to the one that a family has.
+      if (path !== address) continue;
+      tried++;
+      const families = explorer.familiesOf(page).filter((family) => family.has(path));
+      const [family] = families;
+      if (!family || families.length > 1)
+        throw new Error(`${path} is in ${families.length} families of ${page.address}\n${text}`);
+      const reach = reachOf(explorer, page, family);
+      const who = reach.explorer.describe(reach.visitors);
+      const groups = decodeGroups(lookUp(prepared.pages, path)[0]!.groups);
+      for (const visitor of EVERYONE) {
+        const end = endOf(prepared, address, visitor);
+        const situation = { visitor, at: NOW, path: groups, query: '' };
+        const isSaid = who !== null && evaluate(who.condition, situation, prepared.names);
+        if (isSaid !== (end.outcome === 'reach' && !end.fullAccess))
+          throw new Error(
+            JSON.stringify([address, family, reach.visitors === NONE, who, visitor, end], null, 1) +
+              text,
+          );
+      }
+    }
+  }
+  expect(tried).toBeGreaterThan(SITES);
+});
+
+test('the grid has for each cell what a visit comes to', () => {
+  for (const [prepared, text] of randomSites(chance(randomBy(SEED + 2)))) {
+    const visitors = EVERYONE.map((visitor, i) => ({ ...visitor, name: `v${i}` }));
+    for (const { visited, cells } of decisions.grid(prepared, visitors, NOW).rows)
+      for (const visitor of visitors) {
+        const { outcome, status, final, fullAccess } = endOf(prepared, visited, visitor);
+        const cell = cells[visitor.name];
+        if (
+          !isDeepStrictEqual({ ...cell, hops: 0 }, { outcome, status, final, fullAccess, hops: 0 })
+        )
+          throw new Error(JSON.stringify([visited, cell, outcome, final, visitor], null, 1) + text);
+      }
+  }
+});
+
+describe('a page that is a pattern', () => {
+  const familiesAt = (address: string, body: string): [string[], string, string][] => {
+    const said = queries.whoReaches(siteOf(body), address, NOW)!;
+    return said.families.map(({ within, example, words }) => [[...within], example, words]);
+  };
+
+  test('is cut by the rules that stand at some of its addresses, each with an example', () => {
+    expect(
+      familiesAt(
+        '/a/:x',
+        `roles: { r: R }
+pages: { /a/:x: A, /new: New }
+gates: { b: { under: /a/b, admit: role r } }
+redirects: [{ from: '/a/c-:n(\\d+)', to: /new, when: role r }]`,
+      ),
+    ).toEqual([
+      [[], '/a/kx3', 'everyone'],
+      [['/a/c-:n(\\d+)'], '/a/c-0', 'everyone'],
+      [['/a/b and all beneath it'], '/a/b', 'anyone with the role r'],
+    ]);
+  });
+
+  test('is cut by the rules where it is served from and redirected to', () => {
+    expect(
+      familiesAt(
+        '/a/:x',
+        `roles: { r: R }
+pages: { '/a/:x': A, '/b/:x': B, '/c/:x': C }
+rewrites: [{ from: '/a/:x', serve: '/b/:x' }]
+gates: { s: { at: /b/secret, admit: role r } }`,
+      ),
+    ).toEqual([
+      [[], '/a/kx3', 'everyone'],
+      [['/b/secret'], '/a/secret', 'anyone with the role r'],
+    ]);
+  });
+
+  test('is one where no rule cuts it, and a single address where that is asked about', () => {
+    const site = siteOf(`pages: { '/a/:n': { missing-unless: path.n >= 2 and path.n < 4 } }`);
+    expect(queries.whoReaches(site, '/a/:n', NOW)).toMatchObject({
+      condition: 'path.n >= 2 and path.n < 4',
+      families: [],
+    });
+    expect(queries.whoReaches(site, '/a/3', NOW)).toMatchObject({
+      example: '/a/3',
+      words: 'everyone',
+    });
+    expect(queries.whoReaches(site, '/a/4', NOW)).toMatchObject({ words: 'nobody' });
+  });
+});
+
+test.each([
+  [
+    'a page that is served from here and shown elsewhere',
+    `pages: { /a: A, /c/a: C }\nrewrites: [{ from: '/:y', serve: '/c/:y', canonical: yes, unless-page: yes }]`,
+    '/c/a',
+    'anyone',
+  ],
+  [
+    'a gate that reads the query with which a page is served',
+    `pages: { /a: A, /b: B }\nrewrites: [{ from: /a, serve: '/b?k=1' }]\ngates: { g: { at: /b, admit: query.k = "1" } }`,
+    '/a',
+    'anyone',
+  ],
+])('%s', (_, body, address, condition) => {
+  expect(queries.whoReaches(siteOf(body), address, NOW)).toMatchObject({ condition });
+});
+
+test('how visits end is told of everyone', () => {
+  const site = siteOf(
+    `roles: { r: R }\npages: { /p: P, /sign-in: S }\ngates: { g: { at: /p, admit: role r } }`,
+  );
+  expect(
+    queries
+      .whoReaches(site, '/p', NOW)!
+      .endings.map(({ outcome, final, words }) => [outcome, final, words]),
+  ).toEqual([
+    ['reach', '/p', 'anyone with the role r'],
+    ['sign-in', '/sign-in?return=%2Fp', 'guests'],
+    ['block', '/p', 'anyone signed in, except anyone with the role r'],
+  ]);
+});
+
+test('conditions with more cases than can be told apart are an error, and a finding', () => {
+  const names = Array.from({ length: 40 }, (_, i) => i);
+  const roles = names.flatMap((i) => [`a${i}: A`, `b${i}: B`]).join(', ');
+  // All of one kind first: the pairs stand far from each other.
+  const all = names.map((i) => `role a${i}`).join(' and ');
+  const pairs = names.map((i) => `role a${i} and role b${i}`).join(' or ');
+  const site = siteOf(
+    `roles: { ${roles} }\npages: { /p: P }\ngates: { g: { at: /p, admit: '(${all}) or ${pairs}' } }`,
+  );
+  expect(() => queries.whoReaches(site, '/p', NOW)).toThrow(queries.QuestionError);
+  expect(queries.inspect(site, 'f.yaml', NOW).map(({ code }) => code)).toContain('too-many-cases');
+});
