@@ -74,6 +74,14 @@ describe('the shortest form of a condition', () => {
     expect(words(text)).toBe(expected);
   });
 
+  test('hundreds of people by name, or of values, are no more cases than one', () => {
+    const people = Array.from({ length: 300 }, (_, i) => `person p${i}`).join(' or ');
+    expect(words(people)).toMatch(/^the person p0, p1, p2, .* or p299$/);
+    const towns = Array.from({ length: 300 }, (_, i) => `visitor.id = "t${i}"`).join(' or ');
+    expect(printed(towns)).toBe(towns);
+    expect(printed(`not (${people}) and (${people})`)).toBe('nobody');
+  });
+
   test('one with too many alternatives to read is said as a condition, and in its shorter form', () => {
     const pairs = Array.from({ length: 12 }, (_, i) => `(role x${i} or group y${i})`).join(' and ');
     const roles = Array.from({ length: 12 }, (_, i) => `x${i}: x`).join(', ');

@@ -280,9 +280,12 @@ export class Atoms {
   /** What is possible together. */
   private ties(): number {
     const { sets } = this;
-    const ids = [...this.ids].map((name) => this.atom({ is: 'person', name }, this.signedIn));
-    const clashes = ids.flatMap((one, i) => ids.slice(i + 1).map((other) => sets.and(one, other)));
-    const free = sets.not(sets.anyOf(clashes));
+    for (const name of this.ids) this.atom({ is: 'person', name }, this.signedIn);
+    const ids = this.byVariable.flatMap(({ condition, variable }) =>
+      condition.is === 'person' ? [variable] : [],
+    );
+    const oneOfThem = ids.map((id) => ids.map((other) => other === id));
+    const free = sets.anyRow(ids, [ids.map(() => false), ...oneOfThem]);
     return [...this.comparisons].reduce(
       (all, [key, comparisons]) => sets.and(all, this.tieValues(key, comparisons)),
       sets.and(free, this.tieIds()),
@@ -296,14 +299,29 @@ export class Atoms {
       this.meets(left, operator, constant),
     );
     const answers = answersOfValues(key, comparisons, this.names, this.pieceOf(key));
-    const exactly = (each: readonly boolean[]): number =>
-      sets.allOf(atoms.map((one, i) => (each[i] ? one : sets.not(one))));
-    const one = sets.anyOf(answers.map(exactly));
-    const possible = isSingleText(key)
-      ? one
-      : sets.or(one, this.several(comparisons, atoms, answers));
+    const isUnordered = comparisons.every(({ condition }) => condition.operator === '=');
+    const several = isSingleText(key) ? NONE : this.several(comparisons, atoms, answers);
+    // Several values can be equal to whatever one value can be.
+    const possible =
+      isUnordered && !isSingleText(key)
+        ? several
+        : sets.or(several, this.exactly(comparisons, answers));
     const [first] = comparisons;
     return sets.ifThenElse(this.having(first!.condition.left, first!.constant), possible, ALL);
+  }
+
+  /** One value meets exactly what it meets. */
+  private exactly(
+    comparisons: readonly Comparison[],
+    answers: readonly (readonly boolean[])[],
+  ): number {
+    const columns = comparisons
+      .map(({ text }, i) => ({ variable: this.atoms.get(text)!.variable, i }))
+      .sort((a, b) => a.variable - b.variable);
+    return this.sets.anyRow(
+      columns.map(({ variable }) => variable),
+      answers.map((each) => columns.map(({ i }) => each[i]!)),
+    );
   }
 
   /** Several values are equal to whatever one of them is equal to; they have no order. */

@@ -5,7 +5,7 @@ import type { Answers, Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { GUEST } from '../model/visitor.ts';
 import type { Atoms } from './atoms.ts';
-import { TooManyCases } from './too-many-cases.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import { ALL } from './visitor-sets.ts';
 
 /** A hostile site file could ask about as many conditions at one address as it likes. */

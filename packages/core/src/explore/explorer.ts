@@ -15,7 +15,7 @@ import type { Part } from './part.ts';
 import { decideForAll, type Decided } from './decide-for-all.ts';
 import { familiesOf, type Family } from './families.ts';
 import { shortest } from './shortest.ts';
-import { TooManyCases } from './too-many-cases.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import { ALL } from './visitor-sets.ts';
 
 /** How visits end that get somewhere. */

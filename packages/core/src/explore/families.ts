@@ -12,6 +12,7 @@ import { fillTarget } from '../pattern/target.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import type { Piece } from './attribute-values.ts';
 import type { Part } from './part.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import { constantsAt, rulesNear } from './rules-near.ts';
 
 /** Some addresses of a page, which all rules treat alike. */
@@ -32,7 +33,7 @@ interface Block {
   readonly paths: PathLanguage;
 }
 
-/** More than anyone would look at. */
+/** Each costs some thousandths of a second; single addresses cost nothing, and more than these nobody looks at. */
 const MOST_FAMILIES = 200;
 const MOST_EXAMPLES = 300;
 const MOST_SAMPLES = 20;
@@ -58,6 +59,7 @@ export const familyOf = (path: string, within: readonly Scope[] = []): Family =>
  *
  * @param explore what happens at the example of a family
  * @returns the addresses that no other rule cuts out first
+ * @throws TooManyCases where other patterns cut out more than could be told apart
  */
 export function familiesOf(
   prepared: PreparedSite,
@@ -65,8 +67,8 @@ export function familiesOf(
   explore: (family: Family) => readonly Part[],
 ): Family[] {
   const { pattern } = page;
-  const whole = literalOf(pattern) === null ? PathLanguage.tryOf({ pattern, under: false }) : null;
-  if (whole === null) return [familyOf(page.example)];
+  if (literalOf(pattern) !== null) return [familyOf(page.example)];
+  const whole = PathLanguage.of({ pattern, under: false });
   const { single, cuts } = cutsOf(prepared, page, whole);
   let blocks: Block[] = [{ within: [], paths: whole }];
   for (const [scope, paths] of cuts) blocks = cut(blocks, scope, paths);
@@ -77,8 +79,8 @@ export function familiesOf(
     const family = familyIn(prepared, page, block, isFree);
     if (family === null) continue;
     const finer = refined(prepared, block, family, explore(family));
-    if (finer.length > 1 && families.length + blocks.length < MOST_FAMILIES)
-      blocks.unshift(...finer);
+    if (families.length + blocks.length > MOST_FAMILIES) throw new TooManyCases();
+    if (finer.length > 1) blocks.unshift(...finer);
     else families.push(family);
   }
   const singles = [...single].filter(
@@ -99,10 +101,10 @@ function cutsOf(
   const single = new Map<string, Scope[]>();
   const cuts: [Scope, PathLanguage][] = [];
   for (const { scope } of rulesNear(prepared, pattern)) {
+    if (cuts.length > MOST_FAMILIES) throw new TooManyCases();
     const literal = scope.under ? null : literalOf(scope.pattern);
     if (literal === null) {
-      const paths = PathLanguage.tryOf(scope);
-      if (paths) cuts.push([scope, paths]);
+      cuts.push([scope, PathLanguage.of(scope)]);
       continue;
     }
     const path = normalizePath(literal, prepared.site.tidy);
@@ -113,7 +115,7 @@ function cutsOf(
 
 /** Cuts blocks in two where a set of paths is a part of them. */
 function cut(blocks: readonly Block[], scope: Scope, paths: PathLanguage): Block[] {
-  if (blocks.length > MOST_FAMILIES) return [...blocks];
+  if (blocks.length > MOST_FAMILIES) throw new TooManyCases();
   return blocks.flatMap((block): Block[] => {
     const inside = block.paths.and(paths);
     if (inside.isEmpty) return [block];
@@ -162,7 +164,7 @@ function refined(
     for (const scope of scopes) {
       const paths = steps.reduceRight<PathLanguage | null>(
         (there, { pattern, mould }) => there?.madeFrom(pattern, mould) ?? null,
-        PathLanguage.tryOf(scope),
+        PathLanguage.of(scope),
       );
       if (paths) blocks = cut(blocks, scope, paths);
     }

@@ -13,14 +13,18 @@ export type RuleKind = 'gates' | 'redirects' | 'rewrites' | 'pages';
 
 /** Where a rule stands, and what it asks about. */
 export interface PlacedRule {
+  /** The plain text with which all of its addresses begin. */
+  readonly start: string;
   readonly scope: Scope;
   readonly conditions: readonly Condition[];
 }
 
 type PlacedRules = Readonly<Record<RuleKind, readonly PlacedRule[]>>;
+/** By the first step of their addresses; null for rules that do not have the same one everywhere. */
+type RulesBySection = Readonly<Record<RuleKind, ReadonlyMap<string | null, readonly PlacedRule[]>>>;
 
 const ALL_KINDS: readonly RuleKind[] = ['gates', 'redirects', 'rewrites', 'pages'];
-const known = new WeakMap<PreparedSite, PlacedRules>();
+const known = new WeakMap<PreparedSite, RulesBySection>();
 
 /**
  * The rules that can be for an address of a pattern, or for one with a beginning: what both begin with tells.
@@ -31,26 +35,36 @@ export function rulesNear(
   kinds: readonly RuleKind[] = ALL_KINDS,
 ): PlacedRule[] {
   let all = known.get(prepared);
-  if (!all) known.set(prepared, (all = placedRules(prepared)));
+  if (!all) known.set(prepared, (all = bySection(placedRules(prepared))));
   const start = typeof near === 'string' ? near : startOf(near);
-  return kinds
-    .flatMap((kind) => all[kind])
-    .filter(({ scope }) => {
-      if (scope.pattern === near) return false;
-      const other = startOf(scope.pattern);
-      return start.startsWith(other) || other.startsWith(start);
-    });
+  const section = sectionOf(start);
+  return kinds.flatMap((kind) => {
+    const rules = all[kind];
+    const some = section === null ? rules.values() : [rules.get(section), rules.get(null)];
+    return [...some].flatMap((those) =>
+      (those ?? []).filter(
+        (rule) =>
+          rule.scope.pattern !== near &&
+          (start.startsWith(rule.start) || rule.start.startsWith(start)),
+      ),
+    );
+  });
 }
 
 /** All rules that can be for a request without a query to the site's own host. */
 function placedRules({ site }: PreparedSite): PlacedRules {
   const at = (pattern: Pattern, conditions: readonly (Condition | null)[] = []): PlacedRule => ({
+    start: startOf(pattern),
     scope: { pattern, under: false },
     conditions: conditions.filter((one) => one !== null),
   });
   return {
     gates: site.gates.flatMap(({ scopes, admit, otherwise }) =>
-      scopes.map((scope) => ({ scope, conditions: [admit, ...otherwise.map(({ who }) => who)] })),
+      scopes.map((scope) => ({
+        start: startOf(scope.pattern),
+        scope,
+        conditions: [admit, ...otherwise.map(({ who }) => who)],
+      })),
     ),
     redirects: [
       ...site.redirects
@@ -70,6 +84,28 @@ function placedRules({ site }: PreparedSite): PlacedRules {
     ]),
   };
 }
+
+function bySection(rules: PlacedRules): RulesBySection {
+  const arrange = (kind: RuleKind): ReadonlyMap<string | null, readonly PlacedRule[]> => {
+    const found = new Map<string | null, PlacedRule[]>();
+    for (const rule of rules[kind]) {
+      const section = sectionOf(rule.start);
+      const same = found.get(section);
+      if (same) same.push(rule);
+      else found.set(section, [rule]);
+    }
+    return found;
+  };
+  return {
+    gates: arrange('gates'),
+    redirects: arrange('redirects'),
+    rewrites: arrange('rewrites'),
+    pages: arrange('pages'),
+  };
+}
+
+/** The first step of an address, where what follows it is known to begin another. */
+const sectionOf = (start: string): string | null => /^\/[^/]+(?=\/)/.exec(start)?.[0] ?? null;
 
 /** The plain text with which all addresses of a pattern begin. */
 function startOf({ parts }: Pattern): string {

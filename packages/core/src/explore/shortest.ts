@@ -2,7 +2,7 @@ import { printCondition, printValue } from '../condition/print.ts';
 import type { Clause, ReadableCondition, Term } from '../model/clause.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Atoms } from './atoms.ts';
-import { TooManyCases } from './too-many-cases.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import { NONE, type Cube } from './visitor-sets.ts';
 
 /** More alternatives than anyone would read, and than anyone would let a machine read. */
@@ -24,28 +24,22 @@ export function shortest(atoms: Atoms, set: number, free: number = NONE): Readab
   const inside = sets.cover(sets.without(set, open), within, MOST_WRITTEN);
   const outside = sets.cover(sets.not(within), sets.or(sets.not(set), open), MOST_WRITTEN);
   if (inside === null && outside === null) throw new TooManyCases();
-  const isLong = (cubes: readonly Cube[] | null): boolean =>
-    cubes === null || cubes.length > MOST_READ;
-  // Nobody reads either of them; the shorter one is written.
-  if (isLong(inside) && (isLong(outside) || !clausesOf(atoms, outside!).every(isPlain))) {
-    const isShorter = outside !== null && outside.length < (inside ?? outside).length + 1;
-    const condition = isShorter
-      ? join(
-          'and',
-          outside.map((cube) => negated(clauseOf(atoms, cube))),
-        )
-      : conditionOf(inside!.map((cube) => clauseOf(atoms, cube)));
-    return { condition, clauses: null, isExcept: false };
-  }
-  const own = isLong(inside) ? null : clausesOf(atoms, inside!);
-  const except = isLong(outside) ? null : clausesOf(atoms, outside!);
-  if (own && !(except?.length && except.every(isPlain) && sizeOf(except) < sizeOf(own)))
+  const own = clausesOf(atoms, inside);
+  const except = clausesOf(atoms, outside);
+  const isExcept = except !== null && except.length > 0 && except.every(isPlain);
+  if (own && !(isExcept && sizeOf(except) < sizeOf(own)))
     return { condition: conditionOf(own), clauses: own, isExcept: false };
-  return {
-    condition: join('and', except!.map(negated)),
-    clauses: except,
-    isExcept: true,
-  };
+  if (isExcept)
+    return { condition: join('and', except.map(negated)), clauses: except, isExcept: true };
+  // Nobody reads either of them; the shorter one is written.
+  const isShorter = outside !== null && outside.length <= (inside?.length ?? Infinity);
+  const condition = isShorter
+    ? join(
+        'and',
+        outside.map((cube) => negated(clauseOf(atoms, cube))),
+      )
+    : conditionOf(inside!.map((cube) => clauseOf(atoms, cube)));
+  return { condition, clauses: null, isExcept: false };
 }
 
 /** Something to be an exception: an exception from an exception would be hard to read. */
@@ -54,9 +48,23 @@ const isPlain = (clause: Clause): boolean => clause.every(({ holds }) => holds);
 const sizeOf = (clauses: readonly Clause[]): number =>
   clauses.reduce((sum, clause) => sum + 1 + clause.length, 0);
 
-function clausesOf(atoms: Atoms, cubes: readonly Cube[]): Clause[] {
-  const merged = merge(cubes.map((cube) => clauseOf(atoms, cube)));
-  return merged.sort((a, b) => rankOf(a) - rankOf(b));
+/** Cases as clauses to read; null where there are too many. */
+function clausesOf(atoms: Atoms, cubes: readonly Cube[] | null): Clause[] | null {
+  if (cubes === null) return null;
+  const alike = new Map<string, Clause>();
+  const others: Clause[] = [];
+  // Hundreds of people by name are one clause; what else could be merged is few.
+  for (const clause of cubes.map((cube) => clauseOf(atoms, cube))) {
+    const [only] = clause;
+    if (!only?.holds || clause.length > 1) others.push(clause);
+    else {
+      const kind = kindOf(only.anyOf[0]!);
+      const before = alike.get(kind)?.[0]?.anyOf ?? [];
+      alike.set(kind, [{ holds: true, anyOf: [...before, ...only.anyOf] }]);
+    }
+  }
+  const all = [...alike.values(), ...others];
+  return all.length > MOST_READ ? null : merge(all).sort((a, b) => rankOf(a) - rankOf(b));
 }
 
 /** Plain statements come first, as people say them, and “everyone, except …” last. */

@@ -1,4 +1,4 @@
-import { TooManyCases } from './too-many-cases.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 
 /** The set of nobody, and that of everybody. */
 export const NONE = 0;
@@ -80,6 +80,31 @@ export class VisitorSets {
     if (!known) this.results.set(test, (known = new Map<number, number>()));
     known.set(key, node);
     return node;
+  }
+
+  /**
+   * Those of whom some variables are as in one of some rows; built at once, because one row after the other would
+   * make a multitude of sets on the way.
+   *
+   * @param variables in ascending order
+   */
+  anyRow(variables: readonly number[], rows: readonly (readonly boolean[])[], from = 0): number {
+    if (rows.length === 0) return NONE;
+    const variable = variables[from];
+    if (variable === undefined) return ALL;
+    return this.node(
+      variable,
+      this.anyRow(
+        variables,
+        rows.filter((each) => !each[from]),
+        from + 1,
+      ),
+      this.anyRow(
+        variables,
+        rows.filter((each) => each[from]),
+        from + 1,
+      ),
+    );
   }
 
   /** The set with variables put to values. */

@@ -1,6 +1,6 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Explorer } from '../explore/explorer.ts';
-import { TooManyCases } from '../explore/too-many-cases.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Site } from '../model/site.ts';
 import { changeWithoutView } from './change-without-view.ts';
 import { datePassed } from './date-passed.ts';
@@ -103,7 +103,7 @@ function settle(
 
 const tooManyCases = ({ place }: Site): FindingDraft => ({
   code: 'too-many-cases',
-  severity: 'high',
+  severity: 'medium',
   subject: { kind: 'site', name: 'conditions' },
   place,
   values: {},

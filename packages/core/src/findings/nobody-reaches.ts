@@ -3,7 +3,8 @@ import { NONE } from '../explore/visitor-sets.ts';
 import { closureAt } from '../decision/page-at.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Part } from '../explore/part.ts';
-import { reachOf } from '../reach/reach.ts';
+import { familyOf } from '../explore/families.ts';
+import { reachOf, type Reach } from '../reach/reach.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** No visitor there could be reaches a page, although nothing says that it is closed. */
@@ -11,13 +12,14 @@ export function nobodyReaches({ prepared, explorer, at }: InspectionContext): Fi
   return prepared.site.pages.flatMap((page): FindingDraft[] => {
     const { address, draft, place } = page;
     if (draft || closureAt(page, at) !== null) return [];
+    const isReachedAt = ({ visitors, parts }: Reach): boolean =>
+      visitors !== NONE || parts.some(({ end }) => end.outcome === 'away' && !end.fullAccess);
+    // For most pages, one address is enough to tell.
+    if (isReachedAt(reachOf(explorer, page, familyOf(page.example)))) return [];
     const families = explorer.familiesOf(page).map((family) => reachOf(explorer, page, family));
     const [first] = families;
-    const isReached = families.some(
-      ({ visitors, parts }) =>
-        visitors !== NONE || parts.some(({ end }) => end.outcome === 'away' && !end.fullAccess),
-    );
-    if (!first || isReached || families.every(({ closure }) => closure !== null)) return [];
+    if (!first || families.some(isReachedAt)) return [];
+    if (families.every(({ closure }) => closure !== null)) return [];
     return [
       {
         code: 'nobody-reaches',

@@ -4,19 +4,24 @@ import type { Redirect } from '../model/site.ts';
 import { PathLanguage } from '../pattern/language.ts';
 import { targetScope } from '../pattern/target.ts';
 import { rulesNear } from '../explore/rules-near.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { findWay, partsThat, redirectSamples } from './redirect-samples.ts';
+
+/** Each takes some thousandths of a second. */
+const MOST_COMPARED = 2_000;
 
 /** The target of a redirect is no page. */
 export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
   const { prepared, explorer } = inspected;
+  const budget = { left: MOST_COMPARED };
   // A page that is hidden, or closed at the moment, is there.
   const ending = partsThat(
     ({ end }) => end.outcome === 'missing' && pageAt(prepared, end.final) === null,
   );
   return redirectSamples(inspected).flatMap(({ redirect, sent }): FindingDraft[] => {
     const way = findWay(explorer, sent, ending);
-    if (way === null || leadsSomewhere(inspected, redirect)) return [];
+    if (way === null || leadsSomewhere(inspected, redirect, budget)) return [];
     return [
       {
         code: 'redirect-dead-end',
@@ -30,15 +35,16 @@ export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
 }
 
 /** Whether some target of a redirect that fills it in is more than nothing: an example says little about the others. */
-function leadsSomewhere({ prepared }: InspectionContext, { pattern, to }: Redirect): boolean {
+function leadsSomewhere(
+  { prepared }: InspectionContext,
+  { pattern, to }: Redirect,
+  budget: { left: number },
+): boolean {
   if (literalOf(pattern) !== null || literalOf(to.path) !== null) return false;
   const targets = targetScope(to.path, pattern);
-  const paths = PathLanguage.tryOf(targets);
-  if (paths === null) return true;
-  return rulesNear(prepared, targets.pattern, ['redirects', 'rewrites', 'pages']).some(
-    ({ scope }) => {
-      const others = PathLanguage.tryOf(scope);
-      return others === null || !paths.and(others).isEmpty;
-    },
-  );
+  const near = rulesNear(prepared, targets.pattern, ['redirects', 'rewrites', 'pages']);
+  if (near.length === 0) return false;
+  if ((budget.left -= near.length) < 0) throw new TooManyCases();
+  const paths = PathLanguage.of(targets);
+  return near.some(({ scope }) => !paths.and(PathLanguage.of(scope)).isEmpty);
 }

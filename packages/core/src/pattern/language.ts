@@ -1,22 +1,24 @@
 import { DFA, JS, NFA, Words } from 'refa';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
 import { regexpSource } from './regexp.ts';
 
 // An automaton costs a thousand times what a look-up does, and each pattern is asked about again and again.
-const exactly = new WeakMap<Pattern, PathLanguage | null>();
-const sections = new WeakMap<Pattern, PathLanguage | null>();
+const exactly = new WeakMap<Pattern, PathLanguage>();
+const sections = new WeakMap<Pattern, PathLanguage>();
 
-function orNull<T>(make: () => T): T | null {
+/** @throws TooManyCases where an automaton would be too large */
+function limited<T>(make: () => T): T {
   try {
     return make();
   } catch {
-    return null;
+    throw new TooManyCases();
   }
 }
 
 /** Patterns that people write have a few hundred states at most. */
-const MOST_NODES = 20_000;
+const MOST_NODES = 3_000;
 const SYNTAX = /[$()*+./?[\\\]^{|}]/g;
 /** A canonical path in its tidy form: steps that are not empty and don't mean “here” or “above”. */
 const PATHS = (() => {
@@ -40,21 +42,23 @@ const MOST_WAYS = 500;
 export class PathLanguage {
   private constructor(private readonly automaton: DFA) {}
 
-  /** The paths that a rule is for. */
-  static of({ pattern, under }: Scope): PathLanguage {
+  /**
+   * The paths that a rule is for.
+   *
+   * @throws TooManyCases where a group of its own is no regular expression, or too large a one, for an automaton
+   */
+  static of(scope: Scope): PathLanguage {
+    const known = scope.under ? sections : exactly;
+    let paths = known.get(scope.pattern);
+    if (!paths) known.set(scope.pattern, (paths = limited(() => PathLanguage.make(scope))));
+    return paths;
+  }
+
+  private static make({ pattern, under }: Scope): PathLanguage {
     const source = sourceOf(pattern.parts);
     const beneath = pattern.text === '/' ? '/.*' : `(?:${source})(?:/.*)?`;
     const all = automatonOf(under ? beneath : source, flagsOf(pattern));
     return new PathLanguage(common(all, allPaths()));
-  }
-
-  /** The same; null where a group of its own is no regular expression, or too large a one, for an automaton. */
-  static tryOf(scope: Scope): PathLanguage | null {
-    const known = scope.under ? sections : exactly;
-    let paths = known.get(scope.pattern);
-    if (paths === undefined)
-      known.set(scope.pattern, (paths = orNull(() => PathLanguage.of(scope))));
-    return paths;
   }
 
   get isEmpty(): boolean {
@@ -63,14 +67,14 @@ export class PathLanguage {
 
   /** The paths that are in another set too. */
   and(other: PathLanguage): PathLanguage {
-    return new PathLanguage(common(this.automaton, other.automaton));
+    return limited(() => new PathLanguage(common(this.automaton, other.automaton)));
   }
 
   /** The paths that are not in another set. */
   without(other: PathLanguage): PathLanguage {
     const outside = other.automaton.copy();
     outside.complement();
-    return new PathLanguage(common(this.automaton, outside));
+    return limited(() => new PathLanguage(common(this.automaton, outside)));
   }
 
   /**
@@ -82,6 +86,10 @@ export class PathLanguage {
     if (mould.every((step) => typeof step === 'string')) return null;
     const ways = waysThrough(this.automaton, mould);
     if (ways === null || pattern.parts.some(({ modifier }) => modifier !== '')) return null;
+    return limited(() => this.fill(pattern, ways));
+  }
+
+  private fill(pattern: Pattern, ways: readonly ReadonlyMap<string, DFA>[]): PathLanguage {
     const { maxCharacter } = this.automaton;
     const all = NFA.empty({ maxCharacter });
     for (const values of ways) {

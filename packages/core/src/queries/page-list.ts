@@ -1,7 +1,9 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
+import { familyOf, type Family } from '../explore/families.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { inTreeOrder } from '../grid/grid.ts';
-import type { Gate } from '../model/site.ts';
+import type { Gate, Page } from '../model/site.ts';
 import { settled, whoReachesPage, type WhoReaches } from './who-reaches.ts';
 
 /** A page as the list of pages shows it. */
@@ -35,7 +37,7 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
       endings: ___,
       families: ____,
       ...reach
-    } = settled(() => whoReachesPage(explorer, page));
+    } = settled(() => whoReachesPage(explorer, page, 'view', familiesIn(explorer, page)));
     return {
       ...reach,
       parent,
@@ -46,6 +48,16 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
       gatesFrom: reach.gates.map((gate) => places.get(gate)!),
     };
   });
+}
+
+/** The families of a page; its example where other patterns cut out more than can be told apart. */
+function familiesIn(explorer: Explorer, page: Page): readonly Family[] {
+  try {
+    return explorer.familiesOf(page).slice(0, 1);
+  } catch (error) {
+    if (error instanceof TooManyCases) return [familyOf(page.example)];
+    throw error;
+  }
 }
 
 const SHOWN = 3;

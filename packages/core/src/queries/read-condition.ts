@@ -1,6 +1,6 @@
 import { Atoms } from '../explore/atoms.ts';
 import { shortest } from '../explore/shortest.ts';
-import { TooManyCases } from '../explore/too-many-cases.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Condition } from '../model/condition.ts';
 import { isRecord, type SiteValue } from '../model/plain-value.ts';
 import { parsePattern } from '../pattern/parse.ts';

@@ -3,7 +3,7 @@ import { pageAt } from '../decision/page-at.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { familyOf, type Family } from '../explore/families.ts';
-import { TooManyCases } from '../explore/too-many-cases.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import { NONE } from '../explore/visitor-sets.ts';
 import type { ReadableCondition } from '../model/clause.ts';
 import type { Closure } from '../model/closure.ts';

@@ -203,8 +203,8 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
   ],
   'too-many-cases': [
     () =>
-      'Some findings were not looked for: conditions have more distinct cases than can be told apart.',
-    'Write the conditions shorter, with fewer alternatives.',
+      'Some findings were not looked for: conditions, or patterns within the address of a page, have more distinct cases than can be told apart.',
+    'Write the conditions shorter, or let fewer patterns stand within one page.',
   ],
   'unused-acceptance': [
     ({ finding, about }) =>

@@ -12,7 +12,7 @@ export function describeQuestionProblem(problem: QuestionProblem): string[] {
       return ['Say who visits: "as" or "visitor" is missing.'];
     case 'too-many-cases':
       return [
-        'The conditions at this address have more distinct cases than can be told apart. Write them shorter.',
+        'The conditions here, or the patterns within this page, have more distinct cases than can be told apart. Ask about one address, or write them shorter.',
       ];
     case 'no-such-visitor':
       return [
