@@ -59,7 +59,7 @@ const results = {
   ),
   [`reading ${YAML_PAGES} pages in YAML, beside the library's parser alone`]: beside(
     () => siteFiles.readSite(yaml, 'bench.yaml'),
-    () => parseDocument(yaml),
+    () => parseDocument(yaml, { uniqueKeys: false }),
   ),
 };
 const large = prepared(textOf(PAGES, REDIRECTS));
@@ -69,4 +69,4 @@ results[`findings with ${REDIRECTS} redirects besides, beside following each onc
   () => decisions.visitList(large, addresses, [visitors[0]], AT),
 );
 console.table(Object.fromEntries(Object.entries(results).map(([name, one]) => [name, row(one)])));
-console.log('Aims: who reaches all pages in 0.7 s, findings with redirects in 2 s, YAML in 2 s.');
+console.log('Aims: findings with redirects in 2 s, YAML in 2 s.');

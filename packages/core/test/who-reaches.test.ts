@@ -80,7 +80,7 @@ describe('who reaches a page, in words', () => {
       'pages: { /my/sam: Mine, /my/:who: Theirs }\ngates: { own: { under: /my/:person, admit: visitor.id = path.person } }',
       HEAD,
     );
-    expect(queries.whoReaches(site, '/my/sam', NOW)!.condition).toBe('visitor.id = "sam"');
+    expect(queries.whoReaches(site, '/my/sam', NOW)!.condition).toBe('person sam');
     expect(queries.whoReaches(site, '/my/:who', NOW)!.condition).toBe('visitor.id = path.who');
   });
 

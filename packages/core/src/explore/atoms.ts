@@ -1,6 +1,7 @@
 import { evaluate, type Names, type Situation } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
 import { readsOf } from '../condition/reads.ts';
+import { readInstant } from '../time/instant.ts';
 import { valuesIn, type Condition, type Operator, type Value } from '../model/condition.ts';
 import { GUEST, type Visitor } from '../model/visitor.ts';
 import {
@@ -265,6 +266,10 @@ export class Atoms {
 
   private meets(of: Value, operator: Operator, constant: Value): number {
     const key = keyOf(of);
+    // To have an id is to be that person; only ids that are dates are equal to others, too.
+    if (key === 'visitor.id' && operator === '=' && constant.is === 'string')
+      if (readInstant(constant.value, this.names.timeZone) === null)
+        return this.setOf({ is: 'person', name: constant.value }, null);
     const condition: Compare = { is: 'compare', left: of, operator, right: constant };
     const text = printCondition(condition);
     const all = this.comparisons.get(key) ?? [];

@@ -4,7 +4,8 @@ import { TooManyCases } from '../model/too-many-cases.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { inTreeOrder } from '../grid/grid.ts';
 import type { Gate, Page } from '../model/site.ts';
-import { settled, whoReachesPage, type WhoReaches } from './who-reaches.ts';
+import { reachOf } from '../reach/reach.ts';
+import { reachInWords, settled, type WhoReaches } from './who-reaches.ts';
 
 /** A page as the list of pages shows it. */
 export interface ListedPage extends Omit<
@@ -31,14 +32,13 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
   const places = new Map(prepared.site.gates.map((gate) => [gate.name, whereOf(gate)]));
   const explorer = new Explorer(prepared, at);
   return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {
-    const {
-      condition: _,
-      example: __,
-      endings: ___,
-      families: ____,
-      ...reach
-    } = settled(() => whoReachesPage(explorer, page, 'view', familiesIn(explorer, page)));
+    const { condition: _, ...reach } = settled(() =>
+      reachInWords(reachOf(explorer, page, familyIn(explorer, page))),
+    );
     return {
+      address: page.address,
+      title: page.title,
+      leadsTo: page.leadsTo,
       ...reach,
       parent,
       kind: page.kind,
@@ -50,12 +50,12 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
   });
 }
 
-/** The families of a page; its example where other patterns cut out more than can be told apart. */
-function familiesIn(explorer: Explorer, page: Page): readonly Family[] {
+/** The addresses of a page that no other rule cuts out; its example where there are too many to tell apart. */
+function familyIn(explorer: Explorer, page: Page): Family {
   try {
-    return explorer.familiesOf(page).slice(0, 1);
+    return explorer.familiesOf(page)[0] ?? familyOf(page.example);
   } catch (error) {
-    if (error instanceof TooManyCases) return [familyOf(page.example)];
+    if (error instanceof TooManyCases) return familyOf(page.example);
     throw error;
   }
 }

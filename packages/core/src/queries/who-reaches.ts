@@ -106,11 +106,11 @@ export function settled<T>(answer: () => T): T {
 }
 
 /** Says who reaches a page of the site, at the moment that is explored. */
-export function whoReachesPage(
+function whoReachesPage(
   explorer: Explorer,
   page: Page,
-  right: Right = 'view',
-  families: readonly Family[] = explorer.familiesOf(page),
+  right: Right,
+  families: readonly Family[],
 ): WhoReaches {
   const reached = families.map((family): ReachedFamily => ({
     within: family.within.map(printScope),
@@ -143,19 +143,29 @@ const NO_ADDRESS: ReachedFamily = {
   endings: [],
 };
 
-function reachedAddress(reach: Reach, family: Family): ReachedAddress {
-  const { explorer, visitors, byFullAccess, closure, gates } = reach;
+const reachedAddress = (reach: Reach, family: Family): ReachedAddress => ({
+  example: family.example,
+  ...reachInWords(reach),
+  endings: endingsOf(reach, family, productTitles(reach.explorer.prepared.site.products)),
+});
+
+/** Says who reaches some addresses, without how visits end for everyone else. */
+export function reachInWords({
+  explorer,
+  visitors,
+  byFullAccess,
+  closure,
+  gates,
+}: Reach): Omit<ReachedAddress, 'example' | 'endings'> {
   const { site } = explorer.prepared;
   const titles = productTitles(site.products);
   const by = explorer.describe(byFullAccess, visitors);
   return {
-    example: family.example,
     ...told(explorer.describe(visitors), titles),
     byFullAccess: by && describeCondition(by, titles),
     closed: closure && describeClosure(closure, site.timeZone),
     closure,
     gates,
-    endings: endingsOf(reach, family, titles),
   };
 }
 
