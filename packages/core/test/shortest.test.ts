@@ -48,6 +48,7 @@ describe('the shortest form of a condition', () => {
     ['person sam or visitor.id = "sam"', 'person sam'],
     ['person sam and visitor.id != "sam"', 'nobody'],
     ['visitor.id = "sam" and visitor.id < "sal"', 'nobody'],
+    ['signed-in and not visitor.id != "sam"', 'person sam'],
   ])('%s: %s', (text, expected) => {
     expect(printed(text)).toBe(expected);
   });

@@ -4,15 +4,9 @@ import { readsOf } from '../condition/reads.ts';
 import { readInstant } from '../time/instant.ts';
 import { valuesIn, type Condition, type Operator, type Value } from '../model/condition.ts';
 import { GUEST, type Visitor } from '../model/visitor.ts';
-import {
-  answersOfValues,
-  isSingleText,
-  situationOf,
-  situationWith,
-  type Compared,
-  type Comparison,
-  type Piece,
-} from './attribute-values.ts';
+import { situationOf, type Compared, type Comparison, type Piece } from './attribute-values.ts';
+import { asText, isOfVisitor, isOpen, isPresent, keyOf, TURNED } from './open-values.ts';
+import { tiesOf } from './ties.ts';
 import { ALL, NONE, VisitorSets } from './visitor-sets.ts';
 
 type Compare = Extract<Condition, { is: 'compare' }>;
@@ -30,17 +24,6 @@ interface Atom {
   /** Whether it is true of a visitor. */
   isTrue(situation: Situation): boolean;
 }
-
-/** The same comparison with its sides changed. */
-const TURNED: Readonly<Record<Operator, Operator>> = {
-  '=': '=',
-  '!=': '!=',
-  '<': '>',
-  '<=': '>=',
-  '>': '<',
-  '>=': '<=',
-  in: '=',
-};
 
 const GUESTS: Condition = { is: 'guest' };
 const NO_PIECES: ReadonlyMap<string, Piece> = new Map();
@@ -282,129 +265,35 @@ export class Atoms {
     return [...this.pieces.values()].find(({ name }) => key === `path.${name}`);
   }
 
-  /** What is possible together. */
+  /** What is possible together, of all that was asked about. */
   private ties(): number {
-    const { sets } = this;
-    for (const name of this.ids) this.atom({ is: 'person', name }, this.signedIn);
-    const ids = this.byVariable.flatMap(({ condition, variable }) =>
-      condition.is === 'person' ? [variable] : [],
-    );
-    const oneOfThem = ids.map((id) => ids.map((other) => other === id));
-    const free = sets.anyRow(ids, [ids.map(() => false), ...oneOfThem]);
-    return [...this.comparisons].reduce(
-      (all, [key, comparisons]) => sets.and(all, this.tieValues(key, comparisons)),
-      sets.and(free, this.tieIds()),
-    );
+    const variableOf = (text: string): number => this.atoms.get(text)!.variable;
+    const people = [...this.ids].map((name) => {
+      const condition: Condition = { is: 'person', name };
+      return {
+        name,
+        set: this.atom(condition, this.signedIn),
+        variable: variableOf(printCondition(condition)),
+      };
+    });
+    const compared = [...this.comparisons].map(([key, comparisons]) => {
+      const [first] = comparisons;
+      return {
+        key,
+        having: this.having(first!.condition.left, first!.constant),
+        piece: this.pieceOf(key),
+        comparisons: comparisons.map((one) => ({
+          ...one,
+          set: this.meets(one.condition.left, one.condition.operator, one.constant),
+          variable: variableOf(one.text),
+        })),
+      };
+    });
+    const withId = this.atoms.get('has visitor.id');
+    // Everyone who is signed in has an id.
+    const identified = withId
+      ? this.sets.or(this.guests, this.sets.variable(withId.variable))
+      : ALL;
+    return this.sets.and(identified, tiesOf(this.sets, this.names, people, compared));
   }
-
-  /** A value meets what it can meet. */
-  private tieValues(key: Compared, comparisons: readonly Comparison[]): number {
-    const { sets } = this;
-    const atoms = comparisons.map(({ condition: { left, operator }, constant }) =>
-      this.meets(left, operator, constant),
-    );
-    const answers = answersOfValues(key, comparisons, this.names, this.pieceOf(key));
-    const isUnordered = comparisons.every(({ condition }) => condition.operator === '=');
-    const several = isSingleText(key) ? NONE : this.several(comparisons, atoms, answers);
-    // Several values can be equal to whatever one value can be.
-    const possible =
-      isUnordered && !isSingleText(key)
-        ? several
-        : sets.or(several, this.exactly(comparisons, answers));
-    const [first] = comparisons;
-    return sets.ifThenElse(this.having(first!.condition.left, first!.constant), possible, ALL);
-  }
-
-  /** One value meets exactly what it meets. */
-  private exactly(
-    comparisons: readonly Comparison[],
-    answers: readonly (readonly boolean[])[],
-  ): number {
-    const columns = comparisons
-      .map(({ text }, i) => ({ variable: this.atoms.get(text)!.variable, i }))
-      .sort((a, b) => a.variable - b.variable);
-    return this.sets.anyRow(
-      columns.map(({ variable }) => variable),
-      answers.map((each) => columns.map(({ i }) => each[i]!)),
-    );
-  }
-
-  /** Several values are equal to whatever one of them is equal to; they have no order. */
-  private several(
-    comparisons: readonly Comparison[],
-    atoms: readonly number[],
-    answers: readonly (readonly boolean[])[],
-  ): number {
-    const { sets } = this;
-    const isEqual = comparisons.map(({ condition }) => condition.operator === '=');
-    const equals = (each: readonly boolean[]): number =>
-      sets.allOf(atoms.filter((_, i) => each[i] && isEqual[i]));
-    return sets.allOf(
-      atoms.map((atom, i) =>
-        sets.or(
-          sets.not(atom),
-          isEqual[i] ? sets.anyOf(answers.filter((each) => each[i]).map(equals)) : NONE,
-        ),
-      ),
-    );
-  }
-
-  /** Whoever is a person by name has that id, and everyone who is signed in has one. */
-  private tieIds(): number {
-    const { sets } = this;
-    const comparisons = this.comparisons.get('visitor.id') ?? [];
-    const [first] = comparisons;
-    if (!first) return ALL;
-    let tied = sets.or(this.guests, this.having(first.condition.left, first.constant));
-    const imply = (one: number, other: number): void => {
-      tied = sets.and(tied, sets.or(sets.not(one), other));
-    };
-    const person = (name: string): number => this.atom({ is: 'person', name }, this.signedIn);
-    const meets = ({ condition: { left, operator }, constant }: Comparison): number =>
-      this.meets(left, operator, constant);
-    for (const name of this.ids) {
-      const situation = situationWith('visitor.id', name);
-      for (const comparison of comparisons) {
-        const isMet = evaluate(comparison.condition, situation, this.names);
-        const met = meets(comparison);
-        imply(person(name), isMet ? met : sets.not(met));
-      }
-    }
-    for (const comparison of comparisons) {
-      const { condition, constant } = comparison;
-      if (condition.operator === '=' && constant.is === 'string')
-        imply(meets(comparison), person(constant.value));
-    }
-    return tied;
-  }
-}
-
-/** A value that differs from one visitor, or one address, to the next. */
-const isOpen = (value: Value): boolean =>
-  value.is === 'list' ? value.of.some(isOpen) : keyOf(value) !== '';
-
-const isOfVisitor = ({ is }: Value): boolean => is === 'visitor';
-
-function keyOf(value: Value): Compared {
-  switch (value.is) {
-    case 'visitor':
-    case 'path':
-    case 'query':
-      return `${value.is}.${value.name}`;
-    case 'language':
-      return 'language';
-    default:
-      return '';
-  }
-}
-
-const asText = (value: string | null | undefined): Value | null =>
-  value === null || value === undefined ? null : { is: 'string', value };
-
-function isPresent(key: Compared, { guest, id, language, attributes }: Visitor): boolean {
-  if (key === 'language') return language !== null;
-  if (key === 'visitor.id') return id !== null;
-  const name = key.slice('visitor.'.length);
-  const value = !guest && Object.hasOwn(attributes, name) ? attributes[name] : undefined;
-  return value !== undefined && !(Array.isArray(value) && value.length === 0);
 }
