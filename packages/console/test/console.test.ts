@@ -275,7 +275,6 @@ describe('the site file', () => {
     expect(await labels()).toContain('warden');
     await page.keyboard.press('Escape');
     await page.keyboard.insertText(' and visitor.town != "Ayr"');
-    // A check that comes back hides the help that is shown.
     await page.locator('.cm-lint-marker-error').waitFor();
     const [x, y] = await page.evaluate<[number, number]>(`(() => {
       const texts = document.createTreeWalker(document.querySelector('.cm-activeLine'), 4);
@@ -287,11 +286,23 @@ describe('the site file', () => {
       const { left, right, top, bottom } = range.getBoundingClientRect();
       return [(left + right) / 2, (top + bottom) / 2];
     })()`);
-    await page.mouse.move(x - 3, y);
-    await page.mouse.move(x, y, { steps: 3 });
-    await page.getByText('The values are not the same').waitFor();
-    await page.getByText('otherwise', { exact: true }).first().hover();
-    await page.getByText('Everyone else, the first entry that fits.').waitFor();
+    // Another check may come back at any moment, and hides the help again: whoever reads points once more.
+    const isShown = (text: string): Promise<boolean> =>
+      page
+        .getByText(text)
+        .waitFor({ timeout: 3000 })
+        .then(
+          () => true,
+          () => false,
+        );
+    do {
+      await page.mouse.move(x - 3, y);
+      await page.mouse.move(x, y, { steps: 3 });
+    } while (!(await isShown('The values are not the same')));
+    do {
+      await page.mouse.move(x, y);
+      await page.getByText('otherwise', { exact: true }).first().hover();
+    } while (!(await isShown('Everyone else, the first entry that fits.')));
     await page.close();
   });
 
