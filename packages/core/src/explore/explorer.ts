@@ -44,7 +44,7 @@ export class Explorer {
     readonly atoms = new Atoms(prepared.names),
   ) {}
 
-  /** How a request ends for every possible visitor; kept for the next who asks. */
+  /** How a request ends for every possible visitor; found once for each address. */
   partsOf(address: string, method = 'GET'): readonly Part[] {
     const key = `${method} ${address}`;
     let parts = this.known.get(key);
@@ -52,7 +52,7 @@ export class Explorer {
     return parts;
   }
 
-  /** How a request is decided for every possible visitor, without what follows from it; not kept. */
+  /** How a request is decided for every possible visitor, without what follows from it; found anew each time. */
   decideForAll(request: Request): Decided[] {
     return decideForAll(this.prepared, this.atoms, request, this.at);
   }
@@ -91,7 +91,7 @@ export class Explorer {
     return decided;
   }
 
-  /** The families of addresses of a page; kept as well. */
+  /** The families of addresses of a page; found once for each page. */
   familiesOf(page: Page): readonly Family[] {
     let families = this.families.get(page);
     if (!families) {

@@ -58,7 +58,7 @@ export const familyOf = (path: string, within: readonly Scope[] = []): Family =>
  * they are redirected to or served from, and no finer. A page with one address is one family.
  *
  * @param explore what happens at the example of a family
- * @returns the addresses that no other rule cuts out first
+ * @returns families that do not overlap; the addresses that no other rule cuts out are the first
  * @throws TooManyCases where other patterns cut out more than could be told apart
  */
 export function familiesOf(

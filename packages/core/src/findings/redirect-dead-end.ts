@@ -34,7 +34,7 @@ export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
   });
 }
 
-/** Whether some target of a redirect that fills it in is more than nothing: an example says little about the others. */
+/** Whether some target of a redirect that fills it in is more than nothing: one example tells little. */
 function leadsSomewhere(
   { prepared }: InspectionContext,
   { pattern, to }: Redirect,
