@@ -353,3 +353,30 @@ gates: { g: { at: '/p/:x', admit: nobody, otherwise: [{ who: 'path.x = "1"', do:
   );
   expect([decided(on, '/p/1').outcome, decided(on, '/p/2').outcome]).toEqual(['missing', 'block']);
 });
+
+describe('addresses that are remembered', () => {
+  const large = siteOf(
+    'pages: { "/n/:x": N }\nredirects: [{ from: "/o/:x", to: "/n/:x", query: keep }]',
+  );
+  const known = (text: string) => large.recent.get(text) !== undefined;
+  const ask = (address: string) => decisions.decide(large, { method: 'GET', address }, GUEST, NOW);
+
+  test('are the ones of late, and no long ones', () => {
+    const asked = Array.from({ length: 10_000 }, (_, i) => `/n/${i}`);
+    for (const address of asked) ask(address);
+    const long = `/n/${'x'.repeat(7000)}`;
+    expect(ask(long).outcome).toBe('reach');
+    expect(known(long)).toBe(false);
+    expect(known(asked.at(-1)!)).toBe(true);
+    expect(known(asked[0]!)).toBe(false);
+    expect(asked.filter(known).length).toBeLessThan(3000);
+  });
+
+  test('are decided as they were at first, those too that are no addresses', () => {
+    for (const address of ['/n/a', '/o/a', '/o/b?x=1', '/n//a', '/n/%2e', '/%zz', '/none']) {
+      const first = ask(address);
+      expect(known(address)).toBe(true);
+      expect(ask(address)).toEqual(first);
+    }
+  });
+});

@@ -30,26 +30,28 @@ export type ReadAddress =
 export const MAX_ADDRESS_LENGTH = 8000;
 
 /** Characters that stand for themselves in every path, whatever the letter case means on a site. */
-const PLAIN = new Uint8Array(128);
+const [PLAIN, DOT, SLASH] = [1, 2, 3];
+const KINDS = new Uint8Array(128);
 for (const character of 'abcdefghijklmnopqrstuvwxyz0123456789-_~')
-  PLAIN[character.charCodeAt(0)] = 1;
-const [SLASH, DOT] = [0x2f, 0x2e];
+  KINDS[character.charCodeAt(0)] = PLAIN;
+KINDS['.'.charCodeAt(0)] = DOT;
+KINDS['/'.charCodeAt(0)] = SLASH;
 
 /**
  * Whether an address is in its one form already, as most of those asked for are: plain characters,
  * and no segment that is empty, or begins or ends with a dot.
  */
 export function isNormalized(text: string): boolean {
-  if (text.charCodeAt(0) !== SLASH) return false;
+  if (!text.startsWith('/')) return false;
   let before = SLASH;
   for (let i = 1; i < text.length; i++) {
     const code = text.charCodeAt(i);
-    const isInside =
-      (code === DOT && before !== SLASH) || (code === SLASH && before !== SLASH && before !== DOT);
-    if (code > 127 || (PLAIN[code] === 0 && !isInside)) return false;
-    before = code;
+    const kind = code < 128 ? KINDS[code]! : 0;
+    if (kind !== PLAIN && (kind === 0 || before === SLASH || (kind === SLASH && before === DOT)))
+      return false;
+    before = kind;
   }
-  return (before !== SLASH && before !== DOT) || text.length === 1;
+  return before === PLAIN || text.length === 1;
 }
 
 /** Escapes that are not needed, and escapes in small letters: they stand for what is written otherwise. */

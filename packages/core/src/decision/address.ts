@@ -1,16 +1,6 @@
-import { MAX_ADDRESS_LENGTH, readAddress, type Address } from '../address/address.ts';
+import { MAX_ADDRESS_LENGTH } from '../address/address.ts';
 import type { DecisionContext, Ending } from './decision.ts';
 import type { Reason } from '../model/reason.ts';
-
-/** What stands for the address until this stage has read it. */
-export const UNREAD: Address = {
-  protocol: 'https:',
-  host: '',
-  requestedPath: '/',
-  path: '/',
-  isRespelled: false,
-  query: '',
-};
 
 const READ: Reason = {
   stage: 'address',
@@ -21,15 +11,10 @@ const READ: Reason = {
   place: null,
 };
 
-/** Reads the address by the WHATWG URL Standard; ends as `invalid` when it is ambiguous. */
+/** Says whether the address could be read by the WHATWG URL Standard; ends as `invalid` when it is ambiguous. */
 export function addressStage(context: DecisionContext): Ending | null {
-  const read = readAddress(
-    context.request.address,
-    context.prepared.site,
-    context.prepared.site.tidy,
-  );
-  if (read.ok) {
-    context.address = read.address;
+  const { problem } = context;
+  if (problem === null) {
     context.reasons.push(READ);
     return null;
   }
@@ -38,7 +23,7 @@ export function addressStage(context: DecisionContext): Ending | null {
     rule: null,
     verdict: 'invalid',
     code: 'not-well-formed',
-    values: { problem: read.problem },
+    values: { problem },
     place: null,
   });
   // 414 and 400 are both "invalid": RFC 9110 has a status of its own for an address that is too long.

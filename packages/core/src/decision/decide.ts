@@ -1,11 +1,11 @@
+import type { Address } from '../address/address.ts';
 import { encodeLocation } from '../address/location.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import type { Answers } from './decision.ts';
-import { addressStage, UNREAD } from './address.ts';
+import { addressStage } from './address.ts';
 import { answerStage } from './answer.ts';
-import type { DecisionContext, Decision, Ending, Request, Stage } from './decision.ts';
-import type { StageName } from '../model/reason.ts';
+import type { DecisionContext, Decision, Ending, Request } from './decision.ts';
 import { gateStage } from './gate.ts';
 import { headersOf, isKept } from './headers.ts';
 import { hostStage } from './host.ts';
@@ -15,27 +15,11 @@ import { notFoundStage } from './not-found.ts';
 import { pageStage } from './page.ts';
 import { redirectStage } from './redirect.ts';
 import { rewriteStage } from './rewrite.ts';
+import { SiteAddress, siteAddress } from './site-address.ts';
 import { tidyStage } from './tidy.ts';
 
-/** The stages of a decision in their order. The last one always ends. */
-export const STAGES: readonly (readonly [StageName, Stage])[] = [
-  ['address', addressStage],
-  ['host', hostStage],
-  ['https', httpsStage],
-  ['redirect', redirectStage],
-  ['tidy', tidyStage],
-  ['rewrite', rewriteStage],
-  ['gate', gateStage],
-  ['page', pageStage],
-  ['lead', leadStage],
-  ['answer', answerStage],
-  ['not-found', notFoundStage],
-];
-
-const IN_ORDER = STAGES.map(([, stage]) => stage);
-
 /**
- * Decides one request. Pure: no input or output, no clock; the time grows with the length of the
+ * Decides one request: its stages in their order, each of which passes or ends the decision. Pure: no input or output, no clock; the time grows with the length of the
  * address and not with the number of rules.
  *
  * @param prepared the site
@@ -52,15 +36,34 @@ export function decide(
   answers: Answers | null = null,
 ): Decision {
   const context = decisionContext(prepared, request, visitor, at, answers);
-  for (const stage of IN_ORDER) {
-    const ending = stage(context);
-    if (ending !== null) return conclude(context, ending);
-  }
-  throw new Error('The last stage did not end the decision.');
+  return conclude(
+    context,
+    addressStage(context) ??
+      hostStage(context) ??
+      httpsStage(context) ??
+      redirectStage(context) ??
+      tidyStage(context) ??
+      rewriteStage(context) ??
+      gateStage(context) ??
+      pageStage(context) ??
+      leadStage(context) ??
+      answerStage(context) ??
+      notFoundStage(context),
+  );
 }
 
+/** What stands for an address that can't be read. */
+const UNREAD: Address = {
+  protocol: 'https:',
+  host: '',
+  requestedPath: '/',
+  path: '/',
+  isRespelled: false,
+  query: '',
+};
+
 /**
- * A decision of which nothing is known yet.
+ * A decision of which nothing is known but the address.
  *
  * @param at the moment, in milliseconds since 1970
  */
@@ -71,13 +74,15 @@ export function decisionContext(
   at: number,
   answers: Answers | null = null,
 ): DecisionContext {
+  const read = siteAddress(prepared, request.address);
   return {
     prepared,
     request,
     visitor,
     at,
     reasons: [],
-    address: UNREAD,
+    address: read.ok ? read.address : new SiteAddress(prepared, UNREAD),
+    problem: read.ok ? null : read.problem,
     found: undefined,
     served: null,
     readsVisitor: false,

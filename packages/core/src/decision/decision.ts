@@ -1,10 +1,11 @@
-import type { Address } from '../address/address.ts';
+import type { AddressProblem } from '../model/address-problem.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Groups } from '../pattern/fill.ts';
 import type { Page, Rewrite } from '../model/site.ts';
 import { evaluate, type Situation } from '../condition/evaluate.ts';
 import { readsOf } from '../condition/reads.ts';
 import type { PreparedSite } from './prepared-site.ts';
+import type { SiteAddress } from './site-address.ts';
 import type { Visitor } from '../model/visitor.ts';
 import type { Reason, Who } from '../model/reason.ts';
 
@@ -76,9 +77,6 @@ export interface Ending {
   readonly forSome?: boolean;
 }
 
-/** A stage passes (null) or ends the decision, and leaves a reason either way. */
-export type Stage = (context: DecisionContext) => Ending | null;
-
 /** The page at an address, and whether it is there for this visitor now. */
 export interface FoundPage {
   readonly page: Page;
@@ -95,7 +93,7 @@ export interface Served {
   /** A path with query, or a whole URL of another server. */
   readonly location: string;
   /** The address on this site, which gates look at too; null on another server. */
-  readonly address: Address | null;
+  readonly address: SiteAddress | null;
 }
 
 /** A decision in the making; what one stage found out, the later ones use. */
@@ -105,7 +103,9 @@ export interface DecisionContext {
   readonly visitor: Visitor;
   readonly at: number;
   readonly reasons: Reason[];
-  address: Address;
+  readonly address: SiteAddress;
+  /** Why the address can't be read; null where it can. */
+  readonly problem: AddressProblem | null;
   found: FoundPage | null | undefined;
   served: Served | null;
   readsVisitor: boolean;

@@ -1,7 +1,7 @@
-import type { Address } from '../address/address.ts';
+import type { SiteAddress } from './site-address.ts';
 import type { Condition } from '../model/condition.ts';
 import { decodeGroups, type Groups } from '../pattern/fill.ts';
-import { lookUp, type Match } from '../pattern/pattern-index.ts';
+import type { Match } from '../pattern/pattern-index.ts';
 import type { Gate, Otherwise, Site } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import {
@@ -56,12 +56,12 @@ export function gateStage(context: DecisionContext): Ending | null {
 }
 
 /** Asks the gates at one address. */
-export function gateAt(context: DecisionContext, { path, query }: Address): Ending | null {
-  const { gates, site } = context.prepared;
+export function gateAt(context: DecisionContext, address: SiteAddress): Ending | null {
+  const { site } = context.prepared;
   const passedOver: Reason[] = [];
   let { effectiveGates, skipped } = NO_GATES;
   if (!isView(context.request.method)) {
-    ({ effectiveGates, skipped } = gateChainAt(context, lookUp(gates.change, path)));
+    ({ effectiveGates, skipped } = gateChainAt(context, address.gates('change')));
     // A gate outside its dates has no say: who may change the page is then for the gate to view it.
     if (effectiveGates.length === 0) {
       passedOver.push(...skipped);
@@ -83,9 +83,11 @@ export function gateAt(context: DecisionContext, { path, query }: Address): Endi
     }
   }
   if (effectiveGates.length === 0)
-    ({ effectiveGates, skipped } = gateChainAt(context, lookUp(gates.view, path)));
+    ({ effectiveGates, skipped } = gateChainAt(context, address.gates('view')));
   const ending =
-    effectiveGates.length === 0 ? ungated(context, path) : askAll(context, effectiveGates, query);
+    effectiveGates.length === 0
+      ? ungated(context, address.path)
+      : askAll(context, effectiveGates, address.query);
   context.reasons.push(...skipped, ...passedOver);
   return ending;
 }

@@ -1,14 +1,13 @@
-import { readAddress, type Address } from '../address/address.ts';
 import { whoIs, type DecisionContext, type Ending } from './decision.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
 import { gateChainAt, gateAt } from './gate.ts';
 import { answerMissing } from './not-found.ts';
+import { siteAddress, type SiteAddress } from './site-address.ts';
 
 /**
  * Whether a gate hides what is at an address from this visitor. Stages before the gate ask, so that what
  * they do is the same as where nothing is.
  */
-export function isHidden(context: DecisionContext, address: Address): boolean {
+export function isHidden(context: DecisionContext, address: SiteAddress): boolean {
   if (!mayBeHidden(context, address)) return false;
   const apart: DecisionContext = {
     ...context,
@@ -24,11 +23,10 @@ export function isHidden(context: DecisionContext, address: Address): boolean {
 }
 
 /** Whether a gate hides an address from anyone: only then does what is found here depend on who asks. */
-function mayBeHidden(context: DecisionContext, { path }: Address): boolean {
-  const { hides, gates } = context.prepared;
-  if (!hides) return false;
+function mayBeHidden(context: DecisionContext, address: SiteAddress): boolean {
+  if (!context.prepared.hides) return false;
   return (['view', 'change'] as const).some((right) =>
-    gateChainAt(context, lookUp(gates[right], path)).effectiveGates.some(({ rule }) =>
+    gateChainAt(context, address.gates(right)).effectiveGates.some(({ rule }) =>
       rule.otherwise.some((step) => step.do === 'hide'),
     ),
   );
@@ -39,9 +37,9 @@ function mayBeHidden(context: DecisionContext, { path }: Address): boolean {
  * answer of an address where nothing is.
  */
 export function unlessHidden(context: DecisionContext, redirect: Ending): Ending {
-  const { site, hides } = context.prepared;
-  if (!hides) return redirect;
-  const read = readAddress(redirect.location!, site, site.tidy);
+  const { prepared } = context;
+  if (!prepared.hides) return redirect;
+  const read = siteAddress(prepared, redirect.location!);
   if (isHidden(context, context.address) || (read.ok && isHidden(context, read.address))) {
     context.reasons.push({
       stage: 'gate',

@@ -15,8 +15,8 @@ const HOME: Reason = {
 /** Sends the site's other hosts to the primary one; an unknown host is not this site's to answer for. */
 export function hostStage(context: DecisionContext): Ending | null {
   const { site, hosts } = context.prepared;
-  const { host, query } = context.address;
-  if (host === site.host) {
+  const { host, query, isHome } = context.address;
+  if (isHome) {
     context.reasons.push(HOME);
     return null;
   }

@@ -2,7 +2,6 @@ import type { DecisionContext, Ending } from './decision.ts';
 import type { Page } from '../model/site.ts';
 import type { Reason } from '../model/reason.ts';
 import { unlessHidden } from './hidden.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
 import { pathInOneHop } from './tidy.ts';
 
 const SECURE: Reason = {
@@ -24,17 +23,13 @@ export function httpsStage(context: DecisionContext): Ending | null {
   }
   const isTriedOut = protocol === 'https:';
   const isForSite = site.protocol === 'https:' && !isTriedOut;
-  const page = isForSite ? null : pageAt(context);
+  const page = isForSite ? null : context.address.page?.rule.page;
   if (!isForSite && !page?.https) {
     context.reasons.push(SECURE);
     return null;
   }
   return toHttps(context, page ?? null);
 }
-
-/** The page at the address, whether it is there for this visitor now or not. */
-const pageAt = ({ prepared, address }: DecisionContext): Page | undefined =>
-  lookUp(prepared.pages, address.path)[0]?.rule.page;
 
 /** Whether a request came over HTTPS. */
 export const isEncrypted = ({ request, address }: DecisionContext): boolean =>

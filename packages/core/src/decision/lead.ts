@@ -1,5 +1,5 @@
-import { readAddress } from '../address/address.ts';
 import { isView, type DecisionContext, type Ending } from './decision.ts';
+import { siteAddress } from './site-address.ts';
 
 /** Sends on from a page that only leads elsewhere. */
 export function leadStage(context: DecisionContext): Ending | null {
@@ -15,7 +15,7 @@ export function leadStage(context: DecisionContext): Ending | null {
     values: { page: page.address, location },
     place: page.place,
   });
-  const read = readAddress(location, context.prepared.site, context.prepared.site.tidy);
+  const read = siteAddress(context.prepared, location);
   const isAway = read.ok && !context.prepared.hosts.has(read.address.host);
   const status = isView(context.request.method) ? 302 : 307;
   return { outcome: isAway ? 'away' : 'redirect', status, location };

@@ -1,10 +1,10 @@
-import { readAddress } from '../address/address.ts';
 import { withSingleSlashes } from '../address/segments.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { decisionContext } from './decide.ts';
 import type { Content } from './decision.ts';
 import { answerMissing } from './not-found.ts';
 import type { PreparedSite } from './prepared-site.ts';
+import { siteAddress } from './site-address.ts';
 
 /**
  * What is shown at an address where the website itself found nothing, whatever the rules say of it.
@@ -18,8 +18,6 @@ export function notFoundAt(
   at: number,
 ): { status: number; content: Content | null } {
   const context = decisionContext(prepared, { method: 'GET', address }, visitor, at);
-  const read = readAddress(address, prepared.site, prepared.site.tidy);
-  if (read.ok) context.address = read.address;
   const { status, content = null } = answerMissing(context);
   return { status, content };
 }
@@ -29,8 +27,8 @@ export function notFoundAt(
  * that the website can't read it another way.
  * @returns a path with query; null for what is no address
  */
-export function websiteAddress({ site }: PreparedSite, address: string): string | null {
-  const read = readAddress(address, site, site.tidy);
+export function websiteAddress(prepared: PreparedSite, address: string): string | null {
+  const read = siteAddress(prepared, address);
   if (!read.ok) return null;
   const { query } = read.address;
   const path = withSingleSlashes(read.address.requestedPath);

@@ -63,12 +63,8 @@ function wordsOf(context: DecisionContext, match: Match<NotFoundRule>): Content 
 }
 
 /** What a page at this address matches, whether it is there or not: what is hidden says the same as what is missing. */
-function groupsAt({ prepared: { pages }, address, served }: DecisionContext): Groups {
-  const requested = lookUp(pages, address.path)[0]?.groups;
-  return (
-    requested ?? (served?.address ? lookUp(pages, served.address.path)[0]?.groups : null) ?? {}
-  );
-}
+const groupsAt = ({ address, served }: DecisionContext): Groups =>
+  (address.page ?? served?.address?.page)?.groups ?? {};
 
 const SLOT = /\{(path|query|rest)(?:\.([^}]+))?\}/g;
 

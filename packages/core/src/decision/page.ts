@@ -1,6 +1,5 @@
 import { phaseAt } from '../time/period.ts';
-import type { Address } from '../address/address.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import type { SiteAddress } from './site-address.ts';
 import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import type { Page, Rewrite } from '../model/site.ts';
 import { holds, type DecisionContext, type Ending, type FoundPage } from './decision.ts';
@@ -55,7 +54,7 @@ export function pageStage(context: DecisionContext): Ending | null {
 
 /** Whether the website itself is asked where no page is declared. */
 export const isLeftToWebsite = ({ prepared: { site }, address }: DecisionContext): boolean =>
-  site.undeclared === 'website' && address.host === site.host;
+  site.undeclared === 'website' && address.isHome;
 
 /** What another server has is not known page by page: all that is served from there counts as one. */
 function elsewhere({ source: name, pattern, serve, place }: Rewrite): FoundPage {
@@ -94,10 +93,8 @@ export function findPage(context: DecisionContext): FoundPage | null {
   return context.found;
 }
 
-function look(context: DecisionContext, { host, path, query }: Address): FoundPage | null {
-  if (host !== context.prepared.site.host) return null;
-  const [match] = lookUp(context.prepared.pages, path);
-  if (match === undefined) return null;
+function look(context: DecisionContext, { page: match, query }: SiteAddress): FoundPage | null {
+  if (match === null) return null;
   const { page, found } = match.rule;
   const { groups } = match;
   const absence = absenceOf(context, page, groups, query);

@@ -9,6 +9,8 @@ import {
 } from '../pattern/pattern-index.ts';
 import type { Reason } from '../model/reason.ts';
 import type { Gate, NotFoundRule, Page, Redirect, Rewrite, Right, Site } from '../model/site.ts';
+import { Recent } from './recent.ts';
+import type { ReadSiteAddress } from './site-address.ts';
 
 /**
  * A site arranged for deciding: its rules in indexes, built once for each state of the site, so that
@@ -30,6 +32,8 @@ export interface PreparedSite {
   readonly hides: boolean;
   /** Every host that reaches this site, the primary one among them. */
   readonly hosts: ReadonlySet<string>;
+  /** What is known of the addresses that were asked for lately. */
+  readonly recent: Recent<ReadSiteAddress>;
 }
 
 /** A page with what is said of it whenever it is found: most decisions find one. */
@@ -68,6 +72,7 @@ export function prepareSite(site: Site): PreparedSite {
     notFound: buildIndex(site.notFound.map(indexedNotFound)),
     hides: site.gates.some(({ otherwise }) => otherwise.some((step) => step.do === 'hide')),
     hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
+    recent: new Recent<ReadSiteAddress>(),
   };
 }
 

@@ -1,5 +1,5 @@
 import { isInForce } from '../time/period.ts';
-import { lookUp, type Match } from '../pattern/pattern-index.ts';
+import type { Match } from '../pattern/pattern-index.ts';
 import { canonicalPath } from '../address/canonical-path.ts';
 import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import { matchQuery, withoutFields } from '../pattern/query.ts';
@@ -8,10 +8,11 @@ import type { Redirect, Rewrite, Wait } from '../model/site.ts';
 import { holds, isView, type DecisionContext, type Ending } from './decision.ts';
 import { skipReason, type SkipReason } from './skip-reason.ts';
 import type { NamedRule, Reason, Told } from '../model/reason.ts';
-import { isNormalized, readAddress } from '../address/address.ts';
+import { isNormalized } from '../address/address.ts';
 import { encodeLocation } from '../address/location.ts';
 import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
+import { siteAddress, type RedirectLocation } from './site-address.ts';
 import { leavesAlone } from './rewrite.ts';
 import { unlessHidden } from './hidden.ts';
 import { pathInOneHop } from './tidy.ts';
@@ -32,8 +33,8 @@ const NONE: Reason = {
 /** Applies the most specific redirect whose condition, dates and `unless-page` hold. */
 export function redirectStage(context: DecisionContext): Ending | null {
   const ending = redirectAt(context);
-  const { host } = context.address;
-  if (ending !== null || host === context.prepared.site.host) return ending;
+  const { isHome, host } = context.address;
+  if (ending !== null || isHome) return ending;
   context.reasons.push({
     stage: 'redirect',
     rule: null,
@@ -47,12 +48,8 @@ export function redirectStage(context: DecisionContext): Ending | null {
 
 /** The redirect that applies at the host that is asked; null where none does. */
 export function redirectAt(context: DecisionContext): Ending | null {
-  const { prepared, address } = context;
-  const index =
-    address.host === prepared.site.host
-      ? prepared.redirects
-      : prepared.redirectsByHost.get(address.host);
-  const matches = index ? lookUp(index, address.path, address.query) : [];
+  const { address } = context;
+  const matches = address.redirects;
   if (matches.length === 0) {
     context.reasons.push(NONE);
     return null;
@@ -101,16 +98,13 @@ const named = ({ source }: Redirect): NamedRule => ({ kind: 'redirect', name: so
 /** Whether the address that a canonical rewrite leads back to is served from the one asked for. */
 function roundTrips(context: DecisionContext, rule: Redirect, groups: Groups): boolean {
   const { prepared } = context;
-  const { site } = prepared;
-  const back = readAddress(fillTarget(rule.to, groups, ''), site, site.tidy);
-  if (!back.ok) return false;
-  const [there] = lookUp(prepared.pages, back.address.path);
-  if (leavesAlone(rule.inverseOf!, there?.rule.page)) return false;
-  const first = lookUp(prepared.rewrites, back.address.path).find(
+  const back = siteAddress(prepared, fillTarget(rule.to, groups, ''));
+  if (!back.ok || leavesAlone(rule.inverseOf!, back.address.page?.rule.page)) return false;
+  const first = back.address.rewrites.find(
     (match) => match.rule === rule.inverseOf || applies(context, match),
   );
   if (first?.rule !== rule.inverseOf) return false;
-  const ignoreCase = site.tidy.case === 'lower';
+  const ignoreCase = prepared.site.tidy.case === 'lower';
   return Object.entries(first.groups).every(
     ([name, value]) => canonicalPath(groups[name] ?? '', { ignoreCase }) === value,
   );
@@ -121,27 +115,41 @@ const applies = (context: DecisionContext, { rule, groups }: Match<Rewrite>): bo
   isInForce(rule, context.at) &&
   (rule.when === null || holds(context, rule.when, decodeGroups(groups)));
 
-function apply(context: DecisionContext, { rule, groups }: Match<Redirect>): Ending {
-  const { site, hosts } = context.prepared;
+/** Where a redirect leads, found once for each address. */
+function locationOf(context: DecisionContext, match: Match<Redirect>): RedirectLocation {
+  const locations = (context.address.locations ??= new Map<Redirect, RedirectLocation>());
+  let known = locations.get(match.rule);
+  if (known === undefined) locations.set(match.rule, (known = findLocation(context, match)));
+  return known;
+}
+
+function findLocation(
+  { prepared, address }: DecisionContext,
+  { rule, groups }: Match<Redirect>,
+): RedirectLocation {
+  const { site, hosts } = prepared;
   const keptQuery =
     rule.query === 'keep'
       ? withoutFields(
           rule.queryConstraints.map(({ field }) => field),
-          context.address.query,
+          address.query,
         )
       : '';
-  const filled = fillTarget(rule.to, groups, keptQuery);
-  const target = tidied(context, filled);
+  const target = tidied(prepared, fillTarget(rule.to, groups, keptQuery));
   const home = `${site.protocol}//${site.host}`;
-  const isAtHome = context.address.host === site.host;
   const location = target.startsWith('/')
-    ? isAtHome
+    ? address.isHome
       ? target
       : home + target
-    : isAtHome && target.startsWith(`${home}/`)
+    : address.isHome && target.startsWith(`${home}/`)
       ? target.slice(home.length)
       : target;
-  const isAway = !location.startsWith('/') && !hosts.has(new URL(location).host);
+  return { location, isAway: !location.startsWith('/') && !hosts.has(new URL(location).host) };
+}
+
+function apply(context: DecisionContext, match: Match<Redirect>): Ending {
+  const { rule } = match;
+  const { location, isAway } = locationOf(context, match);
   // A browser keeps a permanent redirect for everyone who uses it: it must be for everyone.
   const forSome = rule.when !== null && rule.when.is !== 'anyone';
   const permanent =
@@ -196,10 +204,10 @@ function waiting(outcome: Ending['outcome'], target: string, { seconds, say }: W
 }
 
 /** A target on this site in its one form at once: the tidying would cost another hop. */
-function tidied({ prepared }: DecisionContext, target: string): string {
+function tidied(prepared: PreparedSite, target: string): string {
   if (!target.startsWith('/') || isTidy(prepared, target)) return target;
   const [, path = '', rest = ''] = /^([^?#]*)(.*)$/s.exec(target)!;
-  const read = readAddress(path, prepared.site, prepared.site.tidy);
+  const read = siteAddress(prepared, path);
   return read.ok ? pathInOneHop(prepared, read.address) + rest : target;
 }
 

@@ -1,4 +1,3 @@
-import { readAddress } from '../address/address.ts';
 import { withSingleSlashes } from '../address/segments.ts';
 import { normalizePath } from '../address/tidy.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
@@ -13,6 +12,7 @@ import { skipReason } from './skip-reason.ts';
 import { findPage } from './page.ts';
 import { tell } from './tell.ts';
 import type { PreparedSite } from './prepared-site.ts';
+import { siteAddress } from './site-address.ts';
 import type { NamedRule, Reason, Told } from '../model/reason.ts';
 import type { Target } from '../model/target.ts';
 import { patternShapeKey } from '../pattern/shape.ts';
@@ -28,7 +28,7 @@ const NONE: Reason = {
 
 /** Applies one rewrite, never a second; from here both the asked and the served address count. */
 export function rewriteStage(context: DecisionContext): Ending | null {
-  const matches = rewritesAt(context);
+  const matches = context.address.rewrites;
   if (matches.length === 0) {
     context.reasons.push(NONE);
     return null;
@@ -77,21 +77,14 @@ export function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undef
 /** A page that is only to be had over HTTPS is so from wherever it is served. */
 function secured(context: DecisionContext, { address }: Served): Ending | null {
   if (address === null || isEncrypted(context)) return null;
-  const page = lookUp(context.prepared.pages, address.path)[0]?.rule.page;
+  const page = address.page?.rule.page;
   return page?.https ? toHttps(context, page) : null;
-}
-
-function rewritesAt({ prepared, address }: DecisionContext): readonly Match<Rewrite>[] {
-  return prepared.site.rewrites.length === 0 || address.host !== prepared.site.host
-    ? []
-    : lookUp(prepared.rewrites, address.path);
 }
 
 /** What is asked of the server instead; null where the filled address is ambiguous. */
 function serve(context: DecisionContext, { rule, groups }: Match<Rewrite>): Served | null {
-  const { site } = context.prepared;
   const filled = fillTarget(rule.serve, groups, keptQuery(rule.serve, context.address.query));
-  const read = readAddress(filled, site, site.tidy);
+  const read = siteAddress(context.prepared, filled);
   if (!read.ok) return null;
   const { address } = read;
   // Printed from what was read, so that the server is asked for the very address that was judged.
@@ -104,11 +97,10 @@ function serve(context: DecisionContext, { rule, groups }: Match<Rewrite>): Serv
 
 /** The path that an example of a rewrite is served from; null on another server. */
 export function servedExample(prepared: PreparedSite, rewrite: Rewrite): string | null {
-  const { site, rewrites } = prepared;
-  const path = normalizePath(exampleOf(rewrite.pattern, null), site.tidy);
-  const match = lookUp(rewrites, path).find(({ rule }) => rule === rewrite);
+  const path = normalizePath(exampleOf(rewrite.pattern, null), prepared.site.tidy);
+  const match = lookUp(prepared.rewrites, path).find(({ rule }) => rule === rewrite);
   if (!match || rewrite.serve.origin !== null) return null;
-  const read = readAddress(fillTarget(rewrite.serve, match.groups, ''), site, site.tidy);
+  const read = siteAddress(prepared, fillTarget(rewrite.serve, match.groups, ''));
   return read.ok ? read.address.path : null;
 }
 

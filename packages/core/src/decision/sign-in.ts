@@ -1,5 +1,6 @@
-import { readAddress, type Address } from '../address/address.ts';
+import type { Address } from '../address/address.ts';
 import type { PreparedSite } from './prepared-site.ts';
+import { siteAddress } from './site-address.ts';
 
 /** The name of the query field that carries the return address. */
 const RETURN_FIELD = 'return';
@@ -9,7 +10,7 @@ export function signInLocation(prepared: PreparedSite, address: Address): string
   const { site } = prepared;
   const returnAddress =
     address.query === '' ? address.requestedPath : `${address.requestedPath}?${address.query}`;
-  const read = readAddress(site.signIn!, site, site.tidy);
+  const read = siteAddress(prepared, site.signIn!);
   const isSignInPage =
     read.ok && read.address.host === address.host && read.address.path === address.path;
   // A return address that is the sign-in page itself would grow with every hop and hide the loop.

@@ -28,8 +28,7 @@ export function skipReason(
   if (when !== null && !holds(context, when, decodeGroups(groups)))
     return { code: 'for-others', values: { ...rule, ...whoIs(context.visitor), when } };
   // Whether a page is there may depend on who asks, and must not show in what is kept.
-  const isHome = context.address.host === context.prepared.site.host;
-  if (unlessPage && isHome && context.prepared.hides) context.readsVisitor = true;
+  if (unlessPage && context.address.isHome && context.prepared.hides) context.readsVisitor = true;
   return unlessPage && findPage(context)?.exists && !isHidden(context, context.address)
     ? { code: 'page-is-there', values: rule }
     : null;

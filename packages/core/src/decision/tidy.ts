@@ -19,7 +19,7 @@ const TIDY: Reason = {
 /** Sends every other spelling, and every other address, of a page to its primary address: all at once. */
 export function tidyStage(context: DecisionContext): Ending | null {
   const { address, prepared } = context;
-  if (address.host !== prepared.site.host) {
+  if (!address.isHome) {
     context.reasons.push(TIDY);
     return null;
   }
