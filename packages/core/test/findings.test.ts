@@ -287,6 +287,12 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
     `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/x, admit: anyone } }`,
     `${S}, /s: S, /s/x: X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/x, admit: anyone, narrows: yes } }`,
   ],
+  // At some of the addresses of a page that its example is not one of.
+  [
+    'open-beneath',
+    `${S}, '/s/:x': X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/y, admit: anyone } }`,
+    `${S}, '/s/:x': X }\ngates: { s: { under: /s, admit: role a }, x: { at: /s/y, admit: role a } }`,
+  ],
   [
     'full-access-wide',
     `${S} }`,

@@ -116,6 +116,14 @@ describe('the grid', () => {
   });
 });
 
+test('a visitor may have any name', () => {
+  const site = siteOf(
+    'pages: { /: Home }\nvisitors: { __proto__: { guest: yes }, constructor: {} }',
+  );
+  const { rows } = decisions.grid(site, site.site.visitors, NOW);
+  expect(Object.keys(rows[0]!.cells)).toEqual(['__proto__', 'constructor']);
+});
+
 describe('the sample site', () => {
   const sample = sampleSite();
   test('is as large as its scenario', () => {

@@ -259,5 +259,28 @@ test('what a visitor reaches, and where everything else leaves them', () => {
     outcome: 'block',
     final: '/shop/hide-permit',
   });
-  expect(lars.reached.length + lars.others.length).toBe(sample.site.pages.length);
+  expect(new Set([...lars.reached, ...lars.others].map(({ address }) => address)).size).toBe(
+    sample.site.pages.length,
+  );
+});
+
+test('a visitor may reach some addresses of a page and not others', () => {
+  const site = siteOf(`roles: { r: R }
+pages: { "/a/:x": { title: A, example: /a/one } }
+gates: { b: { under: /a/b, admit: role r }, c: { at: /a/c, admit: nobody } }
+redirects: [{ from: '/a/d-:n(\\d+)', to: 'https://far.example/' }]`);
+  const { reached, others } = queries.reachedBy(site, someone({ roles: ['r'] }), NOW);
+  const told = (pages: readonly queries.ReachedPage[]) =>
+    pages.map(({ example, within, outcome }) => [example, within, outcome]);
+  expect(told(reached)).toEqual([['/a/one', [], 'reach']]);
+  expect(told(others)).toEqual([
+    [expect.stringMatching(/^\/a\/d-\d+$/), ['/a/d-:n(\\d+)'], 'away'],
+    ['/a/c', ['/a/c'], 'block'],
+  ]);
+  const own = siteOf(`pages: { '/my/:who': { title: M, missing-unless: path.who = visitor.id } }`);
+  const sam = queries.reachedBy(own, someone({ id: 'sam' }), NOW);
+  expect([...sam.reached, ...sam.others]).toMatchObject([
+    { outcome: 'reach', where: 'path.who = visitor.id' },
+    { outcome: 'missing', where: 'not path.who = visitor.id' },
+  ]);
 });

@@ -30,18 +30,31 @@ Examples:
 }
 
 function printReached({ title, summary, reached, others }: queries.ReachedBy): string {
-  const width = Math.max(...[...reached, ...others].map(({ address }) => address.length), 0);
+  const all = [...reached, ...others];
+  const isDivided = ({ address }: queries.ReachedPage): boolean =>
+    all.filter((one) => one.address === address).length > 1;
+  const shown = (page: queries.ReachedPage): string =>
+    page.where === null && isDivided(page) ? page.example : page.address;
+  const width = Math.max(...all.map((page) => shown(page).length), 0);
+  const lineOf = (page: queries.ReachedPage, sign: string, told: string): string => {
+    const of =
+      shown(page) !== page.address ? [`of ${[page.address, ...page.within].join(', ')}`] : [];
+    const where = page.where === null ? [] : [`where ${page.where}`];
+    const addresses = [...of, ...where].join(' ');
+    return `  ${paint[page.outcome](sign)} ${shown(page).padEnd(width)}  ${told}${addresses && dim(`  ${addresses}`)}`;
+  };
   return [
     `${bold(title)} ${dim(`(${summary})`)} reaches ${count(reached.length, 'page')}:`,
-    ...reached.map(
-      ({ address, title: page, fullAccess }) =>
-        `  ${paint.reach((fullAccess ? FULL_ACCESS : OUTCOME_WORDS.reach).sign)} ${address.padEnd(width)}  ${dim(page)}`,
+    ...reached.map((page) =>
+      lineOf(page, (page.fullAccess ? FULL_ACCESS : OUTCOME_WORDS.reach).sign, dim(page.title)),
     ),
     '',
     `and not ${count(others.length, 'page')}:`,
-    ...others.map(({ address, outcome, status, final }) => {
+    ...others.map((page) => {
+      const { example, outcome, status, final } = page;
       const { sign, word } = OUTCOME_WORDS[outcome];
-      return `  ${paint[outcome](sign)} ${address.padEnd(width)}  ${word}, ${status}${final === address ? '' : ` at ${final}`}`;
+      const at = final === example ? '' : ` at ${final}`;
+      return lineOf(page, sign, `${word}, ${status}${at}`);
     }),
   ].join('\n');
 }

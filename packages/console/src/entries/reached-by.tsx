@@ -45,13 +45,14 @@ export function ReachedByView({ site, state, visitor, version }: Props) {
       <details>
         <summary>Those reached</summary>
         <ul className="plain">
-          {reached.map(({ address, title, fullAccess }) => (
-            <li key={address}>
-              <Link to={visit(address)}>
-                <code>{address}</code>
+          {reached.map(({ example, title, where, fullAccess }) => (
+            <li key={`${example} ${where}`}>
+              <Link to={visit(example)}>
+                <code>{example}</code>
               </Link>{' '}
               <span className="quiet">
                 {title}
+                {where !== null && `, where ${where}`}
                 {fullAccess && ', by full access'}
               </span>
             </li>
@@ -61,20 +62,21 @@ export function ReachedByView({ site, state, visitor, version }: Props) {
       <details open>
         <summary>Where the other {others.length} leave them</summary>
         <ul className="plain">
-          {others.map(({ address, outcome, status, final }) => (
-            <li key={address}>
-              <Link to={visit(address)}>
-                <code>{address}</code>
+          {others.map(({ example, where, outcome, status, final }) => (
+            <li key={`${example} ${where} ${outcome}`}>
+              <Link to={visit(example)}>
+                <code>{example}</code>
               </Link>{' '}
               <span className={`${outcome} tag`}>
                 <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}{' '}
                 {status}
               </span>{' '}
-              {final !== address && (
+              {final !== example && (
                 <>
                   at <code>{final}</code>
                 </>
               )}
+              {where !== null && <span className="quiet">where {where}</span>}
             </li>
           ))}
         </ul>

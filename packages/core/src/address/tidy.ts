@@ -1,4 +1,5 @@
 import { canonicalPath } from './canonical-path.ts';
+import { isNormalized } from './normalized.ts';
 import { withSingleSlashes } from './segments.ts';
 import type { Tidy } from '../model/tidy.ts';
 
@@ -15,6 +16,7 @@ export const isSimple = ({ endings, index, homes, words }: Tidy): boolean =>
  * folded, no ending, no index name, one word separator. Applying it twice changes nothing.
  */
 export function normalizePath(path: string, tidy: Tidy): string {
+  if (isSimple(tidy) && isNormalized(path)) return path;
   const joined = withSingleSlashes(path);
   const open = joined.length > 1 && joined.endsWith('/') ? joined.slice(0, -1) : joined;
   const lower = canonicalPath(open, { ignoreCase: tidy.case === 'lower', fold: true })!;

@@ -8,7 +8,7 @@ import type { Redirect, Rewrite, Wait } from '../model/site.ts';
 import { holds, isView, type DecisionContext, type Ending } from './decision.ts';
 import { skipReason, type SkipReason } from './skip-reason.ts';
 import type { NamedRule, Reason, Told } from '../model/reason.ts';
-import { isNormalized } from '../address/address.ts';
+import { isNormalized } from '../address/normalized.ts';
 import { encodeLocation } from '../address/location.ts';
 import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
@@ -115,12 +115,10 @@ const applies = (context: DecisionContext, { rule, groups }: Match<Rewrite>): bo
   isInForce(rule, context.at) &&
   (rule.when === null || holds(context, rule.when, decodeGroups(groups)));
 
-/** Where a redirect leads, found once for each address. */
 function locationOf(context: DecisionContext, match: Match<Redirect>): RedirectLocation {
-  const locations = (context.address.locations ??= new Map<Redirect, RedirectLocation>());
-  let known = locations.get(match.rule);
-  if (known === undefined) locations.set(match.rule, (known = findLocation(context, match)));
-  return known;
+  const { address } = context;
+  if (address.redirected?.rule !== match.rule) address.redirected = findLocation(context, match);
+  return address.redirected;
 }
 
 function findLocation(
@@ -144,7 +142,11 @@ function findLocation(
     : address.isHome && target.startsWith(`${home}/`)
       ? target.slice(home.length)
       : target;
-  return { location, isAway: !location.startsWith('/') && !hosts.has(new URL(location).host) };
+  return {
+    rule,
+    location,
+    isAway: !location.startsWith('/') && !hosts.has(new URL(location).host),
+  };
 }
 
 function apply(context: DecisionContext, match: Match<Redirect>): Ending {

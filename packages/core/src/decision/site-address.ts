@@ -8,6 +8,7 @@ type Matches<T> = readonly Match<T>[];
 
 /** Where a redirect leads from an address, and whether that is away from this site. */
 export interface RedirectLocation {
+  readonly rule: Redirect;
   readonly location: string;
   readonly isAway: boolean;
 }
@@ -20,8 +21,8 @@ export class SiteAddress implements Address {
   readonly path: string;
   readonly isRespelled: boolean;
   readonly query: string;
-  /** Where the redirects that were applied here lead. */
-  locations: Map<Redirect, RedirectLocation> | null = null;
+  /** Where the redirect leads that was applied here last; seldom there is another one. */
+  redirected: RedirectLocation | null = null;
   readonly #site: PreparedSite;
   #page: Match<PreparedPage> | null | undefined = undefined;
   #redirects: Matches<Redirect> | undefined = undefined;

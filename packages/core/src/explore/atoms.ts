@@ -5,14 +5,19 @@ import { readInstant } from '../time/instant.ts';
 import { valuesIn, type Condition, type Operator, type Value } from '../model/condition.ts';
 import { GUEST, type Visitor } from '../model/visitor.ts';
 import { situationOf, type Compared, type Comparison, type Piece } from './attribute-values.ts';
-import { asText, isOfVisitor, isOpen, isPresent, keyOf, TURNED } from './open-values.ts';
+import {
+  isOfVisitor,
+  isOpen,
+  isPresent,
+  keyOf,
+  resolve,
+  TURNED,
+  type KnownAddress,
+} from './open-values.ts';
 import { tiesOf } from './ties.ts';
 import { ALL, NONE, VisitorSets } from './visitor-sets.ts';
 
 type Compare = Extract<Condition, { is: 'compare' }>;
-
-/** What is known of an address. */
-export type KnownAddress = Pick<Situation, 'path' | 'query'>;
 
 /** A statement about a visitor that is true or false by itself. */
 interface Atom {
@@ -84,13 +89,16 @@ export class Atoms {
   }
 
   /**
-   * Whether a visitor is in a set.
+   * What is left of a set where the visitor is known: what it asks of the pieces of an address, or everyone or nobody.
    *
    * @param at the moment, in milliseconds since 1970
    */
-  has(set: number, visitor: Visitor, at: number): boolean {
+  knowing(set: number, visitor: Visitor, at: number): number {
     const situation = { ...situationOf(visitor), at };
-    return this.sets.has(set, (variable) => this.byVariable[variable]!.isTrue(situation));
+    const known = this.byVariable
+      .filter(({ condition }) => !readsOf(condition, this.names).address)
+      .map(({ variable, isTrue }) => [variable, isTrue(situation)] as const);
+    return this.sets.restrict(set, new Map(known));
   }
 
   /** The visitors that there can be, by all that was asked about so far. */
@@ -192,8 +200,8 @@ export class Atoms {
   }
 
   private compare(condition: Compare, address: KnownAddress | null): number {
-    const left = this.resolved(condition.left, address);
-    const right = this.resolved(condition.right, address);
+    const left = resolve(condition.left, address, this.pieces);
+    const right = resolve(condition.right, address, this.pieces);
     if (left === null || right === null) return NONE;
     const comparison: Compare = { ...condition, left, right };
     const [isLeftOpen, isRightOpen] = [left, right].map(isOpen);
@@ -209,26 +217,6 @@ export class Atoms {
     if (operator !== '!=') return this.meets(of, operator, constant);
     const equal = this.meets(of, '=', constant);
     return this.sets.without(this.having(of, constant), equal);
-  }
-
-  /** A value with what is known of the address put in; null where that is absent. */
-  private resolved(value: Value, address: KnownAddress | null): Value | null {
-    switch (value.is) {
-      case 'list':
-        return { is: 'list', of: value.of.flatMap((one) => this.resolved(one, address) ?? []) };
-      case 'path': {
-        if (address === null) return value;
-        const text = address.path[value.name];
-        const piece = text === undefined ? undefined : this.pieces.get(text);
-        return piece ? { is: 'path', name: piece.name } : asText(text);
-      }
-      case 'query':
-        return address === null
-          ? value
-          : asText(new URLSearchParams(address.query).get(value.name));
-      default:
-        return value;
-    }
   }
 
   /** Those who have what is compared. */

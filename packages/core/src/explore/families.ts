@@ -212,10 +212,12 @@ function stationsOf(prepared: PreparedSite, parts: readonly Part[]): Station[] {
             stepOf(canonical.pattern, canonical.to),
           ]);
         }
-      const { reasons, served } = decision;
-      const rewritten = reasons.find(({ verdict }) => verdict === 'rewritten')?.place;
-      const rewrite = rewritten ? rewrites.get(rewritten) : undefined;
-      if (rewrite && served) add(served, [...steps, stepOf(rewrite.pattern, rewrite.serve)]);
+      const { reasons } = decision;
+      for (const reason of reasons) {
+        const rewrite = reason.place ? rewrites.get(reason.place) : undefined;
+        if (reason.code === 'rewritten' && rewrite)
+          add(reason.values.location, [...steps, stepOf(rewrite.pattern, rewrite.serve)]);
+      }
       if (decision.location === null) break;
       const last = reasons.findLast(({ verdict }) => verdict === 'redirected');
       const match =
@@ -272,7 +274,10 @@ function piecesOf(
 ): ReadonlyMap<string, Piece> {
   const groupsOf = (path: string): Groups => lookUp(prepared.pages, path)[0]!.groups;
   const groups = groupsOf(example);
-  const others = [...first(MOST_SAMPLES, paths.examples())].filter(has).map(groupsOf);
+  const others = [...first(MOST_EXAMPLES, paths.examples())]
+    .filter(has)
+    .slice(0, MOST_SAMPLES)
+    .map(groupsOf);
   return new Map(
     Object.entries(groups).flatMap(([name, value]): [string, Piece][] => {
       const values = [value, ...others.map((other) => other[name] ?? value)].map(decodePathText);

@@ -1,6 +1,13 @@
+import type { Situation } from '../condition/evaluate.ts';
 import type { Operator, Value } from '../model/condition.ts';
 import type { Visitor } from '../model/visitor.ts';
-import type { Compared } from './attribute-values.ts';
+import type { Compared, Piece } from './attribute-values.ts';
+
+/** What is known of an address: its pieces, and its query; null for one that may be any. */
+export interface KnownAddress {
+  readonly path: Situation['path'];
+  readonly query: string | null;
+}
 
 /** The same comparison with its sides changed. */
 export const TURNED: Readonly<Record<Operator, Operator>> = {
@@ -34,8 +41,35 @@ export function keyOf(value: Value): Compared {
   }
 }
 
-/** A text as a value; null where it is absent. */
-export const asText = (value: string | null | undefined): Value | null =>
+/**
+ * A value with what is known of the address put in; null where that is absent.
+ *
+ * @param pieces by a value that stands for them: the pieces that may be anything
+ */
+export function resolve(
+  value: Value,
+  address: KnownAddress | null,
+  pieces: ReadonlyMap<string, Piece>,
+): Value | null {
+  switch (value.is) {
+    case 'list':
+      return { is: 'list', of: value.of.flatMap((one) => resolve(one, address, pieces) ?? []) };
+    case 'path': {
+      if (address === null) return value;
+      const text = address.path[value.name];
+      const piece = text === undefined ? undefined : pieces.get(text);
+      return piece ? { is: 'path', name: piece.name } : asText(text);
+    }
+    case 'query':
+      return address?.query == null
+        ? value
+        : asText(new URLSearchParams(address.query).get(value.name));
+    default:
+      return value;
+  }
+}
+
+const asText = (value: string | null | undefined): Value | null =>
   value === null || value === undefined ? null : { is: 'string', value };
 
 /** Whether a visitor has a value. */

@@ -126,13 +126,6 @@ export class VisitorSets {
     return restricted;
   }
 
-  /** Whether a set has the visitor of whom `isTrue` tells the variables. */
-  has(set: number, isTrue: (variable: number) => boolean): boolean {
-    let node = set;
-    while (node > ALL) node = isTrue(this.variables[node]!) ? this.highs[node]! : this.lows[node]!;
-    return node === ALL;
-  }
-
   /**
    * As few cases as cover one set and stay within a second: an irredundant sum of prime implicants (Minato 1993).
    *

@@ -1,4 +1,4 @@
-import { reachOf } from '../reach/reach.ts';
+import { gatesIn, reachOf } from '../reach/reach.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** Someone may change a page that they may not see. */
@@ -9,7 +9,7 @@ export function changeWithoutView({ prepared, explorer }: InspectionContext): Fi
   return prepared.site.pages.flatMap((page): FindingDraft[] =>
     explorer.familiesOf(page).flatMap((family): FindingDraft[] => {
       const change = reachOf(explorer, page, family, 'change');
-      const gate = gates.get(change.gates[0] ?? '');
+      const gate = gates.get(gatesIn(change.parts)[0] ?? '');
       if (gate?.right !== 'change' || seen.has(gate.name)) return [];
       const { sets } = change.explorer.atoms;
       const view = reachOf(explorer, page, family);

@@ -2,7 +2,15 @@ import { normalizePath } from '../address/tidy.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import { pathOf } from '../decision/page-at.ts';
 import { exampleOf } from '../pattern/example.ts';
+import { rulesNear } from '../explore/rules-near.ts';
+import { literalOf } from '../model/pattern.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
+import type { Scope } from '../model/site.ts';
+import { PathLanguage } from '../pattern/language.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
+
+/** Each takes some thousandths of a second. */
+const MOST_COMPARED = 2_000;
 
 /** A gate under which the site file has no page: its address may be mistyped. */
 export function gateCoversNothing({ prepared }: InspectionContext): FindingDraft[] {
@@ -20,8 +28,17 @@ export function gateCoversNothing({ prepared }: InspectionContext): FindingDraft
       ),
     ),
   );
+  let left = MOST_COMPARED;
+  // Of a page that is a pattern, it may cover other addresses than the example.
+  const isAtPattern = (scope: Scope): boolean => {
+    const near = rulesNear(prepared, scope.pattern, ['pages', 'rewrites']).filter(
+      (one) => literalOf(one.scope.pattern) === null,
+    );
+    if ((left -= near.length) < 0) throw new TooManyCases();
+    return near.some((one) => !PathLanguage.of(scope).and(PathLanguage.of(one.scope)).isEmpty);
+  };
   return gates
-    .filter(({ name }) => !covering.has(name))
+    .filter(({ name, scopes }) => !covering.has(name) && !scopes.some(isAtPattern))
     .map(({ name, scopes, place }) => ({
       code: 'gate-covers-nothing' as const,
       severity: 'medium' as const,

@@ -4,7 +4,7 @@ import { closureAt } from '../decision/page-at.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Part } from '../explore/part.ts';
 import { familyOf } from '../explore/families.ts';
-import { reachOf, type Reach } from '../reach/reach.ts';
+import { gatesIn, reachOf, redirectedAlways, type Reach } from '../reach/reach.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** No visitor there could be reaches a page, although nothing says that it is closed. */
@@ -19,7 +19,8 @@ export function nobodyReaches({ prepared, explorer, at }: InspectionContext): Fi
     const families = explorer.familiesOf(page).map((family) => reachOf(explorer, page, family));
     const [first] = families;
     if (!first || families.some(isReachedAt)) return [];
-    if (families.every(({ closure }) => closure !== null)) return [];
+    // What is redirected for everyone is found as such.
+    if (families.every(({ closure, parts }) => closure ?? redirectedAlways(parts))) return [];
     return [
       {
         code: 'nobody-reaches',
@@ -30,7 +31,7 @@ export function nobodyReaches({ prepared, explorer, at }: InspectionContext): Fi
           page: address,
           unmet: unmetIn(first.parts),
           isByFullAccess: families.some(({ byFullAccess }) => byFullAccess !== NONE),
-          gates: first.gates,
+          gates: gatesIn(first.parts),
         },
       },
     ];

@@ -3,34 +3,35 @@ import { NONE } from '../explore/visitor-sets.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
 import { decodeGroups } from '../pattern/fill.ts';
-import { pathOf } from '../decision/page-at.ts';
+import { normalizePath } from '../address/tidy.ts';
+import type { Family } from '../explore/families.ts';
 import type { Gate } from '../model/site.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate inside a section lets people in whom the section keeps out. */
 export function openBeneath({ prepared, explorer, at }: InspectionContext): FindingDraft[] {
   const seen = new Set<string>();
-  return prepared.site.pages.flatMap((page): FindingDraft[] => {
-    const [near, above] = lookUp(prepared.gates.view, pathOf(prepared, page)).filter(({ rule }) =>
-      isInForce(rule, at),
-    );
+  const examine = (family: Family): FindingDraft[] => {
+    const { example } = family;
+    const [near, above] = lookUp(
+      prepared.gates.view,
+      normalizePath(example, prepared.site.tidy),
+    ).filter(({ rule }) => isInForce(rule, at));
     if (!near || !above) return [];
     const [inner, outer] = [near.rule, above.rule];
     if (inner.narrows || seen.has(inner.name) || !isSection(outer)) return [];
-    const { sets } = explorer.atoms;
+    const own = explorer.within(family);
+    const { atoms } = own;
     const admitted = ({ rule, groups }: Match<Gate>): number =>
-      explorer.atoms.setOf(
-        rule.admit,
-        literalOf(page.pattern) === null ? null : { path: decodeGroups(groups), query: '' },
-      );
+      atoms.setOf(rule.admit, { path: decodeGroups(groups), query: null });
     const full =
       outer.fullAccess && prepared.site.fullAccess !== null
-        ? explorer.atoms.setOf(prepared.site.fullAccess, null)
+        ? atoms.setOf(prepared.site.fullAccess, null)
         : NONE;
-    const keptOut = sets.without(admitted(near), admitted(above));
+    const keptOut = atoms.sets.without(admitted(near), admitted(above));
     // Whoever has full access is let in by the gate above as well.
-    if (!explorer.atoms.isAnyone(sets.without(keptOut, full))) return [];
-    const who = explorer.describe(keptOut);
+    if (!atoms.isAnyone(atoms.sets.without(keptOut, full))) return [];
+    const who = own.describe(keptOut);
     if (who === null) return [];
     seen.add(inner.name);
     return [
@@ -48,7 +49,8 @@ export function openBeneath({ prepared, explorer, at }: InspectionContext): Find
         },
       },
     ];
-  });
+  };
+  return prepared.site.pages.flatMap((page) => explorer.familiesOf(page).flatMap(examine));
 }
 
 /** It stands at single pages, as people write what is to be open in a closed section. */

@@ -1,6 +1,7 @@
 import type { Request } from '../decision/decision.ts';
 import type { Explorer } from '../explore/explorer.ts';
 import type { Part } from '../explore/part.ts';
+import { NONE } from '../explore/visitor-sets.ts';
 import { isInForce } from '../time/period.ts';
 import { exampleOfRedirect } from '../pattern/example.ts';
 import { appliedRedirect } from '../redirects/applied.ts';
@@ -74,10 +75,10 @@ export const sentTo = (
   sent: readonly Sent[],
   those: PartFilter,
 ): number =>
-  sets.anyOf(
-    sent.flatMap(({ visitors, parts }) =>
-      those(parts).map((part) => sets.and(visitors, part.visitors)),
-    ),
+  sent.reduce(
+    (all, { visitors, parts }) =>
+      those(parts).reduce((some, part) => sets.or(some, sets.and(visitors, part.visitors)), all),
+    NONE,
   );
 
 /** Something that happens to some of those who are sent on; null where nobody comes to it. */

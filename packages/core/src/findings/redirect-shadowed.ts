@@ -19,6 +19,7 @@ export function redirectShadowed({ prepared }: InspectionContext): FindingDraft[
           ).toString();
     const firstAt = (address: string): Redirect | null => {
       const matches = index ? lookUp(index, normalizePath(address, site.tidy), query) : [];
+      if (matches.length < 2) return null;
       const own = matches.findIndex(({ rule }) => rule === redirect);
       const before = matches
         .slice(0, Math.max(own, 0))

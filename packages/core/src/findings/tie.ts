@@ -18,20 +18,27 @@ export function tie({ prepared }: InspectionContext): FindingDraft[] {
   const { site, gates, redirects, rewrites } = prepared;
   // Redirects of other hosts, or for other queries, are never for the same requests.
   const requestsOf = ({ host, queryConstraints }: Redirect): string =>
-    JSON.stringify([host, queryConstraints]);
+    host === null && queryConstraints.length === 0 ? '' : JSON.stringify([host, queryConstraints]);
   return [
     ...(['view', 'change'] as const).flatMap((right) =>
       tiesAmong('gates', indexedGates(site, right), gates[right], site.tidy),
     ),
     ...tiesAmong(
       'redirects',
-      site.redirects.map(indexedRedirect),
+      site.redirects.filter((one) => !isAlone(one, redirects)).map(indexedRedirect),
       redirects,
       site.tidy,
       requestsOf,
     ),
     ...tiesAmong('rewrites', site.rewrites.map(indexedRewrite), rewrites, site.tidy),
   ];
+}
+
+/** Whether no other redirect has its plain address: of a long list, most. */
+function isAlone(redirect: Redirect, { plain }: PatternIndex<Redirect>): boolean {
+  const literal = literalOf(redirect.pattern);
+  const same = literal === null ? undefined : plain.get(literal);
+  return same?.length === 1 && same[0]!.rule === redirect;
 }
 
 /**

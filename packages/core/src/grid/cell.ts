@@ -5,7 +5,7 @@ import { buyerOf } from '../decision/offer.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Visitor } from '../model/visitor.ts';
-import { followRedirects, redirectsOf, type Outcome } from '../visit/visit.ts';
+import { followRedirects, redirectsOf, type Outcome, type VisitEnd } from '../visit/visit.ts';
 
 /** How one visitor's visit to one page ends. */
 export interface Cell {
@@ -100,9 +100,13 @@ function decideCell(
     },
   };
   const request = { method: 'GET', address };
-  const ended = followRedirects(prepared, request, asked.visitor, at, answers);
-  const { outcome, status, final, fullAccess } = ended;
-  const cell = { outcome, status, final, hops: redirectsOf(ended), fullAccess };
+  const cell = cellOf(followRedirects(prepared, request, asked.visitor, at, answers));
   next.set(answer, cell);
   return cell;
+}
+
+/** The end of a visit as a cell. */
+export function cellOf(ended: VisitEnd): Cell {
+  const { outcome, status, final, fullAccess } = ended;
+  return { outcome, status, final, hops: redirectsOf(ended), fullAccess };
 }

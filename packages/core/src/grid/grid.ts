@@ -64,14 +64,16 @@ export function grid(
   const asked = shown.map((visitor) => new AskedVisitor(prepared, visitor, at));
   const rows = pages.map(({ page, parent }): Row => {
     const cellFor = cellsAt(prepared, page.example, at);
-    const cells = asked.map((one) => [one.visitor.name, cellFor(one)] as const);
+    // Without a prototype, because a visitor may have any name.
+    const cells = Object.create(null) as Record<string, Cell>;
+    for (const one of asked) cells[one.visitor.name] = cellFor(one);
     return {
       address: page.address,
       title: page.title,
       visited: page.example,
       parent,
       line: page.place.line,
-      cells: Object.fromEntries(cells),
+      cells,
     };
   });
   const { outcomes } = filter;

@@ -26,8 +26,9 @@ const PATHS = (() => {
   const other = '[!-\\-0-~]';
   return `/|(?:/(?:${other}${step}*|\\.${other}${step}*|\\.\\.${step}+))+`;
 })();
-/** Paths that are pleasant to read. */
-const PLAIN = '(?:/[a-z0-9][a-z0-9-]*)+';
+/** Paths that are pleasant to read; of a site where case matters, too. */
+const PLAIN = '(?:/[a-z0-9][a-z0-9-]*(?:\\.[a-z0-9]+)*)+';
+const CASED = '(?:/[A-Za-z0-9][A-Za-z0-9_-]*(?:\\.[A-Za-z0-9]+)*)+';
 
 /** A path made of plain text and of pieces, one after the other. */
 export type Mould = readonly (string | { readonly piece: string })[];
@@ -112,7 +113,11 @@ export class PathLanguage {
 
   /** Some of the paths, the pleasant and the short ones first. */
   *examples(): Generator<string> {
-    for (const automaton of [common(this.automaton, plainPaths()), this.automaton])
+    for (const automaton of [
+      common(this.automaton, plainPaths()),
+      common(this.automaton, casedPaths()),
+      this.automaton,
+    ])
       for (const set of automaton.wordSets())
         yield Words.fromUnicodeToString(set.map(({ ranges }) => ranges[0]!.min));
   }
@@ -124,6 +129,7 @@ const once = <T>(make: () => T): (() => T) => {
 };
 const allPaths = once(() => automatonOf(PATHS));
 const plainPaths = once(() => automatonOf(PLAIN));
+const casedPaths = once(() => automatonOf(CASED));
 
 const sourceOf = (parts: readonly Part[]): string =>
   regexpSource(parts, (text) => text.replace(SYNTAX, '\\$&')).slice(1, -1);

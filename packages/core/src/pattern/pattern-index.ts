@@ -169,8 +169,9 @@ function byPrecedence<T>(a: Entry<T>, b: Entry<T>): number {
 export function ties<T>(rules: readonly Indexed<T>[]): T[][] {
   const bySource = new Map<string, Indexed<T>[]>();
   for (const rule of rules) {
-    const key = [patternShapeKey(rule.pattern), rule.under, rule.rank, rule.conditional].join('|');
-    push(bySource, key, rule);
+    const { pattern, under, rank, conditional } = rule;
+    const key = literalOf(pattern) ?? patternShapeKey(pattern);
+    push(bySource, `${under} ${conditional} ${rank} ${key}`, rule);
   }
   return [...bySource.values()]
     .filter(({ length }) => length > 1)

@@ -4,7 +4,7 @@ export { suggestPages, pageTitleAt, type SuggestedPage } from '../queries/sugges
 export { addressesOf, type PageAddress } from '../queries/addresses-of.ts';
 export { examplesOf } from '../queries/examples.ts';
 export { pageList, type ListedPage } from '../queries/page-list.ts';
-export { reachedBy, type ReachedBy } from '../queries/reached-by.ts';
+export { reachedBy, type ReachedBy, type ReachedPage } from '../queries/reached-by.ts';
 export { chooseVisitor, findVisitor, QuestionError, readMoment } from '../queries/question.ts';
 export {
   whoReaches,

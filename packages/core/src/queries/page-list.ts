@@ -1,9 +1,8 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { familyOf, type Family } from '../explore/families.ts';
-import { TooManyCases } from '../model/too-many-cases.ts';
+import { familyOf } from '../explore/families.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { inTreeOrder } from '../grid/grid.ts';
-import type { Gate, Page } from '../model/site.ts';
+import type { Gate } from '../model/site.ts';
 import { reachOf } from '../reach/reach.ts';
 import { reachInWords, settled, type WhoReaches } from './who-reaches.ts';
 
@@ -33,7 +32,9 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
   const explorer = new Explorer(prepared, at);
   return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {
     const { condition: _, ...reach } = settled(() =>
-      reachInWords(reachOf(explorer, page, familyIn(explorer, page))),
+      reachInWords(
+        reachOf(explorer, page, explorer.knownFamiliesOf(page)[0] ?? familyOf(page.example)),
+      ),
     );
     return {
       address: page.address,
@@ -48,16 +49,6 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
       gatesFrom: reach.gates.map((gate) => places.get(gate)!),
     };
   });
-}
-
-/** The addresses of a page that no other rule cuts out; its example where there are too many to tell apart. */
-function familyIn(explorer: Explorer, page: Page): Family {
-  try {
-    return explorer.familiesOf(page)[0] ?? familyOf(page.example);
-  } catch (error) {
-    if (error instanceof TooManyCases) return familyOf(page.example);
-    throw error;
-  }
 }
 
 const SHOWN = 3;

@@ -9,7 +9,7 @@ import type { ReadableCondition } from '../model/clause.ts';
 import type { Closure } from '../model/closure.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Page, Right } from '../model/site.ts';
-import { reachOf, type Reach } from '../reach/reach.ts';
+import { gatesIn, reachOf, type Reach } from '../reach/reach.ts';
 import type { Outcome } from '../visit/visit.ts';
 import { QuestionError } from './question.ts';
 import { describeClosure } from '../wording/closure.ts';
@@ -155,7 +155,7 @@ export function reachInWords({
   visitors,
   byFullAccess,
   closure,
-  gates,
+  parts,
 }: Reach): Omit<ReachedAddress, 'example' | 'endings'> {
   const { site } = explorer.prepared;
   const titles = productTitles(site.products);
@@ -165,7 +165,7 @@ export function reachInWords({
     byFullAccess: by && describeCondition(by, titles),
     closed: closure && describeClosure(closure, site.timeZone),
     closure,
-    gates,
+    gates: gatesIn(parts),
   };
 }
 

@@ -16,8 +16,6 @@ export interface Reach {
   readonly byFullAccess: number;
   /** Why nobody does, whoever they are; null otherwise. */
   readonly closure: Closure | null;
-  /** The gates that have a say, the nearest first. */
-  readonly gates: readonly string[];
 }
 
 /** The method that asks for a right. */
@@ -40,12 +38,11 @@ export function reachOf(
     visitors: own.visitorsOf(reaching, ({ end }) => !end.fullAccess),
     byFullAccess: own.visitorsOf(reaching, ({ end }) => end.fullAccess),
     closure: reaching.length > 0 ? null : (closureAt(page, explorer.at) ?? redirectedAlways(parts)),
-    gates: gatesIn(parts),
   };
 }
 
 /** The redirect that everyone comes to, where that is one. */
-function redirectedAlways(parts: readonly Part[]): Closure | null {
+export function redirectedAlways(parts: readonly Part[]): Closure | null {
   const targets = new Set(
     parts.map(({ end }) => {
       const { reasons, location } = end.hops[0]!.decision;
@@ -57,8 +54,8 @@ function redirectedAlways(parts: readonly Part[]): Closure | null {
   return targets.size === 1 && to != null ? { code: 'redirected', to } : null;
 }
 
-/** Gates are asked from the outermost to the nearest. */
-function gatesIn(parts: readonly Part[]): string[] {
+/** The gates that have a say, the nearest first: they are asked from the outermost to the nearest. */
+export function gatesIn(parts: readonly Part[]): string[] {
   const asked = parts.map(({ end }) =>
     end.hops.flatMap(({ decision }) =>
       decision.reasons

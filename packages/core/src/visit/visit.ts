@@ -2,6 +2,7 @@ import { printAddress, readAddress } from '../address/address.ts';
 import { decide } from '../decision/decide.ts';
 import type { Answers, Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
+import { siteAddress } from '../decision/site-address.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
 
@@ -150,7 +151,7 @@ function methodAfter(method: string, status: number): string {
 }
 
 function sameForm(prepared: PreparedSite, address: string): string {
-  const read = readAddress(address, prepared.site, prepared.site.tidy);
+  const read = siteAddress(prepared, address);
   return read.ok && !read.address.isRespelled ? printAddress(read.address, prepared.site) : address;
 }
 
@@ -158,7 +159,7 @@ function sameForm(prepared: PreparedSite, address: string): string {
 function follow(prepared: PreparedSite, from: string, location: string): string | null {
   const { site, hosts } = prepared;
   const withoutFragment = location.replace(/#.*$/s, '');
-  const base = readAddress(from, site, site.tidy);
+  const base = siteAddress(prepared, from);
   const read = readAddress(withoutFragment, base.ok ? base.address : site, site.tidy);
   if (!read.ok) return withoutFragment;
   return hosts.has(read.address.host) ? printAddress(read.address, site) : null;
