@@ -155,14 +155,18 @@ function tryGates(prepared: Prepared, found: Found): void {
         if (EVERYONE.some((one) => isIn(one) && !isLetIn(one) && !isFull(one)))
           add(found, `open-beneath ${near.rule.name}`);
       }
-    const [change] = inForce(lookUp(gates.change, path));
-    if (change && !found.has(`change-without-view ${change.rule.name}`))
+    if (site.gates.some(({ right }) => right === 'change'))
       for (const visitor of EVERYONE) {
-        const [changed, seen] = ['POST', 'GET'].map((method) =>
-          endOf(prepared, address, visitor, method),
-        );
-        if (changed!.outcome === 'reach' && seen!.outcome !== 'reach')
-          add(found, `change-without-view ${change.rule.name}`);
+        const changed = endOf(prepared, address, visitor, 'POST');
+        const asked = changed.hops
+          .at(-1)!
+          .decision.reasons.filter(
+            ({ stage, verdict }) => stage === 'gate' && verdict === 'admitted',
+          );
+        const gate = site.gates.find(({ name }) => asked.at(-1)?.rule === `gate ${name}`);
+        const key = `change-without-view ${gate?.name}`;
+        if (changed.outcome !== 'reach' || gate?.right !== 'change' || found.has(key)) continue;
+        if (endOf(prepared, address, visitor).outcome !== 'reach') add(found, key);
       }
   }
 }
