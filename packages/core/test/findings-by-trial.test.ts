@@ -63,6 +63,9 @@ function addDraft(
     case 'offers-nothing':
       add(found, `offers-nothing ${draft.values.gate}`);
       break;
+    case 'rewrite-round-gate':
+      add(found, `rewrite-round-gate ${line} ${draft.values.gate}`, ...meant(draft.values.who));
+      break;
     case 'otherwise-unused':
       add(found, `otherwise-unused ${draft.values.gate} ${draft.values.entry}`);
       break;
@@ -84,7 +87,7 @@ const peopleAmong = (who: People, { names }: Prepared): model.Visitor[] =>
 
 /** Findings that say whom they are about: exactly those. */
 const NAMES_PEOPLE =
-  /^(?:landing-closed sign-in|redirect-loop|redirect-to-closed|menu-leads-nowhere) /;
+  /^(?:landing-closed sign-in|redirect-loop|redirect-to-closed|rewrite-round-gate|menu-leads-nowhere) /;
 
 test('each finding about all visitors is true, and none is missing', () => {
   let count = 0;

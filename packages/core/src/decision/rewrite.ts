@@ -12,7 +12,7 @@ import { skipReason } from './skip-reason.ts';
 import { findPage } from './page.ts';
 import { tell } from './tell.ts';
 import type { PreparedSite } from './prepared-site.ts';
-import { siteAddress } from './site-address.ts';
+import { siteAddress, type SiteAddress } from './site-address.ts';
 import type { NamedRule, Reason, Told } from '../model/reason.ts';
 import type { Target } from '../model/target.ts';
 import { patternShapeKey } from '../pattern/shape.ts';
@@ -95,13 +95,13 @@ function serve(context: DecisionContext, { rule, groups }: Match<Rewrite>): Serv
     : { rewrite: rule, location: rule.serve.origin + location, address: null };
 }
 
-/** The path that an example of a rewrite is served from; null on another server. */
-export function servedExample(prepared: PreparedSite, rewrite: Rewrite): string | null {
+/** The address that an example of a rewrite is served from; null on another server. */
+export function servedExample(prepared: PreparedSite, rewrite: Rewrite): SiteAddress | null {
   const path = normalizePath(exampleOf(rewrite.pattern, null), prepared.site.tidy);
   const match = lookUp(prepared.rewrites, path).find(({ rule }) => rule === rewrite);
   if (!match || rewrite.serve.origin !== null) return null;
   const read = siteAddress(prepared, fillTarget(rewrite.serve, match.groups, ''));
-  return read.ok ? read.address.path : null;
+  return read.ok ? read.address : null;
 }
 
 /** The query as asked for, without the fields that the rewrite sets: nobody else may give them. */

@@ -1,5 +1,4 @@
 import { servedExample } from '../decision/rewrite.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
@@ -10,14 +9,14 @@ export function rewriteDeadEnd({ prepared }: InspectionContext): FindingDraft[] 
     const served = servedExample(prepared, rewrite);
     // Where the path is filled in, an example says nothing about the others.
     const isPlain = literalOf(rewrite.serve.path) !== null;
-    if (!isPlain || served === null || lookUp(prepared.pages, served).length > 0) return [];
+    if (!isPlain || served?.page !== null) return [];
     return [
       {
         code: 'rewrite-dead-end',
         severity: 'medium',
         subject: { kind: 'rewrite', name: rewrite.source },
         place: rewrite.place,
-        values: { source: rewrite.source, served },
+        values: { source: rewrite.source, served: served.path },
       },
     ];
   });

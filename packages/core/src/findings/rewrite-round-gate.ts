@@ -1,31 +1,40 @@
-import { gateChainAt } from '../decision/gate.ts';
+import { printAddress } from '../address/address.ts';
 import { servedExample } from '../decision/rewrite.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
-import { normalizePath } from '../address/tidy.ts';
+import { NONE } from '../explore/visitor-sets.ts';
 import { exampleOf } from '../pattern/example.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
-/** A gate stands at the readable address and none at the one it is served from, which anyone may ask for. */
-export function rewriteRoundGate({ prepared, at }: InspectionContext): FindingDraft[] {
-  const { site, gates } = prepared;
-  const gatesAt = (path: string): string[] =>
-    gateChainAt({ prepared, at }, lookUp(gates.view, path)).effectiveGates.map(
-      ({ rule }) => rule.name,
+/** A gate turns people away at the readable address, who are let in where they ask for what it is served from. */
+export function rewriteRoundGate({ prepared, explorer }: InspectionContext): FindingDraft[] {
+  const { sets } = explorer.atoms;
+  return prepared.site.rewrites.flatMap((rewrite): FindingDraft[] => {
+    const address = servedExample(prepared, rewrite);
+    if (address === null) return [];
+    const served = printAddress(address, prepared.site);
+    const letIn = explorer.visitorsOf(
+      explorer.partsOf(served),
+      ({ end }) => end.outcome === 'reach' && !end.fullAccess,
     );
-  return site.rewrites.flatMap((rewrite): FindingDraft[] => {
-    const served = servedExample(prepared, rewrite);
-    // Whoever asks for what a canonical rewrite serves is redirected to the gate.
-    if (served === null || (rewrite.canonical !== null && rewrite.when === null)) return [];
-    const [gate] = gatesAt(normalizePath(exampleOf(rewrite.pattern, null), site.tidy));
-    if (gate === undefined || gatesAt(served).length > 0) return [];
-    return [
-      {
-        code: 'rewrite-round-gate',
-        severity: 'high',
-        subject: { kind: 'rewrite', name: rewrite.source },
-        place: rewrite.place,
-        values: { source: rewrite.source, gate, serve: rewrite.serve.text, served },
-      },
-    ];
+    const turnedAway = new Map<string, number>();
+    for (const { visitors, end } of explorer.partsOf(exampleOf(rewrite.pattern, null))) {
+      const { reasons } = end.hops[0]!.decision;
+      const refused = reasons.find(({ code }) => code === 'not-admitted');
+      if (refused?.code !== 'not-admitted') continue;
+      const { gate } = refused.values;
+      turnedAway.set(gate, sets.or(turnedAway.get(gate) ?? NONE, sets.and(visitors, letIn)));
+    }
+    return [...turnedAway].flatMap(([gate, visitors]): FindingDraft[] => {
+      const who = explorer.describe(visitors);
+      if (who === null) return [];
+      return [
+        {
+          code: 'rewrite-round-gate',
+          severity: 'high',
+          subject: { kind: 'rewrite', name: rewrite.source },
+          place: rewrite.place,
+          values: { source: rewrite.source, gate, who, serve: rewrite.serve.text, served },
+        },
+      ];
+    });
   });
 }

@@ -112,6 +112,7 @@ export interface FindingValues {
   'rewrite-round-gate': {
     readonly source: string;
     readonly gate: string;
+    readonly who: ReadableCondition;
     readonly serve: string;
     readonly served: string;
   };

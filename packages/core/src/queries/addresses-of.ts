@@ -50,7 +50,7 @@ export function addressesOf(
     ...(page.address === '/' ? site.homes.map((one) => [one, 'home'] as const) : []),
     ...redirects.map((one) => [exampleOfRedirect(one), 'redirect'] as const),
     ...site.rewrites
-      .filter((one) => servedExample(prepared, one) === path)
+      .filter((one) => servedExample(prepared, one)?.path === path)
       .map((one) => [exampleOf(one.pattern, null), 'rewrite'] as const),
     ...spellingsOf(prepared, page).map((one) => [one, 'spelling'] as const),
   ] as const;

@@ -176,8 +176,8 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     'Write "unless-page: yes", or give the page another address.',
   ],
   'rewrite-round-gate': [
-    ({ gate, source, serve }) =>
-      `The gate ${gate} stands at ${source}, and whoever asks for ${serve} gets the same without it.`,
+    ({ gate, source, serve, who }, { people }) =>
+      `The gate ${gate} at ${source} turns ${people(who)} away, who get the same by asking for ${serve}.`,
     ({ served }) =>
       `Put the gate at ${served} too, or write "canonical: yes", so that the other address redirects here.`,
   ],

@@ -2,11 +2,12 @@ import { normalizePath } from '../../src/address/tidy.ts';
 import { evaluate } from '../../src/condition/evaluate.ts';
 import { buyerOf, productsIn } from '../../src/decision/offer.ts';
 import { closureAt, pageAt } from '../../src/decision/page-at.ts';
+import { servedExample } from '../../src/decision/rewrite.ts';
 import { decisions, type model } from '../../src/index.ts';
 import type { Condition } from '../../src/model/condition.ts';
 import { literalOf } from '../../src/model/pattern.ts';
 import type { Gate } from '../../src/model/site.ts';
-import { exampleOfRedirect } from '../../src/pattern/example.ts';
+import { exampleOf, exampleOfRedirect } from '../../src/pattern/example.ts';
 import { decodeGroups } from '../../src/pattern/fill.ts';
 import { lookUp, type Match } from '../../src/pattern/pattern-index.ts';
 import { appliedRedirect } from '../../src/redirects/applied.ts';
@@ -53,6 +54,16 @@ export function byTrial(prepared: Prepared): Found {
         add(found, `redirect-dead-end ${lines.get(redirect)}`, visitor);
     }
     tryTargets(prepared, visitor, found);
+    for (const rewrite of site.rewrites) {
+      const served = servedExample(prepared, rewrite);
+      if (!served) continue;
+      const asked = endOf(prepared, exampleOf(rewrite.pattern, null), visitor);
+      const query = served.query === '' ? '' : `?${served.query}`;
+      const direct = endOf(prepared, served.path + query, visitor);
+      const refused = asked.hops[0]!.decision.reasons.find(({ verdict }) => verdict === 'refused');
+      if (refused?.code === 'not-admitted' && direct.outcome === 'reach' && !direct.fullAccess)
+        add(found, `rewrite-round-gate ${rewrite.place.line} ${refused.values.gate}`, visitor);
+    }
     for (const { name, links } of site.menus.filter(({ onlyUsable }) => !onlyUsable))
       for (const link of links.filter((one) => one.startsWith('/'))) {
         const end = endOf(prepared, link, visitor);
