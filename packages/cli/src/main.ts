@@ -1,7 +1,8 @@
-import { Command, CommanderError } from 'commander';
+import { Command, CommanderError, type Argument } from 'commander';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
 import { addCheck } from './commands/check.ts';
 import { addSuggest } from './commands/suggest.ts';
+import { addCompletion } from './commands/completion.ts';
 import { addDraft } from './commands/draft.ts';
 import { addExport } from './commands/export.ts';
 import { addGrid } from './commands/grid.ts';
@@ -31,11 +32,17 @@ const program = new Command('kleidon')
     'Who reaches which page of a website, and where old addresses lead: seen before it is live.',
   )
   .version('0.1.0')
+  // That a command has options goes without saying, and takes the room of its description.
+  .configureHelp({
+    subcommandTerm: (command) =>
+      [command.name(), ...command.registeredArguments.map(termOf)].join(' '),
+  })
   .showHelpAfterError('(add --help for what there is)')
   .addHelpText(
     'after',
     `
-Exit codes: 0 OK, 1 the site has errors or an expectation failed, 2 wrong use, 3 the service can't be reached.
+Exit codes: 0 OK, 1 the site has errors or an expectation failed, 2 wrong use,
+3 the service can't be reached.
 
 Examples:
   kleidon check --file www.site.yaml
@@ -44,28 +51,21 @@ Examples:
   kleidon serve`,
   );
 
-[
-  addServe,
-  addCheck,
-  addVisit,
-  addVisitList,
-  addSuggest,
-  addGrid,
-  addWhoReaches,
-  addReachedBy,
-  addLanding,
-  addVisible,
-  addProbe,
-  addFix,
-  addSites,
-  addSchema,
-  addDraft,
-  addLists,
-  addRelease,
-  addLive,
-  addImport,
-  addExport,
-].forEach((add) => add(program));
+/** By task, in the order in which people come to each. */
+const COMMANDS: readonly (readonly [task: string, commands: readonly ((to: Command) => void)[]])[] =
+  [
+    ['See who reaches what:', [addGrid, addWhoReaches, addReachedBy, addLanding, addVisible]],
+    ['Try addresses:', [addVisit, addVisitList, addSuggest]],
+    ['Work on the site file:', [addCheck, addFix, addImport, addExport, addSchema]],
+    ['Put it live:', [addDraft, addLists, addRelease]],
+    ['Watch the website:', [addLive, addProbe]],
+    ['Set up:', [addServe, addSites, addCompletion]],
+  ];
+for (const [task, commands] of COMMANDS) {
+  program.commandsGroup(task);
+  commands.forEach((add) => add(program));
+}
+program.helpCommand(true);
 overrideExit(program);
 
 // A reader that goes away, as head does, is no failure of ours.
@@ -78,6 +78,12 @@ try {
   await program.parseAsync();
 } catch (error) {
   process.exitCode = end(error);
+}
+
+/** An argument as it stands in a line that shows how a command is used. */
+function termOf(argument: Argument): string {
+  const name = `${argument.name()}${argument.variadic ? '…' : ''}`;
+  return argument.required ? `<${name}>` : `[${name}]`;
 }
 
 function overrideExit(command: Command): void {

@@ -13,6 +13,7 @@ import { EXIT, Stop } from './exit.ts';
 import { listsBeside, type SiteText } from './lists.ts';
 import type { SourceOptions } from './options.ts';
 import { printErrors } from './output/check.ts';
+import { showProgress } from './output/progress.ts';
 
 /** Who a question is about: a visitor of the site file, or one made up in YAML; and when. */
 export interface About {
@@ -60,9 +61,15 @@ export function readText(file: string): string {
   }
 }
 
+/** Characters of a site file that takes a while to read. */
+const LARGE = 500_000;
+
 /** Reads and prepares a site file, or ends the command with its errors. */
 export function preparedFrom({ text, name, listOf }: SiteText): decisions.PreparedSite {
+  const progress = showProgress();
+  if (text.length > LARGE) progress.say(`Reading ${name} …`);
   const read = siteFiles.readSite(text, name, listOf);
+  progress.end();
   if (read.ok) return decisions.prepareSite(read.site);
   throw new SiteHasErrors(queries.explainErrors(read.errors));
 }

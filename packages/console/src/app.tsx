@@ -1,23 +1,32 @@
+import { lazy, type ComponentType } from 'react';
 import { App as AntApp, ConfigProvider } from 'antd';
 import { Route, Routes } from 'react-router';
-import { ChangesPage } from './changes/changes-page.tsx';
-import { DraftPage } from './draft/draft-page.tsx';
-import {
-  AddressesPage,
-  GatesPage,
-  NamesPage,
-  SitePage,
-  VisitorsPage,
-} from './entries/entry-pages.tsx';
-import { GridPage } from './grid/grid-page.tsx';
-import { LivePage } from './live/live-page.tsx';
 import { Shell } from './shell/shell.tsx';
-import { PagesPage } from './pages/pages-page.tsx';
 import { FirstSite } from './sites/first-site.tsx';
-import { TryListPage } from './try/list-page.tsx';
-import { TryPage } from './try/try-page.tsx';
 import { Nothing } from './shell/notices.tsx';
 import { useTheme } from './shell/theme.ts';
+
+/** A page that is loaded when someone goes there. */
+function page<Name extends string, Props>(
+  name: Name,
+  load: () => Promise<Record<Name, ComponentType<Props>>>,
+) {
+  return lazy(async () => ({ default: (await load())[name] }));
+}
+
+const entryPages = () => import('./entries/entry-pages.tsx');
+const GridPage = page('GridPage', () => import('./grid/grid-page.tsx'));
+const PagesPage = page('PagesPage', () => import('./pages/pages-page.tsx'));
+const GatesPage = page('GatesPage', entryPages);
+const VisitorsPage = page('VisitorsPage', entryPages);
+const NamesPage = page('NamesPage', entryPages);
+const AddressesPage = page('AddressesPage', entryPages);
+const SitePage = page('SitePage', entryPages);
+const ChangesPage = page('ChangesPage', () => import('./changes/changes-page.tsx'));
+const TryPage = page('TryPage', () => import('./try/try-page.tsx'));
+const TryListPage = page('TryListPage', () => import('./try/list-page.tsx'));
+const LivePage = page('LivePage', () => import('./live/live-page.tsx'));
+const DraftPage = page('DraftPage', () => import('./draft/draft-page.tsx'));
 
 /** The console: every page of it has an address. */
 export function App() {

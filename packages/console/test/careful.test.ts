@@ -62,6 +62,7 @@ test('a field that is changed while a condition is read stays as it was changed'
   });
   await form.getByRole('combobox', { name: 'Is or is not' }).first().click();
   await page.locator('.ant-select-item-option', { hasText: 'is not' }).click();
+  await form.getByText('More fields').click();
   await form.getByRole('checkbox', { name: 'The gate above must admit too' }).check();
   go();
   const admits = form.getByRole('textbox', { name: 'Admits', exact: true });
@@ -82,6 +83,7 @@ test('redirects that are selected are those, whatever was changed meanwhile', as
   // Somebody else removes the one before it: what was the second is another one now.
   await stage.client.patchDraft('bulk', 1, [{ op: 'remove', path: '/redirects/0' }]);
   await page.getByText('/three', { exact: true }).click();
+  await page.getByText('More fields').click();
   await page.getByRole('textbox', { name: 'Note' }).fill('kept');
   await page.getByRole('button', { name: 'Add to pending changes' }).click();
   await page.getByRole('link', { name: '1 pending change' }).waitFor();

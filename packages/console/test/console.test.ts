@@ -391,6 +391,34 @@ describe('the site file', () => {
 });
 
 describe('every page', () => {
+  test('loads what it needs and no more: the first one at most 250 kB, compressed', async () => {
+    const page = await stage.open('');
+    await cell(page, 'Gale, /crew: sign in').waitFor();
+    const loaded = await page.evaluate(() =>
+      (performance.getEntriesByType('resource') as PerformanceResourceTiming[])
+        .filter(({ name }) => name.includes('/assets/'))
+        .map(({ name, encodedBodySize }) => [name.replace(/.*\//, ''), encodedBodySize] as const),
+    );
+    expect(loaded.length).toBeGreaterThan(3);
+    const bytes = loaded.reduce((sum, [, size]) => sum + size, 0);
+    if (bytes > 250_000) throw new Error(`${bytes} bytes: ${JSON.stringify(loaded)}`);
+    await page.close();
+  });
+
+  test('whose code is gone says so, and the console stays usable', async () => {
+    const page = await stage.open('');
+    await cell(page, 'Gale, /crew: sign in').waitFor();
+    await page.route('**/assets/live-page*', (route) => route.fulfill({ status: 404 }));
+    await page.getByRole('link', { name: 'Live', exact: true }).click();
+    await page.getByText("This page of the console can't be shown.").waitFor();
+    expect(await page.getByRole('button', { name: 'Load the console again' }).isVisible()).toBe(
+      true,
+    );
+    await page.getByRole('link', { name: 'Reach grid' }).click();
+    await cell(page, 'Gale, /crew: sign in').waitFor();
+    await page.close();
+  });
+
   test.each([
     '?under=/staff',
     '?under=/crew&page=/crew/rota&visitor=gale&visit=open',

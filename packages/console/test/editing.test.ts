@@ -96,6 +96,7 @@ describe('pending changes', () => {
     await page.reload();
     await page.getByRole('link', { name: '3 pending changes' }).click();
     const waiting = page.getByRole('list', { name: 'Changes' }).getByRole('listitem');
+    await waiting.first().waitFor();
     expect(await waiting.locator('span').allTextContents()).toEqual(
       expect.arrayContaining([
         'Audience crew is called helpers, in every rule',
@@ -235,6 +236,42 @@ describe('forms', () => {
       await isSeen(page.getByText('Landing becomes: after sign-out; who anyone; go /about')),
     ).toBe(true);
     await page.getByRole('button', { name: 'Drop all' }).click();
+    await page.close();
+  });
+
+  test('tell what is missing or wrong, each at its field, before a change is added', async () => {
+    const page = await stage.open('/addresses/redirects?new=yes');
+    const add = page.getByRole('button', { name: 'Add to pending changes' });
+    const told = form(page).locator('.refused');
+    const isAdded = () => page.getByRole('link', { name: /pending changes?$/ }).count();
+    const [from, to] = ['From', 'To'].map((title) => form(page).getByLabel(title, { exact: true }));
+    await from!.waitFor();
+    expect(await told.count()).toBe(0);
+    await add.click();
+    await form(page).getByText('From is missing.').waitFor();
+    expect(await told.allTextContents()).toEqual(['From is missing.', 'To is missing.']);
+    expect(await from!.getAttribute('aria-invalid')).toBe('true');
+    await page.waitForFunction(() => document.activeElement?.ariaLabel === 'From');
+    await from!.fill('/no:');
+    await to!.fill('/about');
+    expect(await told.count()).toBe(0);
+    await add.click();
+    await form(page).getByRole('alert').waitFor();
+    expect(await isAdded()).toBe(0);
+    await from!.fill('/no');
+    await keep(page);
+    await page.close();
+  });
+
+  test('show what few entries have on demand, and at once where it is set', async () => {
+    const page = await stage.open('/gates?name=crew-room');
+    const [more, rank] = [form(page).getByText('More fields'), form(page).getByLabel('Rank')];
+    await more.waitFor();
+    expect(await rank.isVisible()).toBe(false);
+    await more.press('Enter');
+    await rank.waitFor();
+    await page.goto(`${stage.service.address}/sites/merrow/gates?name=swaps`);
+    await form(page).getByLabel('Until').waitFor();
     await page.close();
   });
 

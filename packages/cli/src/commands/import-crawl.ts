@@ -4,6 +4,7 @@ import { crawl, type Crawled, type Limits, type Progress } from '../crawl/crawl.
 import { menusOf } from '../crawl/menus.ts';
 import { EXIT, Stop } from '../exit.ts';
 import { wholeNumber } from '../options.ts';
+import { showProgress } from '../output/progress.ts';
 import { count } from '../output/style.ts';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { preparedFrom } from '../source.ts';
@@ -48,8 +49,9 @@ Examples:
       start.hash = '';
       const target = await targetFrom(options, newSiteFile(start));
       const prepared = preparedFrom(target);
-      const crawled = await crawl(start, limitsOf(options), showProgress());
-      clearProgress();
+      const progress = showProgress();
+      const crawled = await crawl(start, limitsOf(options), (now) => progress.say(inWords(now)));
+      progress.end();
       const pages = proposals.proposePages(prepared, [...crawled.pages].sort(byAddress));
       const names = new Set(prepared.site.menus.map(({ name }) => name));
       const menus = menusOf(crawled, start.origin).filter(({ name }) => !names.has(name));
@@ -95,15 +97,5 @@ function notesOf({ broken, disallowed, endedBy }: Crawled): string[] {
   ];
 }
 
-/** One line that is written over, and only where someone sits before it. */
-function showProgress(): (progress: Progress) => void {
-  if (!process.stderr.isTTY) return () => undefined;
-  return ({ requests, found, waiting }) =>
-    void process.stderr.write(
-      `\r\u001B[K${found} pages found, ${requests} requested, ${waiting} to go`,
-    );
-}
-
-function clearProgress(): void {
-  if (process.stderr.isTTY) process.stderr.write('\r\u001B[K');
-}
+const inWords = ({ requests, found, waiting }: Progress): string =>
+  `${found} pages found, ${requests} requested, ${waiting} to go`;

@@ -5,6 +5,7 @@ import { formats } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { collect, needAddress, withSource, wholeNumber, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
+import { showProgress } from '../output/progress.ts';
 import { printProbe } from '../output/probe.ts';
 import { readCredentials } from '../probe/credentials.ts';
 import { probe, TooMany, type Probed, type Probing } from '../probe/probe.ts';
@@ -130,11 +131,9 @@ async function testProviderOf(
 }
 
 async function run(probing: Probing): Promise<Probed> {
-  const isShown = process.stderr.isTTY;
+  const progress = showProgress();
   try {
-    return await probe(probing, (done, all) => {
-      if (isShown) process.stderr.write(`\r${done} of ${all} visits`);
-    });
+    return await probe(probing, (done, all) => progress.say(`${done} of ${all} visits`));
   } catch (error) {
     if (!(error instanceof TooMany)) throw error;
     throw new Stop(
@@ -142,7 +141,7 @@ async function run(probing: Probing): Promise<Probed> {
       `These are ${error.visits} visits, and ${probing.limit} may be made. Ask for fewer with --under or --as, or allow more with --limit ${error.visits}.`,
     );
   } finally {
-    if (isShown) process.stderr.write('\r\u001b[K');
+    progress.end();
   }
 }
 

@@ -3,6 +3,7 @@ import type { queries } from '@kleidon/core';
 import { atOption, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { bold, dim } from '../output/style.ts';
+import { wrapped } from '../output/wrapped.ts';
 import { sourceFrom } from '../source.ts';
 
 /** `kleidon who-reaches`: everyone who reaches a page, in words, from the rules themselves. */
@@ -44,7 +45,7 @@ function printWho(found: queries.WhoReaches, right: string): string {
   const verb = right === 'view' ? 'reached' : 'changed';
   const [first, ...others] = families;
   return [
-    `${bold(address)} ${dim(title)} is ${verb} by ${bold(found.words)}.`,
+    wrapped('', `${bold(address)} ${dim(title)} is ${verb} by ${bold(found.words)}.`),
     ...(isPattern ? [dim(`Asked of ${example}.`)] : []),
     ...(first
       ? [dim(`This is so of the addresses that no other rule cuts out, such as ${first.example}.`)]
@@ -53,7 +54,10 @@ function printWho(found: queries.WhoReaches, right: string): string {
     ...linesOf(found),
     ...others.flatMap((family) => [
       '',
-      `${bold(family.example)} ${dim(`of ${family.within.join(', and of ')}`)} is ${verb} by ${bold(family.words)}.`,
+      wrapped(
+        '',
+        `${bold(family.example)} ${dim(`of ${family.within.join(', and of ')}`)} is ${verb} by ${bold(family.words)}.`,
+      ),
       ...linesOf(family),
     ]),
   ].join('\n');
@@ -69,9 +73,11 @@ function linesOf({
   const elsewhere = endings.filter(({ outcome }) => outcome !== 'reach');
   return [
     ...(closed === null ? [] : [closed]),
-    ...(byFullAccess === null ? [] : [`By full access: ${byFullAccess}.`]),
-    ...elsewhere.map(({ outcome, final, words }) => `${outcome}: ${words} ${dim(`at ${final}`)}`),
+    ...(byFullAccess === null ? [] : [wrapped('By full access: ', `${byFullAccess}.`)]),
+    ...elsewhere.map(({ outcome, final, words }) =>
+      wrapped(`${outcome}: `, `${words} ${dim(`at ${final}`)}`),
+    ),
     dim(gates.length === 0 ? 'No gate covers it.' : `Gates: ${gates.join(', then ')}.`),
-    dim(`As a condition: ${condition}`),
+    dim(wrapped('As a condition: ', condition)),
   ];
 }

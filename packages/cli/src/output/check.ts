@@ -2,6 +2,7 @@ import type { Check } from '@kleidon/client';
 import { formats, type model, type queries } from '@kleidon/core';
 import { USUAL_SERVICE } from '../options.ts';
 import { bold, count, dim, red, yellow } from './style.ts';
+import { wrapped } from './wrapped.ts';
 
 /** Which site file a command is about, as its options say it. */
 export interface About {
@@ -57,7 +58,11 @@ function printOne(
   label: string,
   note = '',
 ): string {
-  return `${bold(`${file}:${line}:${column}`)} ${label}\n  ${message}\n  ${dim('→')} ${remedy}${dim(note)}`;
+  return [
+    `${bold(`${file}:${line}:${column}`)} ${label}`,
+    wrapped('  ', message),
+    wrapped('  → ', remedy) + dim(note),
+  ].join('\n');
 }
 
 /** A check as a report in JUnit XML: a case for each error and finding that counts, or one that passed. */

@@ -1,6 +1,7 @@
 import { OUTCOME_WORDS } from '@kleidon/client';
 import { decisions, type model, type queries } from '@kleidon/core';
 import { bold, count, dim, paint } from './style.ts';
+import { wrapped } from './wrapped.ts';
 
 /**
  * A visit as one person explains it to another: each hop with its reasons, then how it ended.
@@ -51,7 +52,10 @@ function inWords(content: decisions.Content): string {
 }
 
 function printReason({ stage, verdict, text, place }: queries.ExplainedReason): string {
-  const line = `   ${stage.padEnd(9)} ${text}${place ? dim(` (${placeInWords(place)})`) : ''}`;
+  const line = wrapped(
+    `   ${stage.padEnd(9)} `,
+    `${text}${place ? dim(` (${placeInWords(place)})`) : ''}`,
+  );
   return verdict === 'passed' ? dim(line) : line;
 }
 

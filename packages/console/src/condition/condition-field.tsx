@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react';
+import { useId, useRef, useState } from 'react';
 import { Input } from 'antd';
 import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
@@ -16,6 +16,8 @@ interface Props {
   /** Where a gate stands, for the pieces of its addresses. */
   readonly addresses: readonly string[];
   readonly isOptional?: boolean;
+  /** It must be filled in and is not, and someone tried to go on. */
+  readonly isMissing?: boolean;
   onChange(text: string): void;
 }
 
@@ -23,7 +25,9 @@ const PAUSE = 200;
 
 /** A condition, typed or built from choices; whichever is changed, the other follows. */
 export function ConditionField(props: Props) {
-  const { site, state, label, value, names, addresses, isOptional = false, onChange } = props;
+  const { site, state, label, value, names, addresses, onChange } = props;
+  const { isOptional = false, isMissing = false } = props;
+  const toldId = useId();
   const [failure, setFailure] = useState<Error | null>(null);
   const text = useDebounced(value, PAUSE);
   const isEmpty = text.trim() === '';
@@ -33,6 +37,7 @@ export function ConditionField(props: Props) {
   );
   const read = reading.value;
   const isCurrent = read !== null && read.text === value;
+  const isWrong = isMissing || (isCurrent && !read.ok);
 
   // What was built stands until its text has come back, so that the next choice is not made in an old tree.
   const [built, setBuilt] = useState<{ condition: model.Condition; text: string | null } | null>(
@@ -66,7 +71,9 @@ export function ConditionField(props: Props) {
           autoSize={{ minRows: 1, maxRows: 6 }}
           spellCheck={false}
           value={value}
-          status={isCurrent && !read.ok ? 'error' : ''}
+          status={isWrong ? 'error' : ''}
+          aria-invalid={isWrong}
+          aria-describedby={toldId}
           onChange={({ target }) => {
             latest.current++;
             setBuilt(null);
@@ -74,8 +81,12 @@ export function ConditionField(props: Props) {
           }}
         />
       </label>
-      <p className={read?.ok === false ? 'refused' : 'quiet'} role="status">
-        {failure?.message ?? said(isEmpty, isOptional, read)}
+      <p
+        id={toldId}
+        className={read?.ok === false || isMissing ? 'refused' : 'quiet'}
+        role="status"
+      >
+        {failure?.message ?? (isMissing ? `${label} is missing.` : said(isEmpty, isOptional, read))}
       </p>
       <ConditionBuilder
         label={label}

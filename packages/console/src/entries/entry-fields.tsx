@@ -1,3 +1,4 @@
+import { useId, useState } from 'react';
 import { Button, Checkbox } from 'antd';
 import type { siteFiles } from '@kleidon/core';
 import { ConditionField } from '../condition/condition-field.tsx';
@@ -12,27 +13,42 @@ interface Props {
   readonly fields: readonly siteFiles.FieldDeclaration[];
   readonly entry: Entry;
   readonly choices: Choices;
-  /** The fields of one of several rows: conditions are written as text there. */
+  /** The fields of one of several rows: conditions are written as text there, and none is folded. */
   readonly isRow?: boolean;
+  /** Fields that must be filled in and are not, to be told once someone tried to go on. */
+  readonly missing?: readonly string[];
   onChange(update: Update<Entry>): void;
 }
 
-/** The fields of an entry. */
-export function EntryFields({ fields, entry, choices, isRow = false, onChange }: Props) {
+/** The fields of an entry; those that few entries have are folded where none of them is set. */
+export function EntryFields(props: Props) {
+  const { fields, entry, choices, isRow = false, missing = [], onChange } = props;
+  const seldom = isRow ? [] : fields.filter(({ isSeldom }) => isSeldom);
+  const [isOpen, setIsOpen] = useState(() => seldom.some(({ name }) => entry[name] !== undefined));
+  const shown = (field: siteFiles.FieldDeclaration) => (
+    <EntryField
+      key={field.name}
+      field={field}
+      entry={entry}
+      choices={choices}
+      isRow={isRow}
+      isMissing={missing.includes(field.name)}
+      onChange={(update) =>
+        onChange((before) => ({ ...before, [field.name]: update(before[field.name]) }))
+      }
+    />
+  );
   return (
     <>
-      {fields.map((field) => (
-        <EntryField
-          key={field.name}
-          field={field}
-          entry={entry}
-          choices={choices}
-          isRow={isRow}
-          onChange={(update) =>
-            onChange((before) => ({ ...before, [field.name]: update(before[field.name]) }))
-          }
-        />
-      ))}
+      {fields.filter((field) => !seldom.includes(field)).map(shown)}
+      {seldom.length > 0 && (
+        <details open={isOpen} onToggle={({ currentTarget }) => setIsOpen(currentTarget.open)}>
+          <summary>
+            More fields <span className="quiet">{seldom.map(({ title }) => title).join(', ')}</span>
+          </summary>
+          {seldom.map(shown)}
+        </details>
+      )}
     </>
   );
 }
@@ -42,14 +58,17 @@ function EntryField({
   entry,
   choices,
   isRow,
+  isMissing,
   onChange,
 }: {
   field: siteFiles.FieldDeclaration;
   entry: Entry;
   choices: Choices;
   isRow: boolean;
+  isMissing: boolean;
   onChange(update: Update<unknown>): void;
 }) {
+  const errorId = useId();
   const value = entry[field.name];
   const set = (next: unknown): void => onChange(() => next);
   const { title, help } = field;
@@ -73,6 +92,7 @@ function EntryField({
         names={choices.names}
         addresses={[...asList(entry['under']), ...asList(entry['at'])]}
         isOptional={!field.isRequired}
+        isMissing={isMissing}
         onChange={set}
       />
     );
@@ -106,7 +126,18 @@ function EntryField({
       <span>
         {title} {help !== null && <span className="quiet">({help})</span>}
       </span>
-      <FieldControl field={field} value={value} choices={choices} onChange={set} />
+      <FieldControl
+        field={field}
+        value={value}
+        choices={choices}
+        errorId={isMissing ? errorId : undefined}
+        onChange={set}
+      />
+      {isMissing && (
+        <span id={errorId} className="refused">
+          {title} is missing.
+        </span>
+      )}
     </label>
   );
 }

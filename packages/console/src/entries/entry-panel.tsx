@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from 'react';
+import { useId, useRef, useState, type ReactNode } from 'react';
 import { Button, Input } from 'antd';
 import { useOutletContext } from 'react-router';
 import type { model } from '@kleidon/core';
@@ -10,7 +10,7 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { useLoad } from '../use-load.ts';
 import type { Choices } from './choices.ts';
 import { EntryFields } from './entry-fields.tsx';
-import { entryOf, valueOf, type Entry } from './entry-value.ts';
+import { entryOf, isRecord, valueOf, type Entry } from './entry-value.ts';
 import type { Section } from './sections.ts';
 
 interface Props {
@@ -54,6 +54,12 @@ export function EntryPanel({
   const [entry, setEntry] = useState<Entry>(() => entryOf(value, section.section));
   const [newName, setNewName] = useState(name ?? '');
   const [failure, setFailure] = useState<Error | null>(null);
+  const [isTried, setIsTried] = useState(false);
+  const [objections, setObjections] = useState<readonly string[]>([]);
+  const unnamedId = useId();
+  const form = useRef<HTMLFormElement>(null);
+  const missing = missingIn(section, entry);
+  const isUnnamed = section.is === 'map' && newName.trim() === '';
   const edits = editsFor(section, name, newName.trim(), value, entry, renaming);
   const rested = useDebounced(JSON.stringify(edits), PAUSE);
   const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
@@ -67,6 +73,32 @@ export function EntryPanel({
     try {
       await pending.add(...made);
       onClose(said);
+    } catch (error) {
+      setFailure(error as Error);
+    }
+  };
+
+  /** Adds the change, unless it would make an error of the site file: then the form says which. */
+  const submit = async (): Promise<void> => {
+    setIsTried(true);
+    setObjections([]);
+    if (isUnnamed || missing.length > 0) {
+      // Once what is missing is marked, the first of it is where to go on.
+      requestAnimationFrame(() =>
+        form.current?.querySelector<HTMLElement>('[aria-invalid=true]')?.focus(),
+      );
+      return;
+    }
+    if (edits.length === 0) return;
+    setFailure(null);
+    try {
+      const { errors, refused } = await client.effect(site.id, pending.state, edits);
+      const objected = [
+        ...refused.map(({ message }) => message),
+        ...errors.map(({ message, remedy }) => `${message} ${remedy}`),
+      ];
+      setObjections(objected);
+      if (objected.length === 0) await keep(edits, 'The change is pending.');
     } catch (error) {
       setFailure(error as Error);
     }
@@ -102,11 +134,13 @@ export function EntryPanel({
         </header>
         {above}
         <form
+          ref={form}
           className="entry-form"
           aria-label={`Fields of the ${section.one}`}
+          noValidate
           onSubmit={(event) => {
             event.preventDefault();
-            if (edits.length > 0) void keep(edits, 'The change is pending.');
+            void submit();
           }}
         >
           {section.is === 'map' && (
@@ -116,8 +150,16 @@ export function EntryPanel({
                 className="code"
                 value={newName}
                 autoFocus={name === null}
+                status={isTried && isUnnamed ? 'error' : ''}
+                aria-invalid={isTried && isUnnamed}
+                aria-describedby={isTried && isUnnamed ? unnamedId : undefined}
                 onChange={({ target }) => setNewName(target.value)}
               />
+              {isTried && isUnnamed && (
+                <span id={unnamedId} className="refused">
+                  {section.section === 'pages' ? 'Address' : 'Name'} is missing.
+                </span>
+              )}
             </label>
           )}
           {name !== null && newName.trim() !== name && renaming?.choices}
@@ -125,11 +167,19 @@ export function EntryPanel({
             fields={section.fields}
             entry={entry}
             choices={choices}
+            missing={isTried ? missing : []}
             onChange={setEntry}
           />
+          {objections.length > 0 && (
+            <ul className="plain refused" role="alert">
+              {objections.map((one) => (
+                <li key={one}>{one}</li>
+              ))}
+            </ul>
+          )}
           {failure && <Failure error={failure} />}
           <div className="buttons">
-            <Button type="primary" htmlType="submit" disabled={edits.length === 0}>
+            <Button type="primary" htmlType="submit" disabled={name !== null && edits.length === 0}>
               Add to pending changes
             </Button>
             {name !== null && (
@@ -157,6 +207,16 @@ export function EntryPanel({
       )}
     </>
   );
+}
+
+/** The fields that an entry must have, and has not. */
+function missingIn(section: Section, entry: Entry): string[] {
+  const has = valueOf(withChoices(section, entry));
+  const isThere = (name: string): boolean =>
+    name === '' ? has !== null : isRecord(has) && has[name] !== undefined;
+  return section.fields
+    .filter(({ isRequired, name }) => isRequired && !isThere(name))
+    .map(({ name }) => name);
 }
 
 /** The field of an entry of a list that a JSON Pointer (RFC 6901) leads to. */

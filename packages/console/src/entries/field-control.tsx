@@ -9,14 +9,22 @@ export function FieldControl({
   field,
   value,
   choices,
+  errorId,
   onChange,
 }: {
   field: siteFiles.FieldDeclaration;
   value: unknown;
   choices: Choices;
+  /** What tells what is wrong with it; none where nothing is. */
+  errorId?: string | undefined;
   onChange(value: unknown): void;
 }) {
-  const named = { 'aria-label': field.title };
+  const named = {
+    'aria-label': field.title,
+    ...(errorId === undefined
+      ? {}
+      : { status: 'error' as const, 'aria-invalid': true, 'aria-describedby': errorId }),
+  };
   const { kind, isList, usual } = field;
   if (kind === 'integer' || field.choices.some((one) => typeof one === 'number'))
     return (

@@ -4,6 +4,7 @@ import type { Release, SiteSummary } from '@kleidon/client';
 import { usePending, type Pending } from '../changes/use-pending.ts';
 import { client } from '../client.ts';
 import { useLoad } from '../use-load.ts';
+import { LoadedPage } from './loaded-page.tsx';
 import { Failure, Waiting } from './notices.tsx';
 import type { Choice, Theme } from './theme.ts';
 
@@ -103,16 +104,18 @@ export function Shell({ theme }: { theme: Theme }) {
         {loaded.error ? (
           <Failure error={loaded.error} retry={loaded.reload} />
         ) : site && loaded.value ? (
-          <Outlet
-            context={
-              {
-                site,
-                releases: loaded.value.releases,
-                pending,
-                reload: loaded.reload,
-              } satisfies SiteFrame
-            }
-          />
+          <LoadedPage>
+            <Outlet
+              context={
+                {
+                  site,
+                  releases: loaded.value.releases,
+                  pending,
+                  reload: loaded.reload,
+                } satisfies SiteFrame
+              }
+            />
+          </LoadedPage>
         ) : (
           <Waiting what="the site" />
         )}

@@ -40,6 +40,8 @@ export function useTheme(): Theme {
         isDark ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
         antTheme.compactAlgorithm,
       ],
+      // White on the light blue of the dark theme could not be read.
+      components: { Button: { primaryColor: isDark ? '#0e1d27' : '#ffffff' } },
       token: {
         colorPrimary: isDark ? '#6aa5c9' : '#1f5f85',
         colorLink: isDark ? '#8cc0e0' : '#1f5f85',

@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import compression from 'compression';
 import express, { Router } from 'express';
 
 /** The addresses of the console's pages, as its own routes have them. */
@@ -10,8 +11,10 @@ const PAGES =
 export function consoleRouter(folder: string): Router {
   const router = Router();
   const page = join(folder, 'index.html');
+  // Nothing in them is secret, so that their length tells nothing; answers of the API are sent as they are.
   router.use(
     '/assets',
+    compression(),
     express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
   );
   router.use(express.static(folder, { index: false }));

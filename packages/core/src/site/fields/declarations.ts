@@ -15,6 +15,8 @@ export interface FieldDeclaration {
   readonly kind: TextKind | 'choice' | 'integer' | 'flag' | 'map' | 'fields' | 'rows';
   readonly isList: 'never' | 'also' | 'always';
   readonly isRequired: boolean;
+  /** Few entries have it: forms show it on demand. */
+  readonly isSeldom: boolean;
   readonly isNullable: boolean;
   /** What it may be; empty where that is open. */
   readonly choices: readonly (string | number | boolean)[];
@@ -62,6 +64,7 @@ function declarationOf(name: string, described: yup.SchemaFieldDescription): Fie
     kind: kindOf(described, meta),
     isList: meta.isList ?? 'never',
     isRequired: meta.isRequired ?? false,
+    isSeldom: meta.isSeldom ?? false,
     isNullable: meta.isNullable ?? false,
     choices: meta.choices ?? [],
     usual: meta.usual ?? null,

@@ -56,6 +56,8 @@ export interface FieldMeta {
   /** What holds where nothing is written. */
   readonly usual?: string | number | null;
   readonly isRequired?: boolean;
+  /** Few entries have it: forms show it on demand. */
+  readonly isSeldom?: boolean;
   /** One, or a list of them. */
   readonly isList?: 'also' | 'always';
   /** Nothing may stand in its place. */
@@ -168,14 +170,23 @@ export const oneOf = <const T extends string | number>(
 /** Fields that the format has, and that this version does not read yet. */
 export const LATER = new Set(['guarantees']);
 
-/** An object with these fields and no others. */
+/**
+ * An object with these fields and no others.
+ *
+ * @param seldom the fields that few entries have
+ */
 export function fields<T extends yup.ObjectShape>(
   what: string,
   shape: T,
+  seldom: readonly (keyof T & string)[] = [],
 ): yup.Schema<yup.TypeFromShape<T, yup.AnyObject>> {
   const known = Object.keys(shape);
+  const marked = seldom.map((name) => [
+    name,
+    withMeta(shape[name] as yup.Schema, { isSeldom: true }),
+  ]);
   const schema = yup
-    .object(shape)
+    .object({ ...shape, ...(Object.fromEntries(marked) as T) })
     .default(undefined)
     .typeError(what)
     .test('known', (value, context) => {
