@@ -14,7 +14,7 @@ export function consoleRouter(folder: string): Router {
   // Nothing in them is secret, so that their length tells nothing; answers of the API are sent as they are.
   router.use(
     '/assets',
-    compression(),
+    compression({ level: 9 }),
     express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
   );
   router.use(express.static(folder, { index: false }));
