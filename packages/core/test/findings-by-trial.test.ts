@@ -36,6 +36,9 @@ function addDraft(
       add(found, `landing-closed ${after} ${address}`, ...meant(who));
       break;
     }
+    case 'sign-in-closed':
+      add(found, 'sign-in-closed');
+      break;
     case 'redirect-loop':
       add(found, `redirect-loop ${line}`, ...meant(draft.values.who));
       break;

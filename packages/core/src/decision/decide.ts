@@ -19,8 +19,8 @@ import { SiteAddress, siteAddress } from './site-address.ts';
 import { tidyStage } from './tidy.ts';
 
 /**
- * Decides one request: its stages in their order, each of which passes or ends the decision. Pure: no input or output, no clock; the time grows with the length of the
- * address and not with the number of rules.
+ * Decides one request: its stages in their order, each of which passes or ends the decision. Pure: no input
+ * or output, no clock; the time grows with the length of the address and not with the number of rules.
  *
  * @param prepared the site
  * @param request method and address

@@ -88,7 +88,8 @@ export function gateAt(context: DecisionContext, address: SiteAddress): Ending |
     effectiveGates.length === 0
       ? ungated(context, address.path)
       : askAll(context, effectiveGates, address.query);
-  context.reasons.push(...skipped, ...passedOver);
+  for (const one of skipped) context.reasons.push(one);
+  for (const one of passedOver) context.reasons.push(one);
   return ending;
 }
 
@@ -104,6 +105,7 @@ export function gateChainAt(
   context: Pick<DecisionContext, 'at' | 'prepared'>,
   matches: readonly Match<Gate>[],
 ): GateChain {
+  if (matches.length === 0) return NO_GATES;
   const effectiveGates: Match<Gate>[] = [];
   const skipped: Reason[] = [];
   for (const match of matches) {

@@ -54,7 +54,9 @@ export function redirectAt(context: DecisionContext): Ending | null {
     context.reasons.push(NONE);
     return null;
   }
-  for (const [position, { rule, groups }] of matches.entries()) {
+  // Counted, because an iterator costs as much as a look-up in a decision.
+  for (let position = 0; position < matches.length; position++) {
+    const { rule, groups } = matches[position]!;
     const fromQuery =
       rule.queryConstraints.length === 0
         ? NO_PIECES
@@ -74,7 +76,8 @@ export function redirectAt(context: DecisionContext): Ending | null {
       match.rule.inverseOf === null
         ? apply(context, match)
         : unlessHidden(context, apply(context, match));
-    for (const { rule } of matches.slice(position + 1)) {
+    for (let other = position + 1; other < matches.length; other++) {
+      const { rule } = matches[other]!;
       context.reasons.push(reason(rule, 'skipped', { code: 'less-specific', values: named(rule) }));
     }
     return ending;

@@ -21,6 +21,8 @@ export class SiteAddress implements Address {
   readonly path: string;
   readonly isRespelled: boolean;
   readonly query: string;
+  /** It is at the site's primary host, where its pages are. */
+  readonly isHome: boolean;
   /** Where the redirect leads that was applied here last; seldom there is another one. */
   redirected: RedirectLocation | null = null;
   readonly #site: PreparedSite;
@@ -37,12 +39,8 @@ export class SiteAddress implements Address {
     this.path = address.path;
     this.isRespelled = address.isRespelled;
     this.query = address.query;
+    this.isHome = address.host === site.site.host;
     this.#site = site;
-  }
-
-  /** It is at the site's primary host, where its pages are. */
-  get isHome(): boolean {
-    return this.host === this.#site.site.host;
   }
 
   /** The page at it; null where none is. */
@@ -54,9 +52,13 @@ export class SiteAddress implements Address {
 
   /** The redirects at its host, the most specific first. */
   get redirects(): Matches<Redirect> {
+    return (this.#redirects ??= this.#findRedirects());
+  }
+
+  #findRedirects(): Matches<Redirect> {
     const { redirects, redirectsByHost } = this.#site;
     const index = this.isHome ? redirects : redirectsByHost.get(this.host);
-    return (this.#redirects ??= index ? lookUp(index, this.path, this.query) : []);
+    return index ? lookUp(index, this.path, this.query) : [];
   }
 
   /** The rewrites, the most specific first. */

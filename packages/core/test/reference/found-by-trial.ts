@@ -71,6 +71,9 @@ export function byTrial(prepared: Prepared): Found {
         if (!arrives(end) && !isAsked) add(found, `menu-leads-nowhere ${name} ${link}`, visitor);
       }
   }
+  const [guest] = EVERYONE;
+  if (site.signIn !== null && !arrives(endOf(prepared, site.signIn, guest!)))
+    add(found, 'sign-in-closed');
   trySending(prepared, found);
   tryGates(prepared, found);
   tryOtherwise(prepared, found);
