@@ -44,12 +44,12 @@ function printReached({ title, summary, reached, others }: queries.ReachedBy): s
     return `  ${paint[page.outcome](sign)} ${shown(page).padEnd(width)}  ${told}${addresses && dim(`  ${addresses}`)}`;
   };
   return [
-    `${bold(title)} ${dim(`(${summary})`)} reaches ${count(reached.length, 'page')}:`,
+    `${bold(title)} ${dim(`(${summary})`)} reaches ${count(countPages(reached), 'page')}:`,
     ...reached.map((page) =>
       lineOf(page, (page.fullAccess ? FULL_ACCESS : OUTCOME_WORDS.reach).sign, dim(page.title)),
     ),
     '',
-    `and not ${count(others.length, 'page')}:`,
+    `and not ${count(countPages(others), 'page')}:`,
     ...others.map((page) => {
       const { example, outcome, status, final } = page;
       const { sign, word } = OUTCOME_WORDS[outcome];
@@ -58,3 +58,7 @@ function printReached({ title, summary, reached, others }: queries.ReachedBy): s
     }),
   ].join('\n');
 }
+
+/** A page of which only some addresses are reached counts as one. */
+const countPages = (pages: readonly queries.ReachedPage[]): number =>
+  new Set(pages.map(({ address }) => address)).size;

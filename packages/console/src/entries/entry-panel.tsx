@@ -62,8 +62,11 @@ export function EntryPanel({
   const isUnnamed = section.is === 'map' && newName.trim() === '';
   const edits = editsFor(section, name, newName.trim(), value, entry, renaming);
   const rested = useDebounced(JSON.stringify(edits), PAUSE);
-  const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
-    client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
+  // What lacks something is nothing to look at yet, and no mistake either.
+  const isWhole = missing.length === 0 && edits.length > 0;
+  const effect = useLoad(
+    rested === '[]' || !isWhole ? null : `${pending.key} ${rested}`,
+    (signal) => client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
   );
   const title = `${section.one.charAt(0).toUpperCase()}${section.one.slice(1)} ${name ?? ''}`;
   const what = name === null ? `New ${section.one}` : title;
@@ -195,7 +198,7 @@ export function EntryPanel({
         </form>
         {children}
       </aside>
-      {edits.length > 0 && (
+      {isWhole && (
         <aside className="panel" aria-label="Effect on the grid">
           <EffectView
             effect={effect.value}

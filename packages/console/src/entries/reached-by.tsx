@@ -12,6 +12,10 @@ interface Props {
   readonly version: string;
 }
 
+/** A page of which only some addresses are reached counts as one. */
+const countPages = (pages: readonly { readonly address: string }[]): number =>
+  new Set(pages.map(({ address }) => address)).size;
+
 /** Everything that a visitor reaches, and where everything else leaves them. */
 export function ReachedByView({ site, state, visitor, version }: Props) {
   const found = useLoad(`${site} ${version} ${visitor}`, () =>
@@ -32,7 +36,7 @@ export function ReachedByView({ site, state, visitor, version }: Props) {
   return (
     <section className="reached" aria-label={`What ${visitor} reaches`}>
       <h2>
-        Reaches {reached.length} of {reached.length + others.length} pages
+        Reaches {countPages(reached)} of {countPages([...reached, ...others])} pages
       </h2>
       {landings.value?.map(({ after, address, visit: { outcome } }) => (
         <p key={after}>
