@@ -125,6 +125,30 @@ gates: { s: { at: /b/secret, admit: role r } }`,
     ]);
   });
 
+  test('is cut there too where pieces may be absent, or stand several times', () => {
+    const cut = (piece: string, secret: string) =>
+      familiesAt(
+        `/a/${piece}`,
+        `roles: { r: R }
+pages: { '/a/${piece}': A, '/b/${piece}': B, /c: C }
+redirects: [{ from: '/a/${piece}', to: '/b/${piece}' }]
+gates: { s: { at: ${secret}, admit: role r } }`,
+      ).map(([within, example, words]) => [within.join(), example, words]);
+    expect(cut(':x?', '/b/secret')).toEqual([
+      ['', expect.stringMatching(/^\/a/), 'everyone'],
+      ['/b/secret', '/a/secret', 'anyone with the role r'],
+    ]);
+    expect(cut(':x?', '/b')).toEqual([
+      ['', expect.stringMatching(/^\/a\/./), 'everyone'],
+      ['/b', '/a', 'anyone with the role r'],
+    ]);
+    for (const piece of [':x+', ':x*'])
+      expect(cut(piece, '/b/one/two')).toEqual([
+        ['', expect.stringMatching(/^\/a/), 'everyone'],
+        ['/b/one/two', '/a/one/two', 'anyone with the role r'],
+      ]);
+  });
+
   test('is one where no rule cuts it, and a single address where that is asked about', () => {
     const site = siteOf(`pages: { '/a/:n': { missing-unless: path.n >= 2 and path.n < 4 } }`);
     expect(queries.whoReaches(site, '/a/:n', NOW)).toMatchObject({

@@ -6,7 +6,7 @@ import { literalOf, type Pattern } from '../model/pattern.ts';
 import type { Page, Scope } from '../model/site.ts';
 import { fillPattern, type Groups } from '../pattern/fill.ts';
 import type { Target } from '../model/target.ts';
-import { PathLanguage, type Mould } from '../pattern/language.ts';
+import { PathLanguage } from '../pattern/language.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { fillTarget } from '../pattern/target.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
@@ -155,15 +155,14 @@ function refined(
   let blocks: Block[] = [block];
   const isPiece = (value: string): boolean => pieces.has(decodePathText(value));
   for (const { path, steps } of stationsOf(prepared, parts)) {
-    const [start] = steps.at(-1)?.mould ?? [path];
-    const rules = rulesNear(prepared, typeof start === 'string' ? start : '');
+    const rules = rulesNear(prepared, steps.at(-1)?.target ?? path);
     const scopes = [
       ...(steps.length === 0 ? [] : rules.map(({ scope }) => scope)),
       ...rules.flatMap((rule) => constantsAt(rule, path, isPiece)),
     ];
     for (const scope of scopes) {
       const paths = steps.reduceRight<PathLanguage | null>(
-        (there, { pattern, mould }) => there?.madeFrom(pattern, mould) ?? null,
+        (there, { pattern, target }) => there?.madeFrom(pattern, target) ?? null,
         PathLanguage.of(scope),
       );
       if (paths) blocks = cut(blocks, scope, paths);
@@ -175,7 +174,7 @@ function refined(
 /** A rule that makes one path of another. */
 interface Step {
   readonly pattern: Pattern;
-  readonly mould: Mould;
+  readonly target: Pattern;
 }
 
 /** A path at which rules are asked, and how it was made of the one that was asked for. */
@@ -193,7 +192,7 @@ function stationsOf(prepared: PreparedSite, parts: readonly Part[]): Station[] {
     const read = readAddress(address, site, site.tidy);
     if (!read.ok || !prepared.hosts.has(read.address.host)) return null;
     const { path } = read.address;
-    found.set(JSON.stringify([path, steps.map(({ mould }) => mould)]), { path, steps });
+    found.set(JSON.stringify([path, steps.map(({ target }) => target.text)]), { path, steps });
     return path;
   };
   for (const { end } of parts) {
@@ -232,14 +231,7 @@ function stationsOf(prepared: PreparedSite, parts: readonly Part[]): Station[] {
   return [...found.values()];
 }
 
-const stepOf = (pattern: Pattern, { path }: Target): Step => ({
-  pattern,
-  mould: path.parts.flatMap((part): Mould =>
-    part.is === 'text'
-      ? [part.value]
-      : [part.prefix, { piece: part.name }, part.suffix].filter((step) => step !== ''),
-  ),
-});
+const stepOf = (pattern: Pattern, { path }: Target): Step => ({ pattern, target: path });
 
 /** An address of a family with pieces that no rule names, where there is one. */
 function exampleIn(

@@ -31,7 +31,16 @@ const PLAIN = '(?:/[a-z0-9][a-z0-9-]*(?:\\.[a-z0-9]+)*)+';
 const CASED = '(?:/[A-Za-z0-9][A-Za-z0-9_-]*(?:\\.[A-Za-z0-9]+)*)+';
 
 /** A path made of plain text and of pieces, one after the other. */
-export type Mould = readonly (string | { readonly piece: string })[];
+type Mould = readonly (string | { readonly piece: string })[];
+
+/** The parts of a pattern, with what its pieces may be. */
+interface Filled {
+  readonly parts: readonly Part[];
+  readonly values: ReadonlyMap<string, DFA>;
+}
+
+/** More pieces that may be absent than any pattern has that people write. */
+const MOST_FORMS = 32;
 
 /** More ways of sharing a path out among pieces than any pattern that people write has. */
 const MOST_WAYS = 500;
@@ -79,25 +88,30 @@ export class PathLanguage {
   }
 
   /**
-   * The paths of a pattern whose pieces, put into a mould, make a path of this set.
+   * The paths of a pattern whose pieces, filled into a target, make a path of this set.
    *
-   * @returns null where a piece is optional or repeated, or there are too many ways
+   * @returns null where the target is the same for all of them, or there are too many ways
    */
-  madeFrom(pattern: Pattern, mould: Mould): PathLanguage | null {
-    if (mould.every((step) => typeof step === 'string')) return null;
-    const ways = waysThrough(this.automaton, mould);
-    if (ways === null || pattern.parts.some(({ modifier }) => modifier !== '')) return null;
-    return limited(() => this.fill(pattern, ways));
+  madeFrom(pattern: Pattern, target: Pattern): PathLanguage | null {
+    const forms = formsOf(pattern.parts);
+    if (target.names.length === 0 || forms.length > MOST_FORMS) return null;
+    const filled: Filled[] = [];
+    for (const parts of forms) {
+      const ways = waysThrough(this.automaton, mouldOf(target, parts));
+      if (ways === null) return null;
+      filled.push(...ways.map((values) => ({ parts, values })));
+    }
+    return limited(() => this.fill(flagsOf(pattern), filled));
   }
 
-  private fill(pattern: Pattern, ways: readonly ReadonlyMap<string, DFA>[]): PathLanguage {
+  private fill(flags: string, filled: readonly Filled[]): PathLanguage {
     const { maxCharacter } = this.automaton;
     const all = NFA.empty({ maxCharacter });
-    for (const values of ways) {
+    for (const { parts, values } of filled) {
       const one = NFA.emptyWord({ maxCharacter });
-      for (const part of pattern.parts) {
+      for (const part of parts) {
         const value = part.is === 'text' ? undefined : values.get(part.name);
-        const own = automatonOf(sourceOf([part]), flagsOf(pattern));
+        const own = automatonOf(sourceOf([part]), flags);
         one.append(
           value === undefined || part.is === 'text' ? own : common(own, around(part, value)),
         );
@@ -135,6 +149,34 @@ const sourceOf = (parts: readonly Part[]): string =>
   regexpSource(parts, (text) => text.replace(SYNTAX, '\\$&')).slice(1, -1);
 
 const flagsOf = ({ ignoreCase }: Pattern): string => (ignoreCase ? 'iu' : 'u');
+
+/** A pattern with its pieces there or not, as far as they may be absent. */
+const formsOf = (parts: readonly Part[]): Part[][] =>
+  parts.reduce<Part[][]>(
+    (forms, part) => {
+      const { modifier } = part;
+      if (part.is === 'text' || modifier === '' || modifier === '+')
+        return forms.map((form) => [...form, part]);
+      const there: Part = { ...part, modifier: modifier === '?' ? '' : '+' };
+      return forms.length > MOST_FORMS
+        ? forms
+        : [...forms, ...forms.map((form) => [...form, there])];
+    },
+    [[]],
+  );
+
+/** A target with the pieces that are there; as `fillPattern` fills it. */
+function mouldOf({ parts }: Pattern, there: readonly Part[]): Mould {
+  const names = new Set(there.flatMap((part) => (part.is === 'text' ? [] : [part.name])));
+  return parts
+    .flatMap((part): Mould => {
+      const isOptional = part.modifier === '?' || part.modifier === '*';
+      if (part.is === 'text') return isOptional ? [] : [part.value];
+      if (names.has(part.name)) return [part.prefix, { piece: part.name }, part.suffix];
+      return isOptional ? [] : [part.prefix + part.suffix];
+    })
+    .filter((step) => step !== '');
+}
 
 /** A value between what stands around it. */
 function around({ prefix, suffix }: Group, value: DFA): DFA {
