@@ -11,7 +11,7 @@ import { parseCondition } from '../src/condition/parse.ts';
 import { reachOf } from '../src/reach/reach.ts';
 import { endOf, EVERYONE, randomSites, SEED, SITES } from './reference/everyone.ts';
 import { chance, randomBy } from './reference/random-site.ts';
-import { NOW, siteOf } from './support.ts';
+import { GUEST, NOW, siteOf } from './support.ts';
 
 test('who reaches a page is who does, of everyone there could be', () => {
   const by = chance(randomBy(SEED));
@@ -147,6 +147,72 @@ gates: { s: { at: ${secret}, admit: role r } }`,
         ['', expect.stringMatching(/^\/a/), 'everyone'],
         ['/b/one/two', '/a/one/two', 'anyone with the role r'],
       ]);
+  });
+
+  test('is cut where a condition compares a part of a piece with a number', () => {
+    const body = (condition: string) => `roles: { r: R }
+pages: { '/a/:x': A }
+gates: { g: { at: '/a/no-:n', admit: 'role r or ${condition}' } }`;
+    for (const condition of [
+      'path.n >= 12',
+      'path.n < 12',
+      'path.n = 12',
+      'path.n > 9 and path.n <= 100',
+    ]) {
+      const site = siteOf(body(condition));
+      const explorer = new Explorer(site, NOW);
+      const [page] = site.site.pages;
+      for (const n of [
+        '11',
+        '12',
+        '012',
+        '12.0',
+        '12.5',
+        '13',
+        '100',
+        '101',
+        '9',
+        '-3',
+        'x',
+        '0',
+        '007',
+      ]) {
+        const path = `/a/no-${n}`;
+        const families = explorer.familiesOf(page!).filter((family) => family.has(path));
+        expect([path, families.length]).toEqual([path, 1]);
+        const reach = reachOf(explorer, page!, families[0]!);
+        const isOpen = reach.explorer.describe(reach.visitors)?.condition.is === 'anyone';
+        expect([condition, path, isOpen]).toEqual([
+          condition,
+          path,
+          endOf(site, path, GUEST).outcome === 'reach',
+        ]);
+      }
+    }
+  });
+
+  test('may have a part of a piece that is compared with the visitor', () => {
+    expect(
+      familiesAt(
+        '/u/:x',
+        `pages: { '/u/:x': U }
+gates: { own: { at: '/u/by-:who', admit: visitor.id = path.who } }`,
+      ),
+    ).toEqual([
+      [[], '/u/kx3', 'everyone'],
+      [['/u/by-:who'], expect.any(String), 'anyone for whom visitor.id = path.who'],
+    ]);
+  });
+
+  test.each([
+    ['visitor.id = query.person', 'visitor.id = path.name'],
+    ['query.person = "robin"', 'path.name = "robin"'],
+    ['query.person != visitor.id', 'path.name != visitor.id'],
+  ])('may be served from an address with a piece in its query: %s', (admit, condition) => {
+    const site = siteOf(`pages: { '/people/:name': P, /activity: A }
+rewrites: [{ from: '/people/:name', serve: '/activity?person=:name' }]
+gates: { own: { at: /activity, admit: '${admit}' } }`);
+    expect(queries.whoReaches(site, '/people/:name', NOW)).toMatchObject({ condition });
   });
 
   test('is one where no rule cuts it, and a single address where that is asked about', () => {

@@ -8,6 +8,7 @@ import { situationOf, type Compared, type Comparison, type Piece } from './attri
 import {
   isOfVisitor,
   isOpen,
+  isPartOf,
   isPresent,
   keyOf,
   resolve,
@@ -200,9 +201,12 @@ export class Atoms {
   }
 
   private compare(condition: Compare, address: KnownAddress | null): number {
-    const left = resolve(condition.left, address, this.pieces);
-    const right = resolve(condition.right, address, this.pieces);
+    let left = resolve(condition.left, address, this.pieces);
+    let right = resolve(condition.right, address, this.pieces);
     if (left === null || right === null) return NONE;
+    // Beside what differs from one visitor to the next, a part of a piece stands for all that it may be.
+    if (isOpen(right) && isPartOf(this.pieces, condition.left, left)) left = condition.left;
+    else if (isOpen(left) && isPartOf(this.pieces, condition.right, right)) right = condition.right;
     const comparison: Compare = { ...condition, left, right };
     const [isLeftOpen, isRightOpen] = [left, right].map(isOpen);
     if (!isLeftOpen && !isRightOpen)

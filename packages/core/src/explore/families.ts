@@ -156,14 +156,16 @@ function refined(
   const isPiece = (value: string): boolean => pieces.has(decodePathText(value));
   for (const { path, steps } of stationsOf(prepared, parts)) {
     const rules = rulesNear(prepared, steps.at(-1)?.target ?? path);
-    const scopes = [
-      ...(steps.length === 0 ? [] : rules.map(({ scope }) => scope)),
-      ...rules.flatMap((rule) => constantsAt(rule, path, isPiece)),
-    ];
-    for (const scope of scopes) {
+    const cuts: (readonly [Scope, PathLanguage])[] = rules.flatMap((rule) => [
+      ...(steps.length === 0 ? [] : [[rule.scope, PathLanguage.of(rule.scope)] as const]),
+      ...constantsAt(rule, path, isPiece).map(
+        (scope) => [scope, PathLanguage.of(scope).and(PathLanguage.of(rule.scope))] as const,
+      ),
+    ]);
+    for (const [scope, there] of cuts) {
       const paths = steps.reduceRight<PathLanguage | null>(
-        (there, { pattern, target }) => there?.madeFrom(pattern, target) ?? null,
-        PathLanguage.of(scope),
+        (further, { pattern, target }) => further?.madeFrom(pattern, target) ?? null,
+        there,
       );
       if (paths) blocks = cut(blocks, scope, paths);
     }

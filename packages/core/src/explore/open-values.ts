@@ -54,20 +54,30 @@ export function resolve(
   switch (value.is) {
     case 'list':
       return { is: 'list', of: value.of.flatMap((one) => resolve(one, address, pieces) ?? []) };
-    case 'path': {
-      if (address === null) return value;
-      const text = address.path[value.name];
-      const piece = text === undefined ? undefined : pieces.get(text);
+    case 'path':
+    case 'query': {
+      const { is, name } = value;
+      if (address === null || (is === 'query' && address.query === null)) return value;
+      // A rewrite or a redirect may have put a piece into the query.
+      const text =
+        is === 'path' ? address.path[name] : new URLSearchParams(address.query!).get(name);
+      const piece = text == null ? undefined : pieces.get(text);
       return piece ? { is: 'path', name: piece.name } : asText(text);
     }
-    case 'query':
-      return address?.query == null
-        ? value
-        : asText(new URLSearchParams(address.query).get(value.name));
     default:
       return value;
   }
 }
+
+/** Whether a value of an address, as `resolve` found it, is a part of a piece that may be anything. */
+export const isPartOf = (
+  pieces: ReadonlyMap<string, Piece>,
+  { is }: Value,
+  resolved: Value,
+): boolean =>
+  (is === 'path' || is === 'query') &&
+  resolved.is === 'string' &&
+  [...pieces.keys()].some((whole) => whole !== resolved.value && whole.includes(resolved.value));
 
 const asText = (value: string | null | undefined): Value | null =>
   value === null || value === undefined ? null : { is: 'string', value };

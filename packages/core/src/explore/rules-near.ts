@@ -1,10 +1,11 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { walk, type Condition, type Value } from '../model/condition.ts';
-import type { Pattern } from '../model/pattern.ts';
+import type { Group, Part, Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
 import { encodePathText } from '../address/canonical-path.ts';
 import { groupsIn } from '../pattern/matched-groups.ts';
 import { escapePattern } from '../pattern/escape.ts';
+import { NUMBERS, numbersFrom } from '../pattern/number-source.ts';
 import { parsePattern } from '../pattern/parse.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { shapesOf } from '../pattern/shape.ts';
@@ -120,7 +121,7 @@ function startOf({ parts }: Pattern): string {
 
 /**
  * Where the conditions of a rule at a path are about a value that is only a part of a piece: the rule's addresses
- * with that value put in.
+ * with that value put in, or with the numbers on either side of it.
  *
  * @param isPiece whether a value is the whole of a piece
  */
@@ -139,19 +140,25 @@ export function constantsAt(
   );
   return compared
     .filter(({ name }) => groups[name] !== undefined && !isPiece(groups[name]))
-    .map(({ name, value }) => ({ pattern: withConstant(pattern, name, value), under }));
+    .flatMap(({ name, value }) => dividedAt(pattern, name, value))
+    .map((divided) => ({ pattern: divided, under }));
 }
 
 const matches = ({ pattern, under }: Scope, path: string): boolean =>
   under || regexpOf(pattern).matches(path);
 
-function comparedPieces(condition: Condition): { name: string; value: string }[] {
-  const found: { name: string; value: string }[] = [];
+interface Compared {
+  readonly name: string;
+  readonly value: string | number;
+}
+
+function comparedPieces(condition: Condition): Compared[] {
+  const found: Compared[] = [];
   const add = (one: Value, other: Value): void => {
     if (one.is !== 'path') return;
     for (const constant of other.is === 'list' ? other.of : [other])
       if (constant.is === 'string' || constant.is === 'number')
-        found.push({ name: one.name, value: String(constant.value) });
+        found.push({ name: one.name, value: constant.value });
   };
   walk(condition, (inner) => {
     if (inner.is !== 'compare') return;
@@ -161,15 +168,36 @@ function comparedPieces(condition: Condition): { name: string; value: string }[]
   return found;
 }
 
-function withConstant(pattern: Pattern, name: string, value: string): Pattern {
-  const parts = pattern.parts.map((part) =>
-    part.is === 'text' || part.name !== name
-      ? part
-      : {
-          is: 'text' as const,
-          value: part.prefix + encodePathText(value) + part.suffix,
-          modifier: '' as const,
-        },
+/** A pattern with one of its pieces as comparisons with a constant tell its values apart. */
+function dividedAt(pattern: Pattern, name: string, value: string | number): Pattern[] {
+  if (typeof value === 'string' || !Number.isInteger(value) || value < 0)
+    return [
+      withPiece(pattern, name, String(value), (part) => ({
+        is: 'text',
+        value: part.prefix + encodePathText(String(value)) + part.suffix,
+        modifier: '',
+      })),
+    ];
+  const sources = [
+    [`(a number)`, NUMBERS],
+    [`(${value} or more)`, numbersFrom(value, false)],
+    [`(more than ${value})`, numbersFrom(value, true)],
+  ] as const;
+  return sources.map(([words, source]) =>
+    withPiece(pattern, name, `:${name} ${words}`, (part) => ({ ...part, is: 'regexp', source })),
   );
-  return { ...pattern, parts, text: pattern.text.replace(`:${name}`, value) };
 }
+
+/** A pattern with another part in place of a piece. */
+const withPiece = (
+  pattern: Pattern,
+  name: string,
+  text: string,
+  replace: (part: Group) => Part,
+): Pattern => ({
+  ...pattern,
+  parts: pattern.parts.map((part) =>
+    part.is === 'text' || part.name !== name ? part : replace(part),
+  ),
+  text: pattern.text.replace(`:${name}`, text),
+});
