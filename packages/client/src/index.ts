@@ -3,4 +3,4 @@ export type * from './api.ts';
 export type { Client } from './calls.ts';
 export { createClient } from './client.ts';
 export { ServiceProblem, Unreachable } from './errors.ts';
-export { FULL_ACCESS, OUTCOME_WORDS, tally, type OutcomeWords } from './outcomes.ts';
+export { countPages, FULL_ACCESS, OUTCOME_WORDS, tally, type OutcomeWords } from './outcomes.ts';

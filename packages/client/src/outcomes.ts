@@ -37,3 +37,7 @@ export function tally(
   }
   return counts;
 }
+
+/** How many pages there are; one of which only some addresses are listed counts once. */
+export const countPages = (pages: readonly { readonly address: string }[]): number =>
+  new Set(pages.map(({ address }) => address)).size;

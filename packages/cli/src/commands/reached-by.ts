@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import { FULL_ACCESS, OUTCOME_WORDS } from '@kleidon/client';
+import { countPages, FULL_ACCESS, OUTCOME_WORDS } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
@@ -58,7 +58,3 @@ function printReached({ title, summary, reached, others }: queries.ReachedBy): s
     }),
   ].join('\n');
 }
-
-/** A page of which only some addresses are reached counts as one. */
-const countPages = (pages: readonly queries.ReachedPage[]): number =>
-  new Set(pages.map(({ address }) => address)).size;

@@ -1,5 +1,5 @@
 import { Link } from 'react-router';
-import { OUTCOME_WORDS } from '@kleidon/client';
+import { countPages, OUTCOME_WORDS } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import { useLoad } from '../use-load.ts';
@@ -11,10 +11,6 @@ interface Props {
   /** What decides the answer besides. */
   readonly version: string;
 }
-
-/** A page of which only some addresses are reached counts as one. */
-const countPages = (pages: readonly { readonly address: string }[]): number =>
-  new Set(pages.map(({ address }) => address)).size;
 
 /** Everything that a visitor reaches, and where everything else leaves them. */
 export function ReachedByView({ site, state, visitor, version }: Props) {
