@@ -1,7 +1,8 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { randomInt } from 'node:crypto';
 import { once } from 'node:events';
 import { writeFileSync } from 'node:fs';
-import { createServer, type AddressInfo } from 'node:net';
+import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { kleidon } from '../../cli/test/cli.ts';
@@ -41,14 +42,24 @@ export async function program(file: string, ...args: string[]): Promise<Program>
   };
 }
 
-/** A port of loopback that was free a moment ago. */
+/** Below the ports that the system gives to connections, which would take one before the gateway. */
+const FIRST_PORT = 20_000;
+const PORTS = 12_000;
+
+/** A port of loopback that is free, and that no connection is given of itself. */
 export async function freePort(): Promise<number> {
-  const server = createServer().listen(0, '127.0.0.1');
-  await once(server, 'listening');
-  const { port } = server.address() as AddressInfo;
-  server.close();
-  await once(server, 'close');
-  return port;
+  for (;;) {
+    const port = FIRST_PORT + randomInt(PORTS);
+    const server = createServer().listen(port, '127.0.0.1');
+    try {
+      await once(server, 'listening');
+    } catch {
+      continue;
+    }
+    server.close();
+    await once(server, 'close');
+    return port;
+  }
 }
 
 /** The sample site as the demo has it: its website, the test provider, and the gateway before it. */
