@@ -74,7 +74,7 @@ module.exports = {
       name: 'core-knows-no-other-package',
       severity: 'error',
       from: { path: `${within('core')}src/` },
-      to: { path: '^packages/(client|service|cli|console)/' },
+      to: { path: '^packages/(api|client|service|cli|console)/' },
     },
     {
       name: 'core-imports-only-what-reads-its-formats',
@@ -87,6 +87,12 @@ module.exports = {
       },
     },
     {
+      name: 'the-description-of-the-api-knows-the-types-of-core-alone',
+      severity: 'error',
+      from: { path: `${within('api')}src/` },
+      to: { path: '^packages/(client|service|cli|console)/' },
+    },
+    {
       name: 'client-knows-core-by-its-types',
       severity: 'error',
       from: { path: `${within('client')}src/` },
@@ -95,11 +101,11 @@ module.exports = {
     {
       name: 'client-and-console-import-only-types-of-core',
       severity: 'error',
-      from: { path: '^packages/(client|console)/src/' },
+      from: { path: '^packages/(api|client|console)/src/' },
       to: { path: within('core'), dependencyTypesNot: ['type-only'] },
     },
     {
-      name: 'service-knows-core-alone',
+      name: 'service-knows-core-and-the-description-of-its-api',
       severity: 'error',
       from: { path: `${within('service')}src/` },
       to: { path: '^packages/(client|cli|console)/' },

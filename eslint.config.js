@@ -3,7 +3,7 @@ import { defineConfig, globalIgnores } from 'eslint/config';
 import ts from 'typescript-eslint';
 
 export default defineConfig(
-  globalIgnores(['**/dist/', '**/node_modules/']),
+  globalIgnores(['**/dist/', '**/node_modules/', 'packages/api/src/generated.ts']),
   {
     files: ['**/*.ts', '**/*.tsx'],
     extends: [ts.configs.strictTypeChecked, ts.configs.stylisticTypeChecked],

@@ -34,7 +34,7 @@ export function prepare() {
     'Installing dependencies; compiling SQLite takes about two minutes …',
     () => run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']),
   );
-  const sources = ['core', 'client', 'service', 'cli', 'console'].flatMap((name) =>
+  const sources = ['core', 'api', 'client', 'service', 'cli', 'console'].flatMap((name) =>
     filesIn(join(ROOT, 'packages', name)),
   );
   const inputs = [
@@ -42,12 +42,15 @@ export function prepare() {
     join(ROOT, 'package-lock.json'),
     join(ROOT, 'tsconfig.base.json'),
     join(ROOT, 'tsconfig.json'),
+    join(ROOT, 'scripts', 'api-types.mjs'),
   ];
   step(BUILT, hashOf(inputs), 'Building …', () => {
+    run(process.execPath, [join(ROOT, 'scripts', 'api-types.mjs')]);
     run(join(ROOT, 'node_modules', '.bin', 'tsc'), ['-b']);
-    run(join(ROOT, 'node_modules', '.bin', 'vite'), ['build', '--logLevel', 'warn'], {
-      cwd: join(ROOT, 'packages', 'console'),
-    });
+    for (const name of ['cli', 'console'])
+      run(join(ROOT, 'node_modules', '.bin', 'vite'), ['build', '--logLevel', 'warn'], {
+        cwd: join(ROOT, 'packages', name),
+      });
   });
 }
 
@@ -67,7 +70,7 @@ function hashOf(files) {
 
 function filesIn(folder) {
   return readdirSync(folder).flatMap((name) => {
-    if (['node_modules', 'dist', 'test'].includes(name) || name.endsWith('.tsbuildinfo')) return [];
+    if (['node_modules', 'dist', 'test', 'generated.ts'].includes(name) || name.endsWith('.tsbuildinfo')) return [];
     const path = join(folder, name);
     return statSync(path).isDirectory() ? filesIn(path) : [path];
   });

@@ -4,8 +4,8 @@ import {
   createClient,
   type Check,
   type Client,
-  type GridRequest,
   type AboutSomeone,
+  type MadeUpVisitor,
   type WhoRequest,
 } from '@kleidon/client';
 import { decisions, type model, queries, siteFiles } from '@kleidon/core';
@@ -19,6 +19,14 @@ import { showProgress } from './output/progress.ts';
 export interface About {
   readonly as?: string | undefined;
   readonly visitor?: string | undefined;
+  readonly at?: string | undefined;
+}
+
+/** Which part of a grid is wanted, and when. */
+interface GridFilter {
+  readonly under?: string | undefined;
+  readonly visitors?: readonly string[] | undefined;
+  readonly outcomes?: readonly decisions.Outcome[] | undefined;
   readonly at?: string | undefined;
 }
 
@@ -44,7 +52,7 @@ export interface Source {
     as: readonly string[] | undefined,
     at?: string,
   ): Promise<readonly decisions.ListedVisit[]>;
-  grid(request: Omit<GridRequest, 'state'>): Promise<decisions.Grid>;
+  grid(request: GridFilter): Promise<decisions.Grid>;
 }
 
 /** The source that the options name. */
@@ -113,7 +121,7 @@ function fromFile(file: string): Source {
         site,
         address,
         queries.readMoment(at, site.site.timeZone, Date.now()),
-        right as model.Right | undefined,
+        right,
       );
       if (!found) throw new Stop(EXIT.wrongUse, `No page of the site is at ${address}.`);
       return Promise.resolve(found);
@@ -164,7 +172,7 @@ function fromFile(file: string): Source {
     grid: ({ under, visitors, outcomes, at }) => {
       const site = prepared();
       visitors?.forEach((name) => queries.findVisitor(site, name));
-      const filter = { under, visitors, outcomes: outcomes as decisions.Outcome[] | undefined };
+      const filter = { under, visitors, outcomes };
       return Promise.resolve(
         decisions.grid(
           site,
@@ -215,13 +223,19 @@ function fromService(options: SourceOptions): Source {
         ...(as === undefined ? {} : { as }),
         ...(at === undefined ? {} : { at }),
       }),
-    grid: async (request) => client.grid(await siteFrom(client, options), { ...request, state }),
+    grid: async ({ visitors, outcomes, ...request }) =>
+      client.grid(await siteFrom(client, options), {
+        ...request,
+        visitor: visitors,
+        outcome: outcomes,
+        state,
+      }),
   };
 }
 
-function asObject(text: string): object {
+function asObject(text: string): MadeUpVisitor {
   const value: unknown = parse(text);
-  if (typeof value === 'object' && value !== null) return value;
+  if (typeof value === 'object' && value !== null) return value as MadeUpVisitor;
   throw new Stop(EXIT.wrongUse, `"${text}" is no visitor. Write it as { roles: [warden] }.`);
 }
 

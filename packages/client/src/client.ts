@@ -1,7 +1,21 @@
-import type { decisions, queries } from '@kleidon/core';
-import type { DeletedSite, ProblemDocument, Release, SiteSummary } from './api.ts';
-import type { AsOf, Client } from './calls.ts';
+import type { model } from '@kleidon/core';
+import type { Body, Paths, Query } from '@kleidon/api';
+import createFetch from 'openapi-fetch';
+import type {
+  AboutSomeone,
+  AsOf,
+  Asked,
+  MissesRequest,
+  ProblemDocument,
+  RedirectsRequest,
+  UsesRequest,
+  VisitRequest,
+  WhoRequest,
+} from './api.ts';
 import { ServiceProblem, Unreachable } from './errors.ts';
+
+/** The calls of the HTTP API, as described at /api/openapi.json. */
+export type Client = ReturnType<typeof createClient>;
 
 /**
  * A client of one service.
@@ -9,192 +23,308 @@ import { ServiceProblem, Unreachable } from './errors.ts';
  * @param address where it is, such as `http://127.0.0.1:4780`; empty for the page's own origin
  * @returns calls that throw ServiceProblem for a problem document and Unreachable where nothing answers
  */
-export function createClient(address: string): Client {
+export function createClient(address: string) {
   const base = address.replace(/\/+$/, '');
+  const options = { baseUrl: base, fetch: (request: Request) => fetch(request) };
+  const http = createFetch<Paths, 'application/json'>({
+    ...options,
+    headers: { Accept: 'application/json' },
+  });
+  const asCsv = createFetch<Paths, 'text/csv'>({ ...options, headers: { Accept: 'text/csv' } });
 
-  async function call<T>(
-    path: string,
-    init: RequestInit = {},
-    read: (response: Response) => Promise<unknown> = (response) => response.json(),
-  ): Promise<T> {
-    let response: Response;
-    let body: unknown;
-    try {
-      response = await fetch(base + path, {
-        ...init,
-        headers: { Accept: 'application/json', ...init.headers },
-      });
-      body = response.ok ? await read(response) : await response.json();
-    } catch (error) {
-      if (init.signal?.aborted) throw error;
+  /** The content of an answer; a problem document is thrown. */
+  async function contentOf<T>(call: Promise<Fetched<T>>): Promise<T> {
+    const fetched = await call.catch((error: unknown) => {
+      if ((error as { name?: unknown } | null)?.name === 'AbortError') throw error;
       throw new Unreachable(base || 'this address', error);
-    }
-    if (response.ok) return body as T;
-    if (response.headers.get('Content-Type')?.startsWith('application/problem+json')) {
-      throw new ServiceProblem(body as ProblemDocument);
-    }
+    });
+    const { data, error, response } = fetched;
+    if (response.ok) return data as T;
+    if (response.headers.get('Content-Type')?.startsWith('application/problem+json'))
+      throw new ServiceProblem(error as ProblemDocument);
     throw new Unreachable(base || 'this address', `It answered ${response.status}.`);
   }
 
-  const at = (site: string, rest = ''): string => `/api/sites/${encodeURIComponent(site)}${rest}`;
-  const yaml = { 'Content-Type': 'application/yaml' };
-  const csv = { 'Content-Type': 'text/csv' };
-  const json = { 'Content-Type': 'application/json' };
-  const having = (version: number) => ({ 'If-Match': `"${version}"` });
-  const withSignal = (signal: AbortSignal | undefined): RequestInit => (signal ? { signal } : {});
-
-  /** Asks about a state of a site and a moment, which every call has in its query. */
-  const ask = <T>(path: string, request: object, signal?: AbortSignal): Promise<T> => {
-    const { state, at: moment, ...body }: AsOf = request;
-    return post<T>(`${path}?${queryOf({ state, at: moment })}`, body, signal);
-  };
-
-  const post = <T>(path: string, body: unknown, signal?: AbortSignal): Promise<T> =>
-    call(path, {
-      method: 'POST',
-      headers: json,
-      body: JSON.stringify(body),
-      ...withSignal(signal),
-    });
+  /** The calls that have only a site in their path. */
+  const at = (site: string) => ({ path: { site } });
+  const ifMatch = (site: string, version: number) => ({
+    ...at(site),
+    header: { 'If-Match': `"${version}"` },
+  });
+  const asText = (type: string) => ({
+    headers: { 'Content-Type': type },
+    bodySerializer: (text: string) => text,
+  });
+  const yaml = asText('application/yaml');
+  const csv = asText('text/csv');
 
   return {
-    sites: async () => (await call<{ sites: SiteSummary[] }>('/api/sites')).sites,
-    site: (site) => call(at(site)),
-    addSite: (text, id) =>
-      call(`/api/sites${id === undefined ? '' : `?id=${encodeURIComponent(id)}`}`, {
-        method: 'POST',
-        headers: yaml,
-        body: text,
-      }),
-    deleteSite: (site, confirm) =>
-      call(at(site, `?${queryOf({ confirm })}`), { method: 'DELETE' }, nothing),
-    deletedSites: async () => (await call<{ sites: DeletedSite[] }>('/api/deleted-sites')).sites,
-    restoreSite: (site) => post(`/api/deleted-sites/${encodeURIComponent(site)}/restore`, {}),
-    draft: (site) => call(at(site, '/draft')),
-    saveDraft: (site, version, text) =>
-      call(at(site, '/draft'), {
-        method: 'PUT',
-        headers: { ...yaml, ...having(version) },
-        body: text,
-      }),
-    patchDraft: (site, version, patch) =>
-      call(at(site, '/draft'), {
-        method: 'PATCH',
-        headers: { 'Content-Type': 'application/json-patch+json', ...having(version) },
-        body: JSON.stringify(patch),
-      }),
-    lists: (site) => call(at(site, '/lists')),
-    list: (site, name) =>
-      call(
-        at(site, `/lists/${encodeURIComponent(name)}`),
-        { headers: { Accept: 'text/csv' } },
-        (response) => response.text(),
+    sites: async () => (await contentOf(http.GET('/api/sites'))).sites,
+    site: (site: string) => contentOf(http.GET('/api/sites/{site}', { params: at(site) })),
+    /** Adds a site from a site file; without an id, one is made from its name. */
+    addSite: (text: string, id?: string) =>
+      contentOf(http.POST('/api/sites', { ...yaml, params: { query: given({ id }) }, body: text })),
+    /** Deletes a site, whose name is repeated; it can be restored for 30 days. */
+    deleteSite: (site: string, confirm: string) =>
+      contentOf(http.DELETE('/api/sites/{site}', { params: { ...at(site), query: { confirm } } })),
+    deletedSites: async () => (await contentOf(http.GET('/api/deleted-sites'))).sites,
+    restoreSite: (site: string) =>
+      contentOf(http.POST('/api/deleted-sites/{site}/restore', { params: at(site) })),
+    draft: (site: string) => contentOf(http.GET('/api/sites/{site}/draft', { params: at(site) })),
+    /** Saves the draft; throws ServiceProblem `draft-changed` when someone else has since `version`. */
+    saveDraft: (site: string, version: number, text: string) =>
+      contentOf(
+        http.PUT('/api/sites/{site}/draft', {
+          ...yaml,
+          params: ifMatch(site, version),
+          body: text,
+        }),
       ),
-    saveList: (site, version, name, text) =>
-      call(at(site, `/lists/${encodeURIComponent(name)}`), {
-        method: 'PUT',
-        headers: { ...csv, ...having(version) },
-        body: text,
-      }),
-    removeList: (site, version, name) =>
-      call(at(site, `/lists/${encodeURIComponent(name)}`), {
-        method: 'DELETE',
-        headers: having(version),
-      }),
-    redirects: (site, request, signal) =>
-      call(at(site, `/redirects?${queryOf(request)}`), withSignal(signal)),
-    proposeRedirects: (site, state, text) =>
-      call(at(site, `/redirect-proposals?state=${state}`), {
-        method: 'POST',
-        headers: csv,
-        body: text,
-      }),
-    releases: async (site) => (await call<{ releases: Release[] }>(at(site, '/releases'))).releases,
-    release: (site, version, note) =>
-      call(at(site, '/releases'), {
-        method: 'POST',
-        headers: { ...json, ...having(version) },
-        body: JSON.stringify({ note }),
-      }),
-    findRelease: (site, number) => call(at(site, `/releases/${number}`)),
-    check: (site, state = 'draft') => call(at(site, `/check?state=${state}`)),
-    checkText: (text, signal, beside) =>
-      call(`/api/check${beside === undefined ? '' : `?beside=${encodeURIComponent(beside)}`}`, {
-        method: 'POST',
-        headers: yaml,
-        body: text,
-        ...withSignal(signal),
-      }),
-    names: (site, state = 'draft') => call(at(site, `/names?state=${state}`)),
-    pages: async (site, state = 'draft') =>
-      (await call<{ pages: queries.ListedPage[] }>(at(site, `/pages?state=${state}`))).pages,
-    visit: (site, request, signal) => ask(at(site, '/visits'), request, signal),
-    visitList: async (site, request, signal) =>
-      (await ask<{ visits: decisions.ListedVisit[] }>(at(site, '/visit-lists'), request, signal))
+    /** Changes parts of the draft, with a JSON Patch (RFC 6902); the rest keeps its comments and form. */
+    patchDraft: (site: string, version: number, patch: readonly model.PatchOperation[]) =>
+      contentOf(
+        http.PATCH('/api/sites/{site}/draft', {
+          params: ifMatch(site, version),
+          headers: { 'Content-Type': 'application/json-patch+json' },
+          body: patch,
+        }),
+      ),
+    /** The lists beside the draft; `version` is the draft's. */
+    lists: (site: string) => contentOf(http.GET('/api/sites/{site}/lists', { params: at(site) })),
+    list: (site: string, list: string) =>
+      contentOf(
+        asCsv.GET('/api/sites/{site}/lists/{list}', {
+          params: { path: { site, list } },
+          parseAs: 'text',
+        }),
+      ),
+    /** Puts a list beside the draft; throws ServiceProblem `draft-changed` when someone else has saved since `version`. */
+    saveList: (site: string, version: number, list: string, text: string) =>
+      contentOf(
+        http.PUT('/api/sites/{site}/lists/{list}', {
+          ...csv,
+          params: { ...ifMatch(site, version), path: { site, list } },
+          body: text,
+        }),
+      ),
+    removeList: (site: string, version: number, list: string) =>
+      contentOf(
+        http.DELETE('/api/sites/{site}/lists/{list}', {
+          params: { ...ifMatch(site, version), path: { site, list } },
+        }),
+      ),
+    /** The redirects as a table, searched, filtered and sorted. */
+    redirects: (site: string, query: RedirectsRequest, signal?: AbortSignal) =>
+      contentOf(
+        http.GET('/api/sites/{site}/redirects', {
+          params: { ...at(site), query: given(query) },
+          ...given({ signal }),
+        }),
+      ),
+    /** What a spreadsheet would add to the redirects, and change. */
+    proposeRedirects: (site: string, state: string, text: string) =>
+      contentOf(
+        http.POST('/api/sites/{site}/redirect-proposals', {
+          ...csv,
+          params: { ...at(site), query: { state } },
+          body: text,
+        }),
+      ),
+    releases: async (site: string) =>
+      (await contentOf(http.GET('/api/sites/{site}/releases', { params: at(site) }))).releases,
+    release: (site: string, version: number, note: string) =>
+      contentOf(
+        http.POST('/api/sites/{site}/releases', {
+          params: ifMatch(site, version),
+          body: { note },
+        }),
+      ),
+    findRelease: (site: string, number: number) =>
+      contentOf(
+        http.GET('/api/sites/{site}/releases/{number}', { params: { path: { site, number } } }),
+      ),
+    check: (site: string, state = 'draft') =>
+      contentOf(http.GET('/api/sites/{site}/check', { params: { ...at(site), query: { state } } })),
+    /** Checks a site file, with the lists beside the draft of a site where it has some. */
+    checkText: (text: string, signal?: AbortSignal, beside?: string) =>
+      contentOf(
+        http.POST('/api/check', {
+          ...yaml,
+          params: { query: given({ beside }) },
+          body: text,
+          ...given({ signal }),
+        }),
+      ),
+    names: (site: string, state = 'draft') =>
+      contentOf(http.GET('/api/sites/{site}/names', { params: { ...at(site), query: { state } } })),
+    visit: (site: string, request: VisitRequest, signal?: AbortSignal) =>
+      contentOf(http.POST('/api/sites/{site}/visits', asked(site, request, signal))),
+    visitList: async (site: string, request: Body<'visitList'> & AsOf, signal?: AbortSignal) =>
+      (await contentOf(http.POST('/api/sites/{site}/visit-lists', asked(site, request, signal))))
         .visits,
-    visitListCsv: (site, { state, at: moment, ...request }) =>
-      call(
-        at(site, `/visit-lists?${queryOf({ state, at: moment })}`),
-        {
-          method: 'POST',
-          headers: { ...json, Accept: 'text/csv' },
-          body: JSON.stringify(request),
-        },
-        (response) => response.text(),
+    /** The same as CSV (RFC 4180). */
+    visitListCsv: (site: string, request: Body<'visitList'> & AsOf) =>
+      contentOf(
+        asCsv.POST('/api/sites/{site}/visit-lists', { ...asked(site, request), parseAs: 'text' }),
       ),
-    addressesOf: async (site, request, signal) => {
-      const path = at(site, `/addresses?${queryOf(request)}`);
-      return (await call<{ addresses: queries.PageAddress[] }>(path, withSignal(signal))).addresses;
-    },
-    reachedBy: (site, request) => ask(at(site, '/reached-by'), request),
-    landing: (site, request) => ask(at(site, '/landings'), request),
-    visible: (site, request) => ask(at(site, '/visible'), request),
-    changes: (site, id) => call(at(site, `/changes/${id}`)),
-    addChange: (site, id, edit) => post(at(site, `/changes/${id}`), edit),
-    dropChange: (site, id, number) =>
-      call(at(site, `/changes/${id}${number === 'all' ? '' : `/edits/${number}`}`), {
-        method: 'DELETE',
-      }),
-    saveChanges: (site, id) => post(at(site, `/changes/${id}/save`), {}),
-    effect: (site, state, edits, signal) => ask(at(site, '/effect'), { state, edits }, signal),
-    readCondition: (site, state, given, signal) =>
-      ask(at(site, '/conditions'), { state, ...given }, signal),
-    gateway: (site) => call(at(site, '/gateway')),
-    traffic: (site, hours) => call(at(site, `/traffic?hours=${hours}`)),
-    misses: (site, request = {}) => call(at(site, `/misses?${queryOf(request)}`)),
-    dropMiss: (site, address) =>
-      call(at(site, `/misses?${queryOf({ address })}`), { method: 'DELETE' }, nothing),
-    redirectUses: (site, request = {}) => call(at(site, `/redirect-uses?${queryOf(request)}`)),
-    sessions: (site) => call(at(site, '/sessions')),
-    endSession: (site, session) =>
-      call(at(site, `/sessions/${encodeURIComponent(session)}`), { method: 'DELETE' }, nothing),
-    endSessionsOf: (site, visitor) =>
-      call(at(site, `/sessions?${queryOf({ visitor })}`), { method: 'DELETE' }),
-    document: (site, state) => call(at(site, `/document?state=${state}`)),
-    suggestPages: async (site, request) => {
-      const query = new URLSearchParams({ ...request }).toString();
-      return (await call<{ pages: queries.SuggestedPage[] }>(at(site, `/suggestions?${query}`)))
-        .pages;
-    },
-    whoReaches: (site, request, signal) =>
-      call(at(site, `/who-reaches?${queryOf(request)}`), withSignal(signal)),
-    grid: (site, { state, at: moment, under, visitors, outcomes } = {}, signal) => {
-      const query = new URLSearchParams();
-      if (state !== undefined) query.set('state', state);
-      if (moment !== undefined) query.set('at', moment);
-      if (under !== undefined) query.set('under', under);
-      visitors?.forEach((visitor) => query.append('visitor', visitor));
-      outcomes?.forEach((outcome) => query.append('outcome', outcome));
-      return call(at(site, `/grid?${query.toString()}`), withSignal(signal));
-    },
+    grid: (site: string, query: Asked<Query<'grid'>> = {}, signal?: AbortSignal) =>
+      contentOf(
+        http.GET('/api/sites/{site}/grid', {
+          params: { ...at(site), query: given(query) },
+          ...given({ signal }),
+        }),
+      ),
+    pages: async (site: string, state = 'draft') =>
+      (
+        await contentOf(
+          http.GET('/api/sites/{site}/pages', { params: { ...at(site), query: { state } } }),
+        )
+      ).pages,
+    /** The pages closest to an address where nothing is, of those that a visitor of the site file reaches. */
+    suggestPages: async (site: string, query: Query<'suggestions'>) =>
+      (
+        await contentOf(
+          http.GET('/api/sites/{site}/suggestions', { params: { ...at(site), query } }),
+        )
+      ).pages,
+    whoReaches: (site: string, query: WhoRequest, signal?: AbortSignal) =>
+      contentOf(
+        http.GET('/api/sites/{site}/who-reaches', {
+          params: { ...at(site), query: given(query) },
+          ...given({ signal }),
+        }),
+      ),
+    /** All addresses of a page, and where each leads. */
+    addressesOf: async (site: string, query: Query<'addressesOf'>, signal?: AbortSignal) =>
+      (
+        await contentOf(
+          http.GET('/api/sites/{site}/addresses', {
+            params: { ...at(site), query },
+            ...given({ signal }),
+          }),
+        )
+      ).addresses,
+    reachedBy: (site: string, request: AboutSomeone) =>
+      contentOf(http.POST('/api/sites/{site}/reached-by', asked(site, request))),
+    landing: (site: string, request: Body<'landing'> & AsOf) =>
+      contentOf(http.POST('/api/sites/{site}/landings', asked(site, request))),
+    visible: (site: string, request: Body<'visible'> & AsOf) =>
+      contentOf(http.POST('/api/sites/{site}/visible', asked(site, request))),
+    /** The pending edits under a name. */
+    changes: (site: string, changes: string) =>
+      contentOf(
+        http.GET('/api/sites/{site}/changes/{changes}', { params: { path: { site, changes } } }),
+      ),
+    addChange: (site: string, changes: string, edit: model.Edit) =>
+      contentOf(
+        http.POST('/api/sites/{site}/changes/{changes}', {
+          params: { path: { site, changes } },
+          body: edit,
+        }),
+      ),
+    /** Drops one pending edit, or all. */
+    dropChange: (site: string, changes: string, number: number | 'all') =>
+      number === 'all'
+        ? contentOf(
+            http.DELETE('/api/sites/{site}/changes/{changes}', {
+              params: { path: { site, changes } },
+            }),
+          )
+        : contentOf(
+            http.DELETE('/api/sites/{site}/changes/{changes}/edits/{number}', {
+              params: { path: { site, changes, number } },
+            }),
+          ),
+    /** Saves all pending edits; throws ServiceProblem `changes-refused` when one can't be made any more. */
+    saveChanges: (site: string, changes: string) =>
+      contentOf(
+        http.POST('/api/sites/{site}/changes/{changes}/save', {
+          params: { path: { site, changes } },
+        }),
+      ),
+    effect: (site: string, state: string, edits: readonly model.Edit[], signal?: AbortSignal) =>
+      contentOf(http.POST('/api/sites/{site}/effect', asked(site, { state, edits }, signal))),
+    /** Reads a condition that was typed, or prints one that was built, and says whom it fits. */
+    readCondition: (
+      site: string,
+      state: string,
+      condition: Body<'readCondition'>,
+      signal?: AbortSignal,
+    ) =>
+      contentOf(
+        http.POST('/api/sites/{site}/conditions', asked(site, { state, ...condition }, signal)),
+      ),
+    /** The gateway of a site; null where none runs. */
+    gateway: (site: string) =>
+      contentOf(http.GET('/api/sites/{site}/gateway', { params: at(site) })),
+    /** Requests at the gateway by outcome, over the last hours. */
+    traffic: (site: string, hours: number) =>
+      contentOf(
+        http.GET('/api/sites/{site}/traffic', { params: { ...at(site), query: { hours } } }),
+      ),
+    misses: (site: string, query: MissesRequest = {}) =>
+      contentOf(
+        http.GET('/api/sites/{site}/misses', { params: { ...at(site), query: given(query) } }),
+      ),
+    dropMiss: (site: string, address: string) =>
+      contentOf(
+        http.DELETE('/api/sites/{site}/misses', {
+          params: { ...at(site), query: { address } },
+        }),
+      ),
+    /** The redirects of the live release with how often each was used. */
+    redirectUses: (site: string, query: UsesRequest = {}) =>
+      contentOf(
+        http.GET('/api/sites/{site}/redirect-uses', {
+          params: { ...at(site), query: given(query) },
+        }),
+      ),
+    sessions: (site: string) =>
+      contentOf(http.GET('/api/sites/{site}/sessions', { params: at(site) })),
+    endSession: (site: string, session: string) =>
+      contentOf(
+        http.DELETE('/api/sites/{site}/sessions/{session}', {
+          params: { path: { site, session } },
+        }),
+      ),
+    /** Ends all sessions of a visitor; tells how many there were. */
+    endSessionsOf: (site: string, visitor: string) =>
+      contentOf(
+        http.DELETE('/api/sites/{site}/sessions', {
+          params: { ...at(site), query: { visitor } },
+        }),
+      ),
+    /** The site file as plain values. */
+    document: (site: string, state: string) =>
+      contentOf(
+        http.GET('/api/sites/{site}/document', { params: { ...at(site), query: { state } } }),
+      ),
   };
+
+  /** A body that asks about a state and a moment, which every call has in its query. */
+  function asked<T extends AsOf>(site: string, request: T, signal?: AbortSignal) {
+    const { state, at: moment, ...body } = request;
+    return {
+      params: { ...at(site), query: given({ state, at: moment }) },
+      body,
+      ...given({ signal }),
+    };
+  }
 }
 
-/** Reads an answer without content. */
-const nothing = (): Promise<undefined> => Promise.resolve(undefined);
+interface Fetched<T> {
+  readonly data?: T;
+  readonly error?: unknown;
+  readonly response: Response;
+}
 
-/** The fields that are given, as a query. */
-function queryOf(request: object): string {
-  const given = Object.entries(request).filter(([, value]) => value !== undefined);
-  return new URLSearchParams(given.map(([name, value]) => [name, String(value)])).toString();
+type Given<T> = {
+  [Key in keyof T as undefined extends T[Key] ? never : Key]: T[Key];
+} & { [Key in keyof T as undefined extends T[Key] ? Key : never]?: Exclude<T[Key], undefined> };
+
+/** The fields that are given. */
+function given<T extends object>(fields: T): Given<T> {
+  return Object.fromEntries(
+    Object.entries(fields).filter(([, value]) => value !== undefined),
+  ) as Given<T>;
 }

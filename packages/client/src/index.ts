@@ -1,6 +1,5 @@
 export { addressesIn, addressList, type AddressList, type ListedAddress } from './address-list.ts';
 export type * from './api.ts';
-export type { Client } from './calls.ts';
-export { createClient } from './client.ts';
+export { createClient, type Client } from './client.ts';
 export { ServiceProblem, Unreachable } from './errors.ts';
 export { countPages, FULL_ACCESS, OUTCOME_WORDS, tally, type OutcomeWords } from './outcomes.ts';

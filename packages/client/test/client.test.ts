@@ -81,11 +81,11 @@ describe('the client', () => {
     await createClient(address).grid('m', {
       state: 'live',
       under: '/a b',
-      visitors: ['x', 'y'],
-      outcomes: ['loop'],
+      visitor: ['x', 'y'],
+      outcome: ['loop'],
     });
     expect(asked[0]!.url).toBe(
-      '/api/sites/m/grid?state=live&under=%2Fa+b&visitor=x&visitor=y&outcome=loop',
+      '/api/sites/m/grid?state=live&under=%2Fa%20b&visitor=x&visitor=y&outcome=loop',
     );
     server.close();
   });

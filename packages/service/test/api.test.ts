@@ -178,10 +178,7 @@ describe('the HTTP interface', () => {
       404,
       'no-such-release',
     ]);
-    expect(await problem(await ask('/api/sites/live/releases/x'))).toEqual([
-      404,
-      'no-such-release',
-    ]);
+    expect(await problem(await ask('/api/sites/live/releases/x'))).toEqual([400, 'wrong-request']);
     const title = async (state: string) =>
       (
         (await (await ask(`/api/sites/live/grid?state=${state}`)).json()) as {

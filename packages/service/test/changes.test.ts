@@ -127,8 +127,8 @@ describe('pending changes', () => {
   });
 
   test.each<[unknown, string]>([
-    [{ do: 'fly' }, '"do" of an edit is one of'],
-    [[], '"do" of an edit is one of'],
+    [{ do: 'fly' }, '"do" is one of'],
+    [[], '"do" is one of'],
     [{ do: 'put', section: 'redirects', name: 'x', value: 1 }, '"section" is one of'],
     [{ do: 'put', section: 'roles', name: 'x' }, '"value" is missing.'],
     [{ do: 'rename', section: 'pages', name: '/x', to: '/y' }, '"section" is one of roles'],

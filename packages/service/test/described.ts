@@ -6,18 +6,29 @@ import { parse } from 'yaml';
 interface Operation {
   readonly operationId: string;
   readonly tags?: readonly string[];
+  readonly parameters?: readonly Parameter[];
+  readonly requestBody?: Answer;
   readonly responses: Record<string, Answer>;
 }
 interface Answer {
   readonly $ref?: string;
-  readonly content?: Record<string, { readonly schema: object }>;
+  readonly content?: Record<string, { readonly schema: object; readonly example?: unknown }>;
+}
+export interface Parameter {
+  readonly $ref?: string;
+  readonly name?: string;
+  readonly required?: boolean;
+  readonly example?: unknown;
 }
 interface Description {
   readonly paths: Record<string, Record<string, Operation>>;
-  readonly components: { readonly responses: Record<string, Answer> };
+  readonly components: {
+    readonly responses: Record<string, Answer>;
+    readonly parameters: Record<string, Parameter>;
+  };
 }
 
-const text = readFileSync(new URL('../openapi.yaml', import.meta.url), 'utf8');
+const text = readFileSync(new URL('../../api/openapi.yaml', import.meta.url), 'utf8');
 export const description = parse(text) as Description;
 
 const ajv = new Ajv2020({ strict: false, allErrors: true });
@@ -65,7 +76,8 @@ export async function call(
   return response;
 }
 
-function validate(reference: string, value: unknown): void {
+/** Fails where a value is not as a schema of the description says. */
+export function validate(reference: string, value: unknown): void {
   const check: ValidateFunction = ajv.getSchema(reference) ?? ajv.compile({ $ref: reference });
   if (!check(value))
     throw new Error(

@@ -51,7 +51,12 @@ Examples:
           );
         }
         needAddress(under);
-        const grid = await sourceFrom(options).grid({ under, visitors, outcomes, at });
+        const grid = await sourceFrom(options).grid({
+          under,
+          visitors,
+          outcomes: outcomes as decisions.Outcome[] | undefined,
+          at,
+        });
         print(options.json, grid, () => printGrid(grid, terminalWidth()));
       },
     );

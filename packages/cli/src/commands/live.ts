@@ -1,5 +1,11 @@
 import { Option, type Command } from 'commander';
-import { createClient, type Client, type GatewayInfo } from '@kleidon/client';
+import {
+  createClient,
+  type Client,
+  type GatewayInfo,
+  type MissesRequest,
+  type UsesRequest,
+} from '@kleidon/client';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
 import { print } from '../output/print.ts';
 import { bold, count, dim, red } from '../output/style.ts';
@@ -95,7 +101,11 @@ async function misses(
   site: string,
   { json, limit, search, order }: LiveOptions,
 ): Promise<void> {
-  const told = await client.misses(site, { limit, search, order });
+  const told = await client.misses(site, {
+    limit,
+    search,
+    order: order as MissesRequest['order'],
+  });
   print(json, told, () => {
     const rows = told.misses.map(({ address, count: times, last, referrer, suggestions }) => [
       String(times),
@@ -114,7 +124,10 @@ async function redirects(
   site: string,
   { json, limit, order }: LiveOptions,
 ): Promise<void> {
-  const told = await client.redirectUses(site, { limit, ...(order ? { order } : {}) });
+  const told = await client.redirectUses(site, {
+    limit,
+    order: order as UsesRequest['order'],
+  });
   print(json, told, () => {
     const rows = told.rows.map(({ count: times, from, to, when, last }) => [
       String(times),

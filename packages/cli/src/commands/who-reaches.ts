@@ -1,4 +1,5 @@
 import { Option, type Command } from 'commander';
+import type { Right } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
 import { atOption, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
@@ -32,14 +33,14 @@ Examples:
   kleidon who-reaches '/course/:lesson' --file www.site.yaml
   kleidon who-reaches /crew/rota --right change --file www.site.yaml`,
     )
-    .action(async (address: string, options: AboutOptions & { right: string }) => {
+    .action(async (address: string, options: AboutOptions & { right: Right }) => {
       const { right, at, json } = options;
       const found = await sourceFrom(options).whoReaches({ address, right, at });
       print(json, found, () => printWho(found, right));
     });
 }
 
-function printWho(found: queries.WhoReaches, right: string): string {
+function printWho(found: queries.WhoReaches, right: Right): string {
   const { address, example, title, families, leadsTo } = found;
   const isPattern = /[:*(]/.test(address) && families.length === 0;
   const verb = right === 'view' ? 'reached' : 'changed';

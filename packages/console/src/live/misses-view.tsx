@@ -1,6 +1,6 @@
 import { Button, Input, Table } from 'antd';
 import { Link, useOutletContext } from 'react-router';
-import type { Miss } from '@kleidon/client';
+import type { Miss, MissesRequest } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -23,7 +23,7 @@ export function MissesView() {
   const { query, change } = useAddressState();
   const page = Number(query.get('page') ?? '1');
   const request = {
-    order: query.get('order') ?? 'count',
+    order: (query.get('order') ?? 'count') as MissesRequest['order'],
     search: query.get('text') ?? '',
     skip: (page - 1) * A_PAGE,
     limit: A_PAGE,

@@ -1,5 +1,6 @@
 import { Select, Table } from 'antd';
 import { Link, useOutletContext } from 'react-router';
+import type { UsesRequest } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
@@ -21,7 +22,7 @@ const ORDERS = [
 export function UsesView() {
   const { site } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
-  const order = query.get('order') ?? 'count';
+  const order = (query.get('order') ?? 'count') as Exclude<UsesRequest['order'], undefined>;
   const page = Number(query.get('page') ?? '1');
   const request = { order, skip: (page - 1) * A_PAGE, limit: A_PAGE };
   const uses = useLoad(`${site.id} ${JSON.stringify(request)}`, () =>

@@ -246,8 +246,8 @@ function requestFrom(query: URLSearchParams): RedirectsRequest {
   const list = text('list');
   return {
     search: text('text'),
-    kind: text('kind'),
-    status: text('status'),
+    kind: text('kind') as RedirectsRequest['kind'],
+    status: text('status') as RedirectsRequest['status'],
     finding: text('finding'),
     list: list === 'site-file' ? '' : list,
     order: text('order') as RedirectsRequest['order'],

@@ -3,6 +3,9 @@ export { type Attribute, type Purchase, type Visitor, GUEST } from '../model/vis
 export type { Condition, Operator, Value } from '../model/condition.ts';
 export type { Reason } from '../model/reason.ts';
 export type { Finding } from '../model/finding.ts';
+export type { RowProblem } from '../model/row-problem.ts';
+export type { Closure } from '../model/closure.ts';
+export type { SiteErrorCode, SiteProblem, WantedType } from '../model/site-error.ts';
 export type { SourceLocation } from '../model/source-location.ts';
 export type { PatchOperation } from '../model/patch-operation.ts';
 export type { Edit } from '../model/edit.ts';

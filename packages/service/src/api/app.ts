@@ -1,21 +1,20 @@
 import { randomUUID } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import express, { type Express, type RequestHandler } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
-import { parse } from 'yaml';
 import { siteFiles } from '@kleidon/core';
 import { answersRouter } from './answers.ts';
 import { changesRouter } from './changes.ts';
 import type { Context } from './context.ts';
 import { draftsRouter } from './drafts.ts';
 import { consoleRouter } from './console.ts';
-import { onlyKnownQuery, type Described } from './known-query.ts';
+import { DESCRIPTION } from './description.ts';
 import { liveRouter } from './live.ts';
 import { listsRouter } from './lists.ts';
-import { registerRoute } from './register-route.ts';
+import { registerCalls, SENT } from './register-calls.ts';
 import { answerProblems, describeProblem, nothingHere, Problem } from './problem.ts';
 import { reachRouter } from './reach.ts';
+import { referenceRouter } from './reference.ts';
 import { redirectsRouter } from './redirects.ts';
 import { releasesRouter } from './releases.ts';
 import { sitesRouter } from './sites.ts';
@@ -33,7 +32,6 @@ export interface AppOptions {
   readonly visitorKeys: object;
 }
 
-const OPENAPI = new URL('../../openapi.yaml', import.meta.url);
 const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
 
 const SITE_FILE_SCHEMA = siteFiles.siteFileSchema();
@@ -62,22 +60,19 @@ export function createApp({
     express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }),
   );
 
-  const openapi = parse(readFileSync(OPENAPI, 'utf8')) as Described;
-  app.use(onlyKnownQuery(openapi));
-  registerRoute(app, '/healthz', {
-    get: (_request, response) => void response.json({ status: 'ok' }),
+  registerCalls(app, {
+    health: () => ({ status: 'ok' }),
+    describe: () => ({ ...DESCRIPTION }),
+    siteFileSchema: ({ response }) => {
+      response.type('application/schema+json').send(JSON.stringify(SITE_FILE_SCHEMA));
+      return SENT;
+    },
+    gatewayKeys: ({ response }) => {
+      response.type('application/jwk-set+json').json(visitorKeys);
+      return SENT;
+    },
+    describeProblem: ({ path }) => describeProblem(path.code),
   });
-  registerRoute(app, '/api/openapi.json', {
-    get: (_request, response) => void response.json(openapi),
-  });
-  registerRoute(app, '/api/site-file.schema.json', {
-    get: (_request, response) =>
-      void response.type('application/schema+json').send(JSON.stringify(SITE_FILE_SCHEMA)),
-  });
-  registerRoute(app, '/api/gateway-keys', {
-    get: (_request, response) => void response.type('application/jwk-set+json').json(visitorKeys),
-  });
-  registerRoute(app, '/api/problems/:code', { get: describeProblem });
   app.use(
     sitesRouter(context),
     draftsRouter(context),
@@ -89,6 +84,7 @@ export function createApp({
     changesRouter(context),
     liveRouter(context),
   );
+  app.use(referenceRouter());
   app.use('/api', nothingHere);
   if (consoleFolder !== null) app.use(consoleRouter(consoleFolder));
   app.use(nothingHere);

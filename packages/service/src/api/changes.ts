@@ -1,39 +1,16 @@
 import { Router } from 'express';
-import * as yup from 'yup';
+import type { Message } from '@kleidon/api';
 import { conditions, decisions, model, queries, siteFiles, wording } from '@kleidon/core';
 import type { Source } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
-import { savedDraft } from './drafts.ts';
-import { editFrom } from './edit-input.ts';
-import { asOf, jsonFrom, state, validated } from './input.ts';
-import { registerRoute } from './register-route.ts';
+import { savedDraft, withETag } from './drafts.ts';
 import { Problem } from './problem.ts';
+import { registerCalls } from './register-calls.ts';
 
-const ID = /^[a-z0-9][a-z0-9-]{3,63}$/;
 const MOST_CELLS = 500;
 
-const effectBody = yup
-  .object({
-    edits: yup.array().strict().required('"edits" is missing.').max(1000),
-  })
-  .noUnknown('"${unknown}" is not a field here.')
-  .typeError('The body must be a JSON object.');
-
-const conditionBody = yup
-  .object({
-    text: yup.string().strict().max(20_000),
-    condition: yup.mixed<object>(),
-    addresses: yup.array(yup.string().strict().required()).strict().max(100).default([]),
-  })
-  .noUnknown('"${unknown}" is not a field here.')
-  .typeError('The body must be a JSON object.')
-  .test(
-    'one',
-    'Send a "text" or a "condition".',
-    ({ text, condition }) => (text === undefined) !== (condition === undefined),
-  );
-
-const stateQuery = yup.object({ state: state() });
+const LONGEST_EDIT = 200_000;
+const LONGEST_OF_MANY = 5_000_000;
 
 const MINUTE = 60_000;
 
@@ -55,15 +32,10 @@ function keepGrid(): (prepared: decisions.PreparedSite, at: number) => decisions
 export function changesRouter(context: Context): Router {
   const router = Router();
   const gridBefore = keepGrid();
-  const place = (params: Record<string, unknown>): { site: string; id: string } => {
-    const { site } = draftOf(context, params['site'] as string);
-    const id = params['changes'] as string;
-    if (ID.test(id)) return { site, id };
-    throw new Problem(
-      'wrong-request',
-      'The name of a set of changes is 4 to 64 letters, digits and hyphens.',
-    );
-  };
+  const place = (path: { readonly site: string; readonly changes: string }) => ({
+    site: draftOf(context, path.site).site,
+    id: path.changes,
+  });
   const findingsOf = (source: Source, site: string, at: number): readonly model.Finding[] =>
     context.states.check(source, fileOf(site), at).findings;
   const editsOf = (site: string, id: string): { number: number; edit: model.Edit }[] =>
@@ -71,7 +43,7 @@ export function changesRouter(context: Context): Router {
       .list(site, id)
       .map(({ number, edit }) => ({ number, edit: JSON.parse(edit) as model.Edit }));
 
-  const shown = (site: string, id: string): unknown => {
+  const shown = (site: string, id: string): Message<'Changes'> => {
     const draft = draftOf(context, site);
     const edits = editsOf(site, id);
     const planned = siteFiles.planEdits(
@@ -94,14 +66,15 @@ export function changesRouter(context: Context): Router {
     };
   };
 
-  registerRoute(router, '/api/sites/:site/changes/:changes', {
-    get: (request, response) => {
-      const { site, id } = place(request.params);
-      response.json(shown(site, id));
+  registerCalls(router, {
+    changes: ({ path }) => {
+      const { site, id } = place(path);
+      return shown(site, id);
     },
-    post: (request, response) => {
-      const { site, id } = place(request.params);
-      const edit = editFrom(jsonFrom(request));
+
+    addChange: ({ path, body: edit }) => {
+      const { site, id } = place(path);
+      refuseLong(edit);
       const same = samePut(editsOf(site, id), edit);
       if (same !== null) context.pending.replace(site, id, same, JSON.stringify(edit));
       else if (context.pending.add(site, id, JSON.stringify(edit), context.now()) === null)
@@ -109,27 +82,24 @@ export function changesRouter(context: Context): Router {
           'wrong-request',
           'There are too many pending changes; save or drop some first.',
         );
-      response.status(201).json(shown(site, id));
+      return shown(site, id);
     },
-    delete: (request, response) => {
-      const { site, id } = place(request.params);
+
+    dropChanges: ({ path }) => {
+      const { site, id } = place(path);
       context.pending.dropAll(site, id);
-      response.json(shown(site, id));
+      return shown(site, id);
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/changes/:changes/edits/:number', {
-    delete: (request, response) => {
-      const { site, id } = place(request.params);
-      if (!context.pending.drop(site, id, Number(request.params['number'])))
-        throw new Problem('no-such-change', 'This change does not wait here any more.');
-      response.json(shown(site, id));
+    dropChange: ({ path }) => {
+      const { site, id } = place(path);
+      if (!context.pending.drop(site, id, path.number))
+        throw new Problem('no-such-change', 'This change is not pending here any more.');
+      return shown(site, id);
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/changes/:changes/save', {
-    post: async (request, response) => {
-      const { site, id } = place(request.params);
+    saveChanges: async ({ path, response }) => {
+      const { site, id } = place(path);
       const draft = draftOf(context, site);
       const edits = editsOf(site, id).map(({ edit }) => edit);
       const { text, refused } = siteFiles.planEdits(draft.text, edits);
@@ -143,23 +113,19 @@ export function changesRouter(context: Context): Router {
       }
       const saved = await savedDraft(context, site, draft.version, text);
       context.pending.dropAll(site, id);
-      response.set('ETag', `"${saved.version}"`).json(saved);
+      return withETag(response, saved);
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/effect', {
-    post: (request, response) => {
-      const { site } = draftOf(context, request.params['site'] as string);
-      const { state: which, at: moment } = validated(asOf, request.query);
-      const body = validated(effectBody, jsonFrom(request));
-      const edits = (body.edits as unknown[]).map(editFrom);
-      const before = sourceOf(context, site, which);
+    effect: ({ path, query, body: { edits } }) => {
+      const { site } = draftOf(context, path.site);
+      edits.forEach(refuseLong);
+      const before = sourceOf(context, site, query.state);
       const { text, refused } = siteFiles.planEdits(before.text, edits);
       const sources = [before.text, text].map((one) => ({ ...before, text: one }));
       const [was, is] = sources.map((one) => context.states.read(one, fileOf(site)));
       const timeZone = is!.prepared?.site.timeZone ?? 'UTC';
       const now = new Date(Math.floor(context.now().getTime() / MINUTE) * MINUTE);
-      const at = queries.readMoment(moment, timeZone, now.getTime());
+      const at = queries.readMoment(query.at, timeZone, now.getTime());
       const change =
         was!.prepared && is!.prepared
           ? decisions.compareGrids(
@@ -171,7 +137,7 @@ export function changesRouter(context: Context): Router {
               ),
             )
           : null;
-      response.json({
+      return {
         errors: is!.errors,
         refused,
         change: change && {
@@ -190,36 +156,31 @@ export function changesRouter(context: Context): Router {
                 ),
               )
           : [],
-      });
+      };
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/conditions', {
-    post: (request, response) => {
-      const { site } = draftOf(context, request.params['site'] as string);
-      const { state: which } = validated(stateQuery, request.query);
-      const body = validated(conditionBody, jsonFrom(request));
-      const text = body.text ?? printed(body.condition);
-      response.json({
-        text,
-        ...queries.readCondition(
-          text,
-          siteFiles.valueOf(sourceOf(context, site, which).text),
-          body.addresses,
-        ),
-      });
+    readCondition: ({ path, query, body: { text: typed, condition, addresses } }) => {
+      const { site } = draftOf(context, path.site);
+      if ((typed === undefined) === (condition === undefined))
+        throw new Problem('wrong-request', 'Send a "text" or a "condition".');
+      const text = typed ?? printed(condition);
+      const value = siteFiles.valueOf(sourceOf(context, site, query.state).text);
+      return { text, ...queries.readCondition(text, value, addresses ?? []) };
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/document', {
-    get: (request, response) => {
-      const { site } = draftOf(context, request.params['site'] as string);
-      const query = validated(stateQuery, request.query);
-      response.json(siteFiles.valueOf(sourceOf(context, site, query.state).text));
+    document: ({ path, query }) => {
+      const { site } = draftOf(context, path.site);
+      return siteFiles.valueOf(sourceOf(context, site, query.state).text);
     },
   });
 
   return router;
+}
+
+function refuseLong(edit: model.Edit): void {
+  const longest = edit.do === 'put-items' ? LONGEST_OF_MANY : LONGEST_EDIT;
+  if (JSON.stringify(edit).length > longest)
+    throw new Problem('wrong-request', `An edit is at most ${longest} characters long.`);
 }
 
 /** The findings that were not there before; their lines may have moved. */

@@ -1,4 +1,4 @@
-import { type decisions, type model, siteFiles } from '@kleidon/core';
+import { type decisions, type model, queries, siteFiles } from '@kleidon/core';
 import type { DraftRecord, SiteStore } from '../store/sites.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
@@ -41,7 +41,7 @@ export function noSuchSite(sites: SiteStore, site: string): Problem {
 const WITH_CHANGES = 'changes-';
 
 /** A state of a site: `draft`, `live`, the number of a release, or the draft with pending changes. */
-export function sourceOf(context: Context, site: string, state: string): Source {
+export function sourceOf(context: Context, site: string, state = 'draft'): Source {
   const draft = draftOf(context, site);
   const beside = (release?: number): Omit<Source, 'text'> => listsOf(context, site, release);
   if (state === 'draft') return { text: draft.text, ...beside() };
@@ -99,7 +99,7 @@ export async function checkedInTime(
 export const fileOf = (site: string): string => `${site}.site.yaml`;
 
 /** A state of a site, prepared for deciding. Throws `site-has-errors` with all of them. */
-export function preparedOf(context: Context, site: string, state: string): decisions.PreparedSite {
+export function preparedOf(context: Context, site: string, state?: string): decisions.PreparedSite {
   const { prepared, errors } = context.states.read(sourceOf(context, site, state), fileOf(site));
   if (prepared) return prepared;
   throw new Problem(
@@ -108,3 +108,10 @@ export function preparedOf(context: Context, site: string, state: string): decis
     { errors },
   );
 }
+
+/** The moment that a call asks about, in milliseconds since 1970; now where it names none. */
+export const momentOf = (
+  { now }: Context,
+  { site }: decisions.PreparedSite,
+  at: string | undefined,
+): number => queries.readMoment(at, site.timeZone, now().getTime());

@@ -1,38 +1,43 @@
 import { Router, type Request, type Response } from 'express';
+import type { Answer, Message } from '@kleidon/api';
 import { type model, queries } from '@kleidon/core';
 import type { Checked } from '../check/checker.ts';
 import type { DraftCheck, DraftRecord } from '../store/sites.ts';
 import type { Source } from '../check/states.ts';
 import { checkedInTime, draftOf, fileOf, listsOf, type Context } from './context.ts';
-import { patchFrom, siteFileFrom, versionFrom } from './input.ts';
-import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
+import { registerCalls, SENT } from './register-calls.ts';
 
 /** The draft of a site: read it, replace it. Whoever replaces it must have seen what they replace. */
 export function draftsRouter(context: Context): Router {
   const router = Router();
 
-  registerRoute(router, '/api/sites/:site/draft', {
-    get: (request, response) => {
-      sendText(request, response, draftOf(context, request.params['site'] as string));
+  registerCalls(router, {
+    getDraft: ({ path, request, response }) => {
+      const draft = draftOf(context, path.site);
+      response.set('ETag', `"${draft.version}"`);
+      return textOrJson(request, response, draft);
     },
-    patch: async (request, response) => {
-      const { site, text } = draftOf(context, request.params['site'] as string);
-      const version = versionFrom(request);
-      answer(response, await savedDraft(context, site, version, text, patchFrom(request)));
+
+    patchDraft: async ({ path, version, body, response }) => {
+      const { site, text } = draftOf(context, path.site);
+      return withETag(response, await savedDraft(context, site, version, text, body));
     },
-    put: async (request, response) => {
-      const { site } = draftOf(context, request.params['site'] as string);
-      const version = versionFrom(request);
-      answer(response, await savedDraft(context, site, version, siteFileFrom(request)));
+
+    saveDraft: async ({ path, version, body, response }) => {
+      const { site } = draftOf(context, path.site);
+      return withETag(response, await savedDraft(context, site, version, body));
     },
   });
 
   return router;
 }
 
-const answer = (response: Response, saved: SavedDraft): void =>
-  void response.set('ETag', `"${saved.version}"`).json(saved);
+/** Sets the version of a draft that was saved as the ETag of the answer. */
+export function withETag(response: Response, saved: Message<'SavedDraft'>): Message<'SavedDraft'> {
+  response.set('ETag', `"${saved.version}"`);
+  return saved;
+}
 
 /**
  * Saves a draft if nobody else has since `version` was read, and checks it.
@@ -45,7 +50,7 @@ export async function savedDraft(
   version: number,
   text: string,
   patch: readonly model.PatchOperation[] = [],
-): Promise<SavedDraft> {
+): Promise<Message<'SavedDraft'>> {
   // Told at once: a check may take a while.
   const current = draftOf(context, site);
   if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
@@ -58,20 +63,12 @@ export async function savedDraft(
 }
 
 /** What is answered to a save: the new version, and what is wrong with it. */
-export interface SavedDraft extends Pick<Checked, 'errors' | 'findings'> {
-  /** The findings that were not there before. */
-  readonly introduced: readonly model.Finding[];
-  readonly site: string;
-  readonly version: number;
-  readonly savedAt: string;
-}
-
 export function afterSave(
   context: Context,
   { site, version, savedAt }: DraftRecord,
   before: Source,
   { errors, findings }: Checked,
-): SavedDraft {
+): Message<'SavedDraft'> {
   const was = context.states.check(before, fileOf(site), context.now().getTime()).findings;
   const introduced = queries.introducedFindings(was, findings);
   return { site, version, savedAt, errors, findings, introduced };
@@ -99,16 +96,14 @@ export function changed(
 }
 
 /** Sends a site file as YAML or as JSON around it, whichever the client prefers. */
-export function sendText(
+export function textOrJson<T extends Answer<'getDraft'> | Answer<'getRelease'>>(
   request: Request,
   response: Response,
-  record: { readonly text: string; readonly version?: number },
-): void {
-  if (record.version !== undefined) response.set('ETag', `"${record.version}"`);
+  record: T,
+): T | typeof SENT {
   response.vary('Accept');
-  if (request.accepts(['application/json', 'application/yaml']) === 'application/yaml') {
-    response.type('application/yaml').send(record.text);
-  } else {
-    response.json(record);
-  }
+  if (request.accepts(['application/json', 'application/yaml']) !== 'application/yaml')
+    return record;
+  response.type('application/yaml').send(record.text);
+  return SENT;
 }

@@ -1,59 +1,55 @@
-import { Router, type Request, type Response } from 'express';
-import { afterSave, changed, summaryOf } from './drafts.ts';
+import { Router } from 'express';
+import type { Message } from '@kleidon/api';
+import { afterSave, changed, summaryOf, withETag } from './drafts.ts';
 import { checkedInTime, draftOf, listsOf, type Context } from './context.ts';
-import { versionFrom } from './input.ts';
-import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
+import { registerCalls, SENT } from './register-calls.ts';
 
 /** Stands for the hash of a list that is not kept yet. */
 const NEW_LIST = 'new';
-const NAME = /^[\w][\w.-]{0,99}\.csv$/i;
 
 /** The lists of redirects that stand beside the draft of a site, as CSV files. */
 export function listsRouter(context: Context): Router {
   const router = Router();
 
-  registerRoute(router, '/api/sites/:site/lists', {
-    get: (request, response) => {
-      const draft = draftOf(context, request.params['site'] as string);
+  registerCalls(router, {
+    getLists: ({ path }) => {
+      const draft = draftOf(context, path.site);
       const { hashes, textOf } = listsOf(context, draft.site);
-      response.json({
+      return {
         version: draft.version,
         lists: [...hashes].map(([name, hash]) => ({ name, length: textOf(hash).length, hash })),
-      });
+      };
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/lists/:list', {
-    get: (request, response) => {
-      const draft = draftOf(context, request.params['site'] as string);
-      const name = nameFrom(request);
+    getList: ({ path, response }) => {
+      const draft = draftOf(context, path.site);
       const { hashes, textOf } = listsOf(context, draft.site);
-      const hash = hashes.get(name);
-      if (hash === undefined) throw noSuchList(draft.site, name);
+      const hash = hashes.get(path.list);
+      if (hash === undefined) throw noSuchList(draft.site, path.list);
       response.set('ETag', `"${draft.version}"`).type('text/csv').send(textOf(hash));
+      return SENT;
     },
-    put: async (request, response) => {
-      if (typeof request.body !== 'string' || !request.is('text/csv'))
-        throw new Problem(
-          'wrong-media-type',
-          `The body came as ${request.get('Content-Type') ?? 'nothing'}; a list is text/csv.`,
-        );
-      await save(request, response, request.body);
-    },
-    delete: async (request, response) => {
-      const draft = draftOf(context, request.params['site'] as string);
-      const name = nameFrom(request);
-      if (!listsOf(context, draft.site).hashes.has(name)) throw noSuchList(draft.site, name);
-      await save(request, response, null);
+
+    saveList: async ({ path, version, body, response }) =>
+      withETag(response, await save(path.site, version, path.list, body)),
+
+    removeList: async ({ path, version, response }) => {
+      const draft = draftOf(context, path.site);
+      if (!listsOf(context, draft.site).hashes.has(path.list))
+        throw noSuchList(draft.site, path.list);
+      return withETag(response, await save(draft.site, version, path.list, null));
     },
   });
 
-  const save = async (request: Request, response: Response, text: string | null): Promise<void> => {
-    const current = draftOf(context, request.params['site'] as string);
+  const save = async (
+    id: string,
+    version: number,
+    name: string,
+    text: string | null,
+  ): Promise<Message<'SavedDraft'>> => {
+    const current = draftOf(context, id);
     const { site } = current;
-    const version = versionFrom(request);
-    const name = nameFrom(request);
     if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
     const before = { text: current.text, ...listsOf(context, site) };
     const { hashes, textOf } = before;
@@ -72,19 +68,10 @@ export function listsRouter(context: Context): Router {
       context.now(),
     );
     if ('refused' in saved) throw changed(site, version, saved);
-    response.set('ETag', `"${saved.version}"`).json(afterSave(context, saved, before, check));
+    return afterSave(context, saved, before, check);
   };
 
   return router;
-}
-
-function nameFrom(request: Request): string {
-  const name = request.params['list'] as string;
-  if (NAME.test(name)) return name;
-  throw new Problem(
-    'wrong-request',
-    `"${name}" can't be the name of a list: it is letters, digits, ".", "-" and "_", and ends in .csv.`,
-  );
 }
 
 const noSuchList = (site: string, name: string): Problem =>

@@ -1,44 +1,11 @@
 import { Router } from 'express';
-import * as yup from 'yup';
 import { model, queries } from '@kleidon/core';
-import { MISS_ORDERS } from '../store/records.ts';
 import { draftOf, preparedOf, type Context } from './context.ts';
-import { validated, wholeField } from './input.ts';
-import { registerRoute } from './register-route.ts';
 import { Problem } from './problem.ts';
+import { registerCalls } from './register-calls.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
 
-const trafficQuery = yup.object({
-  hours: yup
-    .number()
-    .min(1)
-    .max(168, '"hours" is at most 168, a week.')
-    .default(24)
-    .typeError('"hours" is a number.'),
-});
-
-const missesQuery = yup.object({
-  order: yup
-    .string()
-    .oneOf(MISS_ORDERS, `"order" is one of ${MISS_ORDERS.join(', ')}.`)
-    .default('count'),
-  search: yup.string().default(''),
-  skip: wholeField('skip', 1_000_000),
-  limit: wholeField('limit', 1000),
-});
-
-const oneMiss = yup.object({ address: yup.string().required('"address" is missing.') });
-
-const usesQuery = yup.object({
-  order: yup
-    .string()
-    .oneOf(queries.USE_ORDERS, `"order" is one of ${queries.USE_ORDERS.join(', ')}.`),
-  skip: wholeField('skip', 1_000_000),
-  limit: wholeField('limit', 1000),
-});
-
-const visitorQuery = yup.object({ visitor: yup.string().required('"visitor" is missing.') });
-
+const USUAL_HOURS = 24;
 const USUAL_MOST = 100;
 const MOST_SESSIONS = 500;
 /** As many steps as a plot can show. */
@@ -48,8 +15,7 @@ const STEPS = 120;
 export function liveRouter(context: Context): Router {
   const router = Router();
   const now = (): number => context.now().getTime();
-  const siteIn = (params: Record<string, unknown>): string =>
-    draftOf(context, params['site'] as string).site;
+  const siteOf = ({ site }: { readonly site: string }): string => draftOf(context, site).site;
   const gatewayOf = (site: string): GatewayState => {
     const gateway = context.gateways.get(site);
     if (!gateway)
@@ -58,17 +24,14 @@ export function liveRouter(context: Context): Router {
   };
   const isReleased = (site: string): boolean => context.sites.liveNumber(site) !== null;
 
-  registerRoute(router, '/api/sites/:site/gateway', {
-    get: async (request, response) => {
-      const site = siteIn(request.params);
+  registerCalls(router, {
+    getGateway: async ({ path }) => {
+      const site = siteOf(path);
       const running = context.gateways.get(site);
-      if (!running) {
-        response.json({ gateway: null });
-        return;
-      }
+      if (!running) return { gateway: null };
       const { address, publicAddress, origin, signIn, login } = running;
       const rejected = login?.rejected() ?? null;
-      response.json({
+      return {
         gateway: {
           address,
           publicAddress,
@@ -87,88 +50,71 @@ export function liveRouter(context: Context): Router {
           sessions: signIn ? context.sessions.count(site, signIn.times, now()) : 0,
           health: await running.health(),
         },
-      });
+      };
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/traffic', {
-    get: (request, response) => {
-      const site = siteIn(request.params);
-      const { hours } = validated(trafficQuery, request.query);
+    getTraffic: ({ path, query: { hours = USUAL_HOURS } }) => {
+      const site = siteOf(path);
       const step = Math.ceil((hours * 60) / STEPS);
       const since = now() - hours * 3_600_000;
-      response.json({
+      return {
         since: new Date(since).toISOString(),
         minutes: step,
         counts: context.records.traffic(site, since, step),
-      });
+      };
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/misses', {
-    get: (request, response) => {
-      const site = siteIn(request.params);
-      const { order, search, skip = 0, limit = USUAL_MOST } = validated(missesQuery, request.query);
+    getMisses: ({ path, query }) => {
+      const site = siteOf(path);
+      const { order = 'count', search = '', skip = 0, limit = USUAL_MOST } = query;
       const { found, rows } = context.records.misses(site, order, skip, limit, search);
       const live = isReleased(site) ? preparedOf(context, site, 'live') : null;
-      response.json({
+      return {
         found,
         misses: rows.map((row) => ({
           ...row,
           page: live && queries.pageTitleAt(live, row.address),
           suggestions: live ? queries.suggestPages(live, row.address, model.GUEST, now()) : [],
         })),
-      });
+      };
     },
-    delete: (request, response) => {
-      const site = siteIn(request.params);
-      const { address } = validated(oneMiss, request.query);
-      if (!context.records.dropMiss(site, address))
-        throw new Problem('no-such-place', `Nobody missed ${address}.`);
-      response.status(204).end();
-    },
-  });
 
-  registerRoute(router, '/api/sites/:site/redirect-uses', {
-    get: (request, response) => {
-      const site = siteIn(request.params);
-      const { order, skip = 0, limit = USUAL_MOST } = validated(usesQuery, request.query);
+    dropMiss: ({ path, query: { address } }) => {
+      if (!context.records.dropMiss(siteOf(path), address))
+        throw new Problem('no-such-place', `Nobody missed ${address}.`);
+      return undefined;
+    },
+
+    getRedirectUses: ({ path, query: { order, skip = 0, limit = USUAL_MOST } }) => {
+      const site = siteOf(path);
       const uses = new Map(context.records.uses(site).map((use) => [use.redirect, use]));
       const rows = isReleased(site)
         ? queries.redirectUses(preparedOf(context, site, 'live'), uses, order)
         : [];
-      response.json({
+      return {
         all: rows.length,
         used: rows.filter(({ count }) => count > 0).length,
         rows: rows.slice(skip, skip + limit),
-      });
+      };
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/sessions', {
-    get: (request, response) => {
-      const site = siteIn(request.params);
+    getSessions: ({ path }) => {
+      const site = siteOf(path);
       const { signIn } = gatewayOf(site);
-      const all = signIn ? context.sessions.count(site, signIn.times, now()) : 0;
-      const sessions = signIn
-        ? context.sessions.list(site, signIn.times, now(), MOST_SESSIONS)
-        : [];
-      response.json({ all, sessions });
+      return {
+        all: signIn ? context.sessions.count(site, signIn.times, now()) : 0,
+        sessions: signIn ? context.sessions.list(site, signIn.times, now(), MOST_SESSIONS) : [],
+      };
     },
-    delete: (request, response) => {
-      const site = siteIn(request.params);
-      const { visitor } = validated(visitorQuery, request.query);
-      response.json({ ended: context.sessions.endAll(site, visitor) });
-    },
-  });
 
-  registerRoute(router, '/api/sites/:site/sessions/:session', {
-    delete: (request, response) => {
-      const site = siteIn(request.params);
-      const session = request.params['session'] as string;
-      if (!context.sessions.endNamed(site, session))
-        throw new Problem('no-such-place', `No session "${session}" goes on.`);
-      response.status(204).end();
+    endSessions: ({ path, query: { visitor } }) => ({
+      ended: context.sessions.endAll(siteOf(path), visitor),
+    }),
+
+    endSession: ({ path }) => {
+      if (!context.sessions.endNamed(siteOf(path), path.session))
+        throw new Problem('no-such-place', `No session "${path.session}" goes on.`);
+      return undefined;
     },
   });
 

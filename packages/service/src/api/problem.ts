@@ -1,3 +1,4 @@
+import type { Message } from '@kleidon/api';
 import { queries } from '@kleidon/core';
 import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
@@ -111,13 +112,12 @@ function sendProblem(response: Response, problem: Problem): void {
 }
 
 /** What a problem's `type` leads to: what it means, and what to do. */
-export const describeProblem: RequestHandler = (request, response) => {
-  const code = String(request.params['code']);
+export function describeProblem(code: string): Message<'Problem'> {
   if (!Object.hasOwn(PROBLEMS, code))
     throw new Problem('no-such-place', 'No problem has this name.');
   const [status, title, remedy] = PROBLEMS[code as ProblemCode];
-  response.json({ type: `/api/problems/${code}`, title, status, remedy });
-};
+  return { type: `/api/problems/${code}`, title, status, remedy };
+}
 
 export const nothingHere: RequestHandler = (request) => {
   throw new Problem('no-such-place', `There is nothing at ${request.path}.`);

@@ -1,55 +1,37 @@
 import { Router } from 'express';
-import * as yup from 'yup';
 import { type model, queries } from '@kleidon/core';
 import type { ReleaseRecord } from '../store/sites.ts';
 import { draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
-import { changed, sendText } from './drafts.ts';
-import { jsonFrom, validated, versionFrom } from './input.ts';
-import { registerRoute } from './register-route.ts';
+import { changed, textOrJson } from './drafts.ts';
 import { Problem } from './problem.ts';
-
-const releaseBody = yup
-  .object({
-    note: yup.string().strict().max(2000, '"note" has at most 2000 characters.'),
-  })
-  .noUnknown('"${unknown}" is not a field of a release.')
-  .strict();
+import { registerCalls } from './register-calls.ts';
 
 /** Releases of a site: numbered states that never change, the latest of which is live. */
 export function releasesRouter(context: Context): Router {
   const router = Router();
 
-  registerRoute(router, '/api/sites/:site/releases', {
-    get: (request, response) => {
-      const { site } = draftOf(context, request.params['site'] as string);
-      response.json({ releases: context.sites.releases(site) });
+  registerCalls(router, {
+    listReleases: ({ path }) => {
+      const { site } = draftOf(context, path.site);
+      return { releases: context.sites.releases(site) };
     },
-    post: (request, response) => {
-      const { site } = draftOf(context, request.params['site'] as string);
-      const version = versionFrom(request);
-      const { note } = validated(releaseBody, jsonFrom(request));
+
+    release: ({ path, version, body, response }) => {
+      const { site } = draftOf(context, path.site);
       preparedOf(context, site, 'draft');
       const introduced = introducedBy(context, site);
-      const released = context.sites.release(site, version, note ?? '', context.now());
+      const released = context.sites.release(site, version, body.note ?? '', context.now());
       if ('refused' in released) throw changed(site, version, released);
-      response
-        .status(201)
-        .location(`/api/sites/${site}/releases/${released.number}`)
-        .json({ ...withoutText(released), introduced });
+      response.location(`/api/sites/${site}/releases/${released.number}`);
+      return { ...withoutText(released), introduced };
     },
-  });
 
-  registerRoute(router, '/api/sites/:site/releases/:number', {
-    get: (request, response) => {
-      const { site } = draftOf(context, request.params['site'] as string);
-      const number = Number(request.params['number']);
-      const release = Number.isSafeInteger(number) ? context.sites.findRelease(site, number) : null;
+    getRelease: ({ path, request, response }) => {
+      const { site } = draftOf(context, path.site);
+      const release = context.sites.findRelease(site, path.number);
       if (!release)
-        throw new Problem(
-          'no-such-release',
-          `The site "${site}" has no release ${String(request.params['number'])}.`,
-        );
-      sendText(request, response, release);
+        throw new Problem('no-such-release', `The site "${site}" has no release ${path.number}.`);
+      return textOrJson(request, response, release);
     },
   });
 

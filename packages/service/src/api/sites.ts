@@ -1,26 +1,21 @@
 import { Router } from 'express';
-import * as yup from 'yup';
+import type { Message } from '@kleidon/api';
 import { siteFiles } from '@kleidon/core';
 import { checkedInTime, fileOf, noSuchSite, sourceOf, type Context } from './context.ts';
 import type { DeletedSite } from '../store/sites.ts';
 import { summaryOf } from './drafts.ts';
-import { registerRoute } from './register-route.ts';
-import { siteFileFrom, validated } from './input.ts';
 import { Problem } from './problem.ts';
-
-const NAME = /^[a-z0-9](?:[a-z0-9-]{0,62}[a-z0-9])?$/;
+import { registerCalls } from './register-calls.ts';
 
 /** Sites: list, add, delete and restore. */
 export function sitesRouter(context: Context): Router {
   const router = Router();
 
-  registerRoute(router, '/api/sites', {
-    get: (_request, response) => {
-      response.json({ sites: context.sites.list().map((site) => summaryFor(context, site)) });
-    },
-    post: async (request, response) => {
-      const text = siteFileFrom(request);
-      const { id = slugOf(nameIn(text)) } = validated(addQuery, request.query);
+  registerCalls(router, {
+    listSites: () => ({ sites: context.sites.list().map((site) => summaryFor(context, site)) }),
+
+    addSite: async ({ query, body: text, response }) => {
+      const id = query.id ?? slugOf(nameIn(text));
       if (id === undefined) {
         throw new Problem(
           'wrong-request',
@@ -33,21 +28,13 @@ export function sitesRouter(context: Context): Router {
       const check = await checkedInTime(context, id, { text, hashes: new Map(), textOf: () => '' });
       const added = context.sites.add(id, text, summaryOf(check), context.now());
       if ('refused' in added) throw new Problem('site-exists', `There is a site "${id}".`);
-      response
-        .status(201)
-        .location(`/api/sites/${id}`)
-        .set('ETag', `"${added.version}"`)
-        .json(summaryFor(context, id));
+      response.location(`/api/sites/${id}`).set('ETag', `"${added.version}"`);
+      return summaryFor(context, id);
     },
-  });
 
-  registerRoute(router, '/api/sites/:site', {
-    get: (request, response) => {
-      response.json(summaryFor(context, request.params['site'] as string));
-    },
-    delete: (request, response) => {
-      const site = request.params['site'] as string;
-      const { confirm } = validated(deleteQuery, request.query);
+    getSite: ({ path }) => summaryFor(context, path.site),
+
+    deleteSite: ({ path: { site }, query: { confirm } }) => {
       if (!context.sites.summary(site)) throw noSuchSite(context.sites, site);
       if (confirm !== site)
         throw new Problem(
@@ -55,22 +42,15 @@ export function sitesRouter(context: Context): Router {
           `To delete "${site}", repeat its name: ?confirm=${encodeURIComponent(site)}.`,
         );
       context.sites.remove(site, context.now());
-      response.status(204).end();
+      return undefined;
     },
-  });
 
-  registerRoute(router, '/api/deleted-sites', {
-    get: (_request, response) => {
-      response.json({ sites: context.sites.deleted().map(withEnd) });
-    },
-  });
+    deletedSites: () => ({ sites: context.sites.deleted().map(withEnd) }),
 
-  registerRoute(router, '/api/deleted-sites/:site/restore', {
-    post: (request, response) => {
-      const site = request.params['site'] as string;
+    restoreSite: ({ path: { site } }) => {
       if (!context.sites.restore(site))
         throw new Problem('no-such-site', `No site "${site}" was deleted.`);
-      response.json(summaryFor(context, site));
+      return summaryFor(context, site);
     },
   });
 
@@ -86,33 +66,28 @@ const withEnd = ({ id, deletedAt }: DeletedSite) => ({
   keptUntil: new Date(Date.parse(deletedAt) + KEPT_DELETED).toISOString(),
 });
 
-const deleteQuery = yup.object({ confirm: yup.string().required('"confirm" is missing.') });
-
-const addQuery = yup.object({
-  id: yup.string().matches(NAME, '"id" is made of lower-case letters, digits and "-".'),
-});
-
 /** A site as it is listed. Its file is read only where nobody has checked it since it was saved. */
-function summaryFor(context: Context, id: string) {
-  let found = context.sites.summary(id);
+function summaryFor(context: Context, id: string): Message<'Site'> {
+  const found = context.sites.summary(id);
   if (!found) throw noSuchSite(context.sites, id);
-  if (found.errors === null) {
+  let { name, errors: errorCount } = found;
+  if (errorCount === null) {
     const { prepared, errors } = context.states.read(sourceOf(context, id, 'draft'), fileOf(id));
     const check = { name: prepared?.site.name ?? null, errors: errors.length };
     context.sites.keepCheck(id, found.version, check);
-    found = { ...found, ...check };
+    ({ name, errors: errorCount } = check);
   }
   const { number, releasedAt, note } = found;
   return {
     id,
-    name: found.name ?? id,
+    name: name ?? id,
     draft: {
       version: found.version,
       savedAt: found.savedAt,
-      errors: found.errors,
+      errors: errorCount,
       isLive: number !== null && found.isSameText === 1 && hasSameLists(context, id, number),
     },
-    live: number === null ? null : { number, releasedAt, note },
+    live: number === null || releasedAt === null ? null : { number, releasedAt, note: note ?? '' },
   };
 }
 

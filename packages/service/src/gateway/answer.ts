@@ -12,7 +12,7 @@ import { TooBusy } from './origin/limits.ts';
 import { OriginProblem, type Origin } from './origin/origin.ts';
 import { bodyOf, sendPage, wantsProblem, withAccept } from './send-page.ts';
 import { takeAsLongAsMissing } from './slow-as-missing.ts';
-import type { GatewayOutcome } from './watch.ts';
+import type { GatewayOutcome } from '../store/records.ts';
 
 /** What responses need of the gateway that gives them. */
 export interface AnswerOptions {

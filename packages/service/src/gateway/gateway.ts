@@ -19,7 +19,8 @@ import { readRequestTarget, type RequestTarget } from './request-target.ts';
 import { sendPage } from './send-page.ts';
 import { LANDING, sendToLanding } from './landing.ts';
 import type { SignIn } from './sign-in.ts';
-import type { GatewayOutcome, Watch } from './watch.ts';
+import type { GatewayOutcome } from '../store/records.ts';
+import type { Watch } from './watch.ts';
 import { GatewayRequest, join, keyOf, openWebSocket, switchingProtocols } from './web-socket.ts';
 import type { Limits } from '../settings/limits.ts';
 

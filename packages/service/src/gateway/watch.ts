@@ -1,9 +1,6 @@
 import type { Logger } from 'pino';
 import { decisions } from '@kleidon/core';
-import type { RecordStore, SeenMiss, SeenUse } from '../store/records.ts';
-
-/** How a request at the gateway ended. `failed`: the website did not answer. */
-export type GatewayOutcome = decisions.DecisionOutcome | 'failed';
+import type { GatewayOutcome, RecordStore, SeenMiss, SeenUse } from '../store/records.ts';
 
 /** Notes what visitors ask for, off the way of their requests: what is not there, and which redirects are in use. */
 export interface Watch {

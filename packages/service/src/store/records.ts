@@ -1,4 +1,8 @@
+import type { decisions } from '@kleidon/core';
 import type { Db } from './database.ts';
+
+/** How a request at a gateway ended; `failed` where the website did not answer it. */
+export type GatewayOutcome = decisions.DecisionOutcome | 'failed';
 
 /** What a gateway saw since it last wrote it down. */
 export interface Seen {
@@ -37,7 +41,7 @@ export interface UseRecord {
 export interface TrafficRecord {
   /** The moment at which the minutes counted begin. */
   readonly from: string;
-  readonly outcome: string;
+  readonly outcome: GatewayOutcome;
   readonly count: number;
 }
 
@@ -117,7 +121,7 @@ export function recordStore(db: Db): RecordStore {
   );
   const traffic = db.prepare<
     [number, number, string, number],
-    { step: number; outcome: string; count: number }
+    { step: number; outcome: GatewayOutcome; count: number }
   >(
     `select minute / ? * ? as step, outcome, sum(count) as count from traffic
      where site_id = ? and minute >= ? group by step, outcome order by step`,
