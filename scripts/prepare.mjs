@@ -70,7 +70,11 @@ function hashOf(files) {
 
 function filesIn(folder) {
   return readdirSync(folder).flatMap((name) => {
-    if (['node_modules', 'dist', 'test', 'generated.ts'].includes(name) || name.endsWith('.tsbuildinfo')) return [];
+    if (
+      ['node_modules', 'dist', 'test', 'generated.ts'].includes(name) ||
+      name.endsWith('.tsbuildinfo')
+    )
+      return [];
     const path = join(folder, name);
     return statSync(path).isDirectory() ? filesIn(path) : [path];
   });

@@ -1,6 +1,7 @@
 import { conditions, siteFiles } from '@kleidon/core';
 import react from '@vitejs/plugin-react';
 import { defineConfig, type Plugin } from 'vite';
+import { compression } from 'vite-plugin-compression2';
 
 const FIELDS = 'virtual:site-file-fields';
 
@@ -21,7 +22,16 @@ const siteFileFields: Plugin = {
 };
 
 export default defineConfig({
-  plugins: [siteFileFields, react()],
+  plugins: [
+    siteFileFields,
+    react(),
+    compression({ include: /\.(?:js|css)$/, algorithms: ['gzip', 'brotliCompress'] }),
+  ],
   // The editor and the components are most of it; the service serves them from this machine.
-  build: { chunkSizeWarningLimit: 2500, target: 'es2023' },
+  build: {
+    chunkSizeWarningLimit: 2500,
+    target: 'es2023',
+    // Compressing takes most of the time.
+    rolldownOptions: { checks: { bundlerTimings: false } },
+  },
 });

@@ -11,6 +11,7 @@ export type Names = Message<'Names'>;
 export type PendingChanges = Message<'Changes'>;
 export type Effect = Message<'Effect'>;
 export type Lists = Message<'Lists'>;
+export type ListedGate = Message<'ListedGate'>;
 export type GatewayInfo = Message<'Gateway'>;
 export type Traffic = Message<'Traffic'>;
 export type Miss = Message<'Miss'>;

@@ -13,6 +13,7 @@ import type {
   WhoRequest,
 } from './api.ts';
 import { ServiceProblem, Unreachable } from './errors.ts';
+import { given } from './given.ts';
 
 /** The calls of the HTTP API, as described at /api/openapi.json. */
 export type Client = ReturnType<typeof createClient>;
@@ -47,6 +48,10 @@ export function createClient(address: string) {
 
   /** The calls that have only a site in their path. */
   const at = (site: string) => ({ path: { site } });
+  const of = (site: string) => ({ params: at(site) });
+  const asking = <T extends object>(site: string, query: T) => ({
+    params: { ...at(site), query },
+  });
   const ifMatch = (site: string, version: number) => ({
     ...at(site),
     header: { 'If-Match': `"${version}"` },
@@ -60,17 +65,17 @@ export function createClient(address: string) {
 
   return {
     sites: async () => (await contentOf(http.GET('/api/sites'))).sites,
-    site: (site: string) => contentOf(http.GET('/api/sites/{site}', { params: at(site) })),
+    site: (site: string) => contentOf(http.GET('/api/sites/{site}', of(site))),
     /** Adds a site from a site file; without an id, one is made from its name. */
     addSite: (text: string, id?: string) =>
       contentOf(http.POST('/api/sites', { ...yaml, params: { query: given({ id }) }, body: text })),
     /** Deletes a site, whose name is repeated; it can be restored for 30 days. */
     deleteSite: (site: string, confirm: string) =>
-      contentOf(http.DELETE('/api/sites/{site}', { params: { ...at(site), query: { confirm } } })),
+      contentOf(http.DELETE('/api/sites/{site}', asking(site, { confirm }))),
     deletedSites: async () => (await contentOf(http.GET('/api/deleted-sites'))).sites,
     restoreSite: (site: string) =>
-      contentOf(http.POST('/api/deleted-sites/{site}/restore', { params: at(site) })),
-    draft: (site: string) => contentOf(http.GET('/api/sites/{site}/draft', { params: at(site) })),
+      contentOf(http.POST('/api/deleted-sites/{site}/restore', of(site))),
+    draft: (site: string) => contentOf(http.GET('/api/sites/{site}/draft', of(site))),
     /** Saves the draft; throws ServiceProblem `draft-changed` when someone else has since `version`. */
     saveDraft: (site: string, version: number, text: string) =>
       contentOf(
@@ -90,7 +95,7 @@ export function createClient(address: string) {
         }),
       ),
     /** The lists beside the draft; `version` is the draft's. */
-    lists: (site: string) => contentOf(http.GET('/api/sites/{site}/lists', { params: at(site) })),
+    lists: (site: string) => contentOf(http.GET('/api/sites/{site}/lists', of(site))),
     list: (site: string, list: string) =>
       contentOf(
         asCsv.GET('/api/sites/{site}/lists/{list}', {
@@ -117,7 +122,7 @@ export function createClient(address: string) {
     redirects: (site: string, query: RedirectsRequest, signal?: AbortSignal) =>
       contentOf(
         http.GET('/api/sites/{site}/redirects', {
-          params: { ...at(site), query: given(query) },
+          ...asking(site, given(query)),
           ...given({ signal }),
         }),
       ),
@@ -131,7 +136,7 @@ export function createClient(address: string) {
         }),
       ),
     releases: async (site: string) =>
-      (await contentOf(http.GET('/api/sites/{site}/releases', { params: at(site) }))).releases,
+      (await contentOf(http.GET('/api/sites/{site}/releases', of(site)))).releases,
     release: (site: string, version: number, note: string) =>
       contentOf(
         http.POST('/api/sites/{site}/releases', {
@@ -144,7 +149,7 @@ export function createClient(address: string) {
         http.GET('/api/sites/{site}/releases/{number}', { params: { path: { site, number } } }),
       ),
     check: (site: string, state = 'draft') =>
-      contentOf(http.GET('/api/sites/{site}/check', { params: { ...at(site), query: { state } } })),
+      contentOf(http.GET('/api/sites/{site}/check', asking(site, { state }))),
     /** Checks a site file, with the lists beside the draft of a site where it has some. */
     checkText: (text: string, signal?: AbortSignal, beside?: string) =>
       contentOf(
@@ -156,7 +161,7 @@ export function createClient(address: string) {
         }),
       ),
     names: (site: string, state = 'draft') =>
-      contentOf(http.GET('/api/sites/{site}/names', { params: { ...at(site), query: { state } } })),
+      contentOf(http.GET('/api/sites/{site}/names', asking(site, { state }))),
     visit: (site: string, request: VisitRequest, signal?: AbortSignal) =>
       contentOf(http.POST('/api/sites/{site}/visits', asked(site, request, signal))),
     visitList: async (site: string, request: Body<'visitList'> & AsOf, signal?: AbortSignal) =>
@@ -169,28 +174,20 @@ export function createClient(address: string) {
       ),
     grid: (site: string, query: Asked<Query<'grid'>> = {}, signal?: AbortSignal) =>
       contentOf(
-        http.GET('/api/sites/{site}/grid', {
-          params: { ...at(site), query: given(query) },
-          ...given({ signal }),
-        }),
+        http.GET('/api/sites/{site}/grid', { ...asking(site, given(query)), ...given({ signal }) }),
       ),
     pages: async (site: string, state = 'draft') =>
-      (
-        await contentOf(
-          http.GET('/api/sites/{site}/pages', { params: { ...at(site), query: { state } } }),
-        )
-      ).pages,
+      (await contentOf(http.GET('/api/sites/{site}/pages', asking(site, { state })))).pages,
+    /** The gates in words, with the pages that each covers and the gates around it. */
+    gates: async (site: string, state = 'draft') =>
+      (await contentOf(http.GET('/api/sites/{site}/gates', asking(site, { state })))).gates,
     /** The pages closest to an address where nothing is, of those that a visitor of the site file reaches. */
     suggestPages: async (site: string, query: Query<'suggestions'>) =>
-      (
-        await contentOf(
-          http.GET('/api/sites/{site}/suggestions', { params: { ...at(site), query } }),
-        )
-      ).pages,
+      (await contentOf(http.GET('/api/sites/{site}/suggestions', asking(site, query)))).pages,
     whoReaches: (site: string, query: WhoRequest, signal?: AbortSignal) =>
       contentOf(
         http.GET('/api/sites/{site}/who-reaches', {
-          params: { ...at(site), query: given(query) },
+          ...asking(site, given(query)),
           ...given({ signal }),
         }),
       ),
@@ -198,10 +195,7 @@ export function createClient(address: string) {
     addressesOf: async (site: string, query: Query<'addressesOf'>, signal?: AbortSignal) =>
       (
         await contentOf(
-          http.GET('/api/sites/{site}/addresses', {
-            params: { ...at(site), query },
-            ...given({ signal }),
-          }),
+          http.GET('/api/sites/{site}/addresses', { ...asking(site, query), ...given({ signal }) }),
         )
       ).addresses,
     reachedBy: (site: string, request: AboutSomeone) =>
@@ -255,32 +249,18 @@ export function createClient(address: string) {
         http.POST('/api/sites/{site}/conditions', asked(site, { state, ...condition }, signal)),
       ),
     /** The gateway of a site; null where none runs. */
-    gateway: (site: string) =>
-      contentOf(http.GET('/api/sites/{site}/gateway', { params: at(site) })),
+    gateway: (site: string) => contentOf(http.GET('/api/sites/{site}/gateway', of(site))),
     /** Requests at the gateway by outcome, over the last hours. */
     traffic: (site: string, hours: number) =>
-      contentOf(
-        http.GET('/api/sites/{site}/traffic', { params: { ...at(site), query: { hours } } }),
-      ),
+      contentOf(http.GET('/api/sites/{site}/traffic', asking(site, { hours }))),
     misses: (site: string, query: MissesRequest = {}) =>
-      contentOf(
-        http.GET('/api/sites/{site}/misses', { params: { ...at(site), query: given(query) } }),
-      ),
+      contentOf(http.GET('/api/sites/{site}/misses', asking(site, given(query)))),
     dropMiss: (site: string, address: string) =>
-      contentOf(
-        http.DELETE('/api/sites/{site}/misses', {
-          params: { ...at(site), query: { address } },
-        }),
-      ),
+      contentOf(http.DELETE('/api/sites/{site}/misses', asking(site, { address }))),
     /** The redirects of the live release with how often each was used. */
     redirectUses: (site: string, query: UsesRequest = {}) =>
-      contentOf(
-        http.GET('/api/sites/{site}/redirect-uses', {
-          params: { ...at(site), query: given(query) },
-        }),
-      ),
-    sessions: (site: string) =>
-      contentOf(http.GET('/api/sites/{site}/sessions', { params: at(site) })),
+      contentOf(http.GET('/api/sites/{site}/redirect-uses', asking(site, given(query)))),
+    sessions: (site: string) => contentOf(http.GET('/api/sites/{site}/sessions', of(site))),
     endSession: (site: string, session: string) =>
       contentOf(
         http.DELETE('/api/sites/{site}/sessions/{session}', {
@@ -289,16 +269,10 @@ export function createClient(address: string) {
       ),
     /** Ends all sessions of a visitor; tells how many there were. */
     endSessionsOf: (site: string, visitor: string) =>
-      contentOf(
-        http.DELETE('/api/sites/{site}/sessions', {
-          params: { ...at(site), query: { visitor } },
-        }),
-      ),
+      contentOf(http.DELETE('/api/sites/{site}/sessions', asking(site, { visitor }))),
     /** The site file as plain values. */
     document: (site: string, state: string) =>
-      contentOf(
-        http.GET('/api/sites/{site}/document', { params: { ...at(site), query: { state } } }),
-      ),
+      contentOf(http.GET('/api/sites/{site}/document', asking(site, { state }))),
   };
 
   /** A body that asks about a state and a moment, which every call has in its query. */
@@ -316,15 +290,4 @@ interface Fetched<T> {
   readonly data?: T;
   readonly error?: unknown;
   readonly response: Response;
-}
-
-type Given<T> = {
-  [Key in keyof T as undefined extends T[Key] ? never : Key]: T[Key];
-} & { [Key in keyof T as undefined extends T[Key] ? Key : never]?: Exclude<T[Key], undefined> };
-
-/** The fields that are given. */
-function given<T extends object>(fields: T): Given<T> {
-  return Object.fromEntries(
-    Object.entries(fields).filter(([, value]) => value !== undefined),
-  ) as Given<T>;
 }

@@ -1,6 +1,6 @@
 import { lazy, type ComponentType } from 'react';
-import { App as AntApp, ConfigProvider } from 'antd';
-import { Route, Routes } from 'react-router';
+import { ConfigProvider } from 'antd';
+import { Navigate, Route, Routes } from 'react-router';
 import { Shell } from './shell/shell.tsx';
 import { FirstSite } from './sites/first-site.tsx';
 import { Nothing } from './shell/notices.tsx';
@@ -15,16 +15,20 @@ function page<Name extends string, Props>(
 }
 
 const entryPages = () => import('./entries/entry-pages.tsx');
-const GridPage = page('GridPage', () => import('./grid/grid-page.tsx'));
+const GridPage = page('GridPage', () => import('./reach/grid-page.tsx'));
 const PagesPage = page('PagesPage', () => import('./pages/pages-page.tsx'));
-const GatesPage = page('GatesPage', entryPages);
-const VisitorsPage = page('VisitorsPage', entryPages);
-const NamesPage = page('NamesPage', entryPages);
+const AccessPage = page('AccessPage', entryPages);
 const AddressesPage = page('AddressesPage', entryPages);
-const SitePage = page('SitePage', entryPages);
-const ChangesPage = page('ChangesPage', () => import('./changes/changes-page.tsx'));
-const TryPage = page('TryPage', () => import('./try/try-page.tsx'));
-const TryListPage = page('TryListPage', () => import('./try/list-page.tsx'));
+const VisitorsPage = page('VisitorsPage', entryPages);
+const ProductsPage = page('ProductsPage', entryPages);
+const RedirectsPage = page('RedirectsPage', () => import('./redirects/redirects-page.tsx'));
+const ListsPage = page('ListsPage', () => import('./redirects/lists-page.tsx'));
+const SiteSettings = page('SiteSettings', () => import('./entries/site-settings.tsx'));
+const DeleteSite = page('DeleteSite', () => import('./sites/delete-site.tsx'));
+const OverviewPage = page('OverviewPage', () => import('./overview/overview-page.tsx'));
+const ReviewPage = page('ReviewPage', () => import('./review/review-page.tsx'));
+const TryPage = page('TryPage', () => import('./reach/try-page.tsx'));
+const TryListPage = page('TryListPage', () => import('./reach/list-page.tsx'));
 const LivePage = page('LivePage', () => import('./live/live-page.tsx'));
 const DraftPage = page('DraftPage', () => import('./draft/draft-page.tsx'));
 
@@ -33,27 +37,31 @@ export function App() {
   const theme = useTheme();
   return (
     <ConfigProvider theme={theme.antd}>
-      <AntApp>
-        <Routes>
-          <Route index element={<FirstSite />} />
-          <Route path="sites/:site" element={<Shell theme={theme} />}>
-            <Route index element={<GridPage />} />
-            <Route path="pages" element={<PagesPage />} />
-            <Route path="gates" element={<GatesPage />} />
-            <Route path="visitors" element={<VisitorsPage />} />
-            <Route path="names/:section?" element={<NamesPage />} />
-            <Route path="addresses/:section?" element={<AddressesPage />} />
-            <Route path="site/:section?" element={<SitePage />} />
-            <Route path="changes" element={<ChangesPage />} />
-            <Route path="try" element={<TryPage />} />
-            <Route path="try/list" element={<TryListPage />} />
-            <Route path="live/:view?" element={<LivePage />} />
-            <Route path="file" element={<DraftPage isDark={theme.isDark} />} />
-            <Route path="*" element={<Nothing />} />
-          </Route>
+      <Routes>
+        <Route index element={<FirstSite />} />
+        <Route path="sites/:site" element={<Shell theme={theme} />}>
+          <Route index element={<OverviewPage />} />
+          <Route path="reach" element={<GridPage />} />
+          <Route path="reach/address" element={<TryPage />} />
+          <Route path="reach/list" element={<TryListPage />} />
+          <Route path="pages" element={<PagesPage />} />
+          <Route path="access" element={<Navigate replace to="gates" />} />
+          <Route path="access/:section" element={<AccessPage />} />
+          <Route path="addresses" element={<Navigate replace to="redirects" />} />
+          <Route path="addresses/redirects" element={<RedirectsPage />} />
+          <Route path="addresses/lists" element={<ListsPage />} />
+          <Route path="addresses/:section" element={<AddressesPage />} />
+          <Route path="visitors" element={<VisitorsPage />} />
+          <Route path="visitors/products" element={<ProductsPage />} />
+          <Route path="live/:view?" element={<LivePage />} />
+          <Route path="file" element={<DraftPage isDark={theme.isDark} />} />
+          <Route path="file/settings" element={<SiteSettings />} />
+          <Route path="file/deletion" element={<DeleteSite />} />
+          <Route path="review" element={<ReviewPage />} />
           <Route path="*" element={<Nothing />} />
-        </Routes>
-      </AntApp>
+        </Route>
+        <Route path="*" element={<Nothing />} />
+      </Routes>
     </ConfigProvider>
   );
 }

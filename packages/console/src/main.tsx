@@ -1,7 +1,9 @@
 import { StrictMode } from 'react';
+import { QueryClientProvider } from '@tanstack/react-query';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter } from 'react-router';
 import { App } from './app.tsx';
+import { queryClient } from './query-client.ts';
 import './style/base.css';
 import './style/shell.css';
 import './style/reach-grid.css';
@@ -17,8 +19,10 @@ import './style/live.css';
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
-    <BrowserRouter>
-      <App />
-    </BrowserRouter>
+    <QueryClientProvider client={queryClient}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </QueryClientProvider>
   </StrictMode>,
 );

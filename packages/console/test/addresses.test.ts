@@ -18,7 +18,7 @@ const waiting = async (page: Page): Promise<void> => {
 };
 const saved = async (page: Page): Promise<string> => {
   await page.getByRole('link', { name: /pending changes?$/ }).click();
-  await page.getByRole('button', { name: /^Save (the change|all)/ }).click();
+  await page.getByRole('button', { name: 'Save to the draft' }).click();
   await page.getByText(/Saved as version \d+ of the draft/).waitFor();
   return (await stage.client.draft('merrow')).text;
 };

@@ -21,7 +21,7 @@ visitors: { v: { roles: [keeper] } }
 `;
 const open = async (site: string, path: string): Promise<Page> => {
   await stage.client.addSite(SITE(site), site);
-  const page = await stage.open('');
+  const page = await stage.open('/reach');
   await page.goto(`${stage.service.address}/sites/${site}${path}`);
   return page;
 };
@@ -51,7 +51,7 @@ test('a save that is under way is not begun again, and so is in nobody’s way',
 });
 
 test('a field that is changed while a condition is read stays as it was changed', async () => {
-  const page = await open('fields', '/gates?name=g');
+  const page = await open('fields', '/access/gates?name=g');
   const form = page.locator('.entry-form');
   await form.getByText('That is: anyone signed in.').waitFor();
   let go = (): void => undefined;
@@ -102,7 +102,7 @@ test('a site is deleted by typing its name, and can be taken back', async () => 
   await button.click();
   await page.waitForURL((url) => !url.pathname.includes('gone'));
   expect((await stage.client.sites()).map(({ id }) => id)).not.toContain('gone');
-  await page.goto(`${stage.service.address}/sites/merrow/site/deletion`);
+  await page.goto(`${stage.service.address}/sites/merrow/file/deletion`);
   await page.getByRole('button', { name: 'Restore gone' }).click();
   await page.waitForURL('**/sites/gone');
   expect((await stage.client.sites()).map(({ id }) => id)).toContain('gone');
@@ -118,6 +118,12 @@ test('what is no page of the console is not there', async () => {
   };
   expect(await asked('/metrics', '*/*')).toEqual([404, 'application/problem+json']);
   expect(await asked('/sites/merrow/none', 'text/html')).toEqual([404, 'text/html']);
-  for (const path of ['/', '/sites/merrow', '/sites/merrow/site/menus', '/sites/merrow/try/list'])
+  expect(await asked('/assets/none.js', '*/*')).toEqual([404, 'application/problem+json']);
+  for (const path of [
+    '/',
+    '/sites/merrow',
+    '/sites/merrow/access/menus',
+    '/sites/merrow/reach/list',
+  ])
     expect(await asked(path, 'text/html')).toEqual([200, 'text/html']);
 });

@@ -14,11 +14,9 @@ const cell = (page: Page, name: string) => page.getByRole('gridcell', { name });
 const addressOf = (page: Page) => new URL(page.url());
 
 describe('the reach grid', () => {
-  test('is the home page, and agrees with the API in every cell that is in view', async () => {
-    const page = await stage.open('');
-    await page.goto(stage.service.address);
+  test('agrees with the API in every cell that is in view', async () => {
+    const page = await stage.open('/reach');
     await cell(page, 'Gale, /crew: sign in').waitFor();
-    expect(addressOf(page).pathname).toBe('/sites/merrow');
     const { rows, visitors } = await stage.client.grid('merrow');
     const shown = await page
       .getByRole('gridcell')
@@ -41,7 +39,7 @@ describe('the reach grid', () => {
   });
 
   test('says what makes each visitor who they are, and how much they reach', async () => {
-    const page = await stage.open('');
+    const page = await stage.open('/reach');
     const head = page.getByRole('columnheader', { name: /^Petra/ });
     expect(await head.textContent()).toContain('hide-permit until 2027-05-01');
     const { rows } = await stage.client.grid('merrow');
@@ -51,7 +49,7 @@ describe('the reach grid', () => {
   });
 
   test('opens a visit beside it, with its reasons and the way to the rule', async () => {
-    const page = await stage.open('');
+    const page = await stage.open('/reach');
     await cell(page, 'Gale, /crew/rota: sign in').click();
     const visit = page.getByRole('complementary', { name: 'Visit' });
     await visit.getByText('asked to sign in').first().waitFor();
@@ -76,7 +74,7 @@ describe('the reach grid', () => {
     }, label);
 
   test('is worked with the keyboard alone, however quickly', async () => {
-    const page = await stage.open('?page=/crew&visitor=gale');
+    const page = await stage.open('/reach?page=/crew&visitor=gale');
     await cell(page, 'Gale, /crew: sign in').waitFor();
     await page.getByRole('treegrid').focus();
     for (const key of ['ArrowDown', 'ArrowDown', 'ArrowRight', 'ArrowRight'])
@@ -99,7 +97,7 @@ describe('the reach grid', () => {
   });
 
   test('folds sections, with the mouse and with the keyboard', async () => {
-    const page = await stage.open('?page=/crew');
+    const page = await stage.open('/reach?page=/crew');
     const rota = page.getByRole('rowheader', { name: '/rota' });
     await rota.waitFor();
     const crew = page.getByRole('rowheader', { name: '/crew Crew room' });
@@ -113,7 +111,7 @@ describe('the reach grid', () => {
   });
 
   test('filters by text, section and outcome, all of it in the address', async () => {
-    const page = await stage.open('?outcome=loop');
+    const page = await stage.open('/reach?outcome=loop');
     await page.getByText('2 of 52 pages').waitFor();
     await page.getByRole('button', { name: 'Clear' }).click();
     await page.getByText('52 of 52 pages').waitFor();
@@ -124,13 +122,13 @@ describe('the reach grid', () => {
     await page.getByText('3 of 52 pages').waitFor();
     await page.getByRole('textbox', { name: 'Search pages' }).fill('no such page');
     await page.getByText('No page fits these filters.').waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow?under=/permit`);
+    await page.goto(`${stage.service.address}/sites/merrow/reach?under=/permit`);
     await page.getByText('3 of 52 pages').waitFor();
     await page.close();
   });
 
   test('is drawn for any moment', async () => {
-    const page = await stage.open('?at=2027-04-01T10:00&text=spring');
+    const page = await stage.open('/reach?at=2027-04-01T10:00&text=spring');
     expect(await isSeen(cell(page, 'Gale, /spring-count: reach'))).toBe(true);
     await page.close();
   });
@@ -145,8 +143,8 @@ describe('the reach grid', () => {
       `kleidon: 1\nsite: { name: Big, address: https://big.example }\npages:\n${pages}visitors:\n${visitors}`,
       'big',
     );
-    const page = await stage.open('');
-    await page.goto(`${stage.service.address}/sites/big`);
+    const page = await stage.open('/reach');
+    await page.goto(`${stage.service.address}/sites/big/reach`);
     await cell(page, 'V0, /s0/p0').waitFor();
     expect(await page.getByRole('gridcell').count()).toBeLessThan(1200);
     await page.getByRole('treegrid').focus();
@@ -163,7 +161,7 @@ describe('the pages', () => {
     await page.getByRole('textbox', { name: 'Search pages' }).fill('hide permit while');
     await page.getByText('3 of 52 pages').waitFor();
     const row = page.getByRole('row', { name: /map\.pdf/ });
-    expect(await row.textContent()).toContain('permit-area under /permit');
+    expect(await row.textContent()).toContain('│ permit-area');
     await page.getByText('Besides, by full access: anyone with the role administrator.').waitFor();
     await row.getByRole('button', { name: 'Open page /permit/map.pdf' }).click();
     await page.getByRole('link', { name: /^In the site file, line/ }).click();
@@ -174,12 +172,12 @@ describe('the pages', () => {
 
 describe('trying an address', () => {
   test('as any visitor, as someone made up, and at any time', async () => {
-    const page = await stage.open('/try?address=/permit&as=lars');
+    const page = await stage.open('/reach/address?address=/permit&as=lars');
     const result = page.getByRole('region', { name: 'What happens' });
     await result.getByText('offered Hide permit').waitFor();
     await page.getByRole('textbox', { name: 'At' }).fill('2026-01-01T00:00');
     await result.getByText('sees the page').waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/try?address=/crew&as=someone`);
+    await page.goto(`${stage.service.address}/sites/merrow/reach/address?address=/crew&as=someone`);
     await result.getByText('is turned away').waitFor();
     await page.getByRole('combobox', { name: 'Roles' }).click();
     await page.getByTitle('ringer: Licensed to ring birds').click();
@@ -193,7 +191,7 @@ describe('trying an address', () => {
   });
 
   test('from a pasted list, for one visitor or for all', async () => {
-    const page = await stage.open('/try/list?as=vik');
+    const page = await stage.open('/reach/list?as=vik');
     await page
       .getByRole('textbox', { name: 'Addresses, one a line, or a server’s access log' })
       .fill('/latest\n/Rota.html\n\n/nothing');
@@ -212,7 +210,7 @@ describe('trying an address', () => {
   });
 
   test('that is ambiguous says why it is refused', async () => {
-    const page = await stage.open('/try?as=gale');
+    const page = await stage.open('/reach/address?as=gale');
     await page.getByRole('textbox', { name: 'Address' }).fill('/crew%2Frota');
     expect(await isSeen(page.getByText('which is ambiguous'))).toBe(true);
     await page.close();
@@ -230,7 +228,7 @@ describe('the site file', () => {
   const add = async (id: string) => {
     await stage.client.addSite(sample, id);
     return async () => {
-      const page = await stage.open('');
+      const page = await stage.open('/reach');
       await page.goto(`${stage.service.address}/sites/${id}/file`);
       await editor(page).waitFor();
       return page;
@@ -244,7 +242,7 @@ describe('the site file', () => {
     const errors = page.getByRole('complementary', { name: 'Errors and findings' });
     await errors.getByText('"rolls" is not a field of a visitor. Did you mean "roles"?').waitFor();
     await page.locator('.cm-lint-marker-error').waitFor();
-    expect(await page.getByRole('button', { name: 'Release' }).isDisabled()).toBe(true);
+    expect(await page.getByRole('link', { name: 'Review and release' }).count()).toBe(0);
     await page.keyboard.press('Control+Home');
     await errors.getByRole('button', { name: /^Line/ }).click();
     await page.locator('.cm-activeLine', { hasText: 'rolls' }).waitFor();
@@ -312,16 +310,16 @@ describe('the site file', () => {
     await page.keyboard.press('Control+s');
     await page.getByText('Saved as version 2.').waitFor();
     expect((await stage.client.draft('worked-on')).text).toContain('zoe');
-    await page.getByRole('button', { name: 'Release' }).click();
-    await page.getByRole('textbox', { name: 'Why' }).fill('Zoe joins');
-    await page.keyboard.press('Enter');
-    await page.getByText('Release 1 is live.').waitFor();
+    await page.getByRole('link', { name: 'Review and release' }).click();
+    await page.getByRole('textbox', { name: 'Note: why' }).fill('Zoe joins');
+    await page.getByRole('button', { name: 'Release draft 2' }).click();
+    await page.getByRole('status').getByText('Release 1 is live.').waitFor();
     expect(await stage.client.releases('worked-on')).toMatchObject([
       { number: 1, note: 'Zoe joins' },
     ]);
-    await page.getByRole('link', { name: 'Reach grid' }).click();
+    await page.getByRole('link', { name: 'Reach', exact: true }).click();
     await page.getByText('52 of 52 pages').waitFor();
-    await page.goto(`${stage.service.address}/sites/worked-on?state=1&text=/trustees`);
+    await page.goto(`${stage.service.address}/sites/worked-on/reach?state=1&text=/trustees`);
     await page.getByText('3 of 52 pages').waitFor();
     await page.getByRole('link', { name: 'Site file' }).click();
     await page.getByText('A release never changes; edit the draft.').waitFor();
@@ -365,7 +363,7 @@ describe('the site file', () => {
   test('a finding is fixed with one click, and the rest of the file is left alone', async () => {
     const text = sample.replace('until: 2027-06-01 # and only', 'until: 2026-06-01 # and only');
     await stage.client.addSite(text, 'fixed');
-    const page = await stage.open('');
+    const page = await stage.open('/reach');
     await page.goto(`${stage.service.address}/sites/fixed/file`);
     const found = page.getByRole('listitem').filter({ hasText: 'gate swaps ended on 2026-06-01' });
     await found.getByRole('button', { name: 'Fix it' }).click();
@@ -381,8 +379,8 @@ describe('the site file', () => {
       'kleidon: 1\nsite: { name: Bad }\npages: { /: { titel: x } }\n',
       'bad',
     );
-    const page = await stage.open('');
-    await page.goto(`${stage.service.address}/sites/bad`);
+    const page = await stage.open('/reach');
+    await page.goto(`${stage.service.address}/sites/bad/reach`);
     await page.getByText('The site file has 2 errors').waitFor();
     await page.getByRole('link', { name: 'Line 3' }).click();
     expect(await isSeen(page.locator('.cm-activeLine', { hasText: 'titel' }))).toBe(true);
@@ -392,7 +390,7 @@ describe('the site file', () => {
 
 describe('every page', () => {
   test('loads what it needs and no more: the first one at most 250 kB, compressed', async () => {
-    const page = await stage.open('');
+    const page = await stage.open('/reach');
     await cell(page, 'Gale, /crew: sign in').waitFor();
     const loaded = await page.evaluate(() =>
       (performance.getEntriesByType('resource') as PerformanceResourceTiming[])
@@ -406,7 +404,7 @@ describe('every page', () => {
   });
 
   test('whose code is gone says so, and the console stays usable', async () => {
-    const page = await stage.open('');
+    const page = await stage.open('/reach');
     await cell(page, 'Gale, /crew: sign in').waitFor();
     await page.route('**/assets/live-page*', (route) => route.fulfill({ status: 404 }));
     await page.getByRole('link', { name: 'Live', exact: true }).click();
@@ -414,7 +412,7 @@ describe('every page', () => {
     expect(await page.getByRole('button', { name: 'Load the console again' }).isVisible()).toBe(
       true,
     );
-    await page.getByRole('link', { name: 'Reach grid' }).click();
+    await page.getByRole('link', { name: 'Reach', exact: true }).click();
     await cell(page, 'Gale, /crew: sign in').waitFor();
     await page.close();
   });
@@ -427,7 +425,7 @@ describe('every page', () => {
     '/addresses/redirects?name=%231',
     '/addresses/lists',
     '/addresses/rewrites?name=1',
-    '/try?address=/crew&as=someone',
+    '/reach/address?address=/crew&as=someone',
     '/file',
     '/nowhere',
   ])('%s has no barrier of WCAG 2.2 AA, in light and in dark', async (path) => {
@@ -440,7 +438,7 @@ describe('every page', () => {
   });
 
   test('says what to do when the service has gone, and goes on when it is back', async () => {
-    const page = await stage.open('');
+    const page = await stage.open('/reach');
     await page.getByText('52 of 52 pages').waitFor();
     await page.route('**/api/**', (route) => route.abort());
     await page.reload();
@@ -452,7 +450,7 @@ describe('every page', () => {
   });
 
   test('a site that is not there is said to be so', async () => {
-    const page = await stage.open('');
+    const page = await stage.open('/reach');
     await page.goto(`${stage.service.address}/sites/none`);
     expect(await isSeen(page.getByText('There is no site "none".'))).toBe(true);
     await page.close();

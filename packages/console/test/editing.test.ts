@@ -28,13 +28,13 @@ const comments = (text: string): string[] => text.match(/#.*$/gm) ?? [];
 /** Drops what a test left waiting; each window has a browser profile, and so changes, of its own. */
 async function saveAll(page: Page): Promise<void> {
   await page.getByRole('link', { name: /pending changes?$/ }).click();
-  await page.getByRole('button', { name: /^Save (the change|all)/ }).click();
+  await page.getByRole('button', { name: 'Save to the draft' }).click();
   await page.getByText(/Saved as version \d+ of the draft/).waitFor();
 }
 
 describe('a gate', () => {
   test('is typed or built from choices, each in step with the other, with its effect beside it', async () => {
-    const page = await stage.open('/gates?name=crew-room');
+    const page = await stage.open('/access/gates?name=crew-room');
     const admits = field(page, 'Admits');
     await admits.fill('role warden or role ringer');
     await form(page).getByText('That is: anyone with the role warden or ringer.').waitFor();
@@ -58,7 +58,7 @@ describe('a gate', () => {
   });
 
   test('that is new is kept with others, and its effect is on the pages it stands at', async () => {
-    const page = await stage.open('/gates');
+    const page = await stage.open('/access/gates');
     await page.getByRole('button', { name: 'New gate' }).click();
     await field(page, 'Name').fill('tides');
     const at = form(page).getByRole('combobox', { name: 'At', exact: true });
@@ -78,7 +78,7 @@ describe('a gate', () => {
 describe('pending changes', () => {
   test('are listed, survive a reload, are dropped one by one, and are saved as one', async () => {
     const before = await stage.client.draft('merrow');
-    const page = await stage.open('/names/audiences?name=crew');
+    const page = await stage.open('/access/audiences?name=crew');
     await field(page, 'Name').fill('helpers');
     await effect(page).getByText('None of 520 cells changes.').waitFor();
     await keep(page);
@@ -110,7 +110,7 @@ describe('pending changes', () => {
     await page.getByRole('button', { name: 'Drop: Page /about: Who we are' }).click();
     await page.getByText('Dropped: Page /about: Who we are.').waitFor();
     expect(await barriers(page)).toEqual([]);
-    await page.getByRole('button', { name: 'Save all 2' }).click();
+    await page.getByRole('button', { name: 'Save to the draft' }).click();
     await page.getByText(`Saved as version ${before.version + 1} of the draft.`).waitFor();
     const text = await draft();
     expect(text).toContain('  helpers: role volunteer or role ringer or role warden\n');
@@ -124,20 +124,20 @@ describe('pending changes', () => {
   });
 
   test('that can not be made any more are told, and everything else is saved', async () => {
-    const page = await stage.open('/site/parts?name=latest-photos');
+    const page = await stage.open('/access/parts?name=latest-photos');
     await page.getByRole('button', { name: 'Remove part' }).click();
     await page.getByRole('link', { name: '1 pending change' }).waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/names/groups?new=yes`);
+    await page.goto(`${stage.service.address}/sites/merrow/access/groups?new=yes`);
     await field(page, 'Name').fill('nest-watch');
     await field(page, 'What it is for').fill('People who watch nests');
     await keep(page);
     const { version, text } = await stage.client.draft('merrow');
     await stage.client.saveDraft('merrow', version, text.replace(/ {2}latest-photos: .*\n/, ''));
-    await page.goto(`${stage.service.address}/sites/merrow/changes`);
+    await page.goto(`${stage.service.address}/sites/merrow/review`);
     await page.getByText('There is no part "latest-photos" any more.').first().waitFor();
-    expect(await page.getByRole('button', { name: 'Save all 2' }).isDisabled()).toBe(true);
+    expect(await page.getByRole('button', { name: 'Save to the draft' }).isDisabled()).toBe(true);
     await page.getByRole('button', { name: 'Drop: Part latest-photos is removed' }).click();
-    await page.getByRole('button', { name: 'Save the change' }).click();
+    await page.getByRole('button', { name: 'Save to the draft' }).click();
     await page.getByText(/Saved as version/).waitFor();
     expect(await draft()).toContain('  nest-watch: People who watch nests\n');
     await page.close();
@@ -150,7 +150,7 @@ describe('pending changes', () => {
     await page.keyboard.press('Escape');
     await effect(page).getByText('New visitors: nia').waitFor();
     await keep(page);
-    await page.getByRole('link', { name: 'Reach grid' }).click();
+    await page.getByRole('link', { name: 'Reach', exact: true }).click();
     await page.getByRole('columnheader', { name: /^Nia/ }).waitFor();
     await page.getByRole('combobox', { name: 'State of the site' }).click();
     await page.locator('.ant-select-item-option', { hasText: 'Draft as saved' }).click();
@@ -218,7 +218,7 @@ describe('forms', () => {
   });
 
   test('of the site: the starting position, and where people land', async () => {
-    const page = await stage.open('/site');
+    const page = await stage.open('/file/settings');
     await choose(
       page,
       form(page).getByRole('combobox', { name: 'Pages without a gate are' }),
@@ -228,6 +228,7 @@ describe('forms', () => {
       .getByText(/\d+ of \d+ cells change\./)
       .waitFor();
     await keep(page);
+    await page.getByRole('link', { name: 'Access' }).click();
     await page.getByRole('link', { name: 'Landings' }).click();
     await page.getByRole('button', { name: 'Open landing 3' }).click();
     await form(page).getByRole('combobox', { name: 'Go to' }).fill('/about');
@@ -262,30 +263,34 @@ describe('forms', () => {
     await form(page).getByRole('alert').waitFor();
     expect(await isAdded()).toBe(0);
     await from!.fill('/no');
-    await keep(page);
+    // Whoever clicks twice adds one change.
+    await add.dblclick();
+    await page.getByRole('link', { name: '1 pending change', exact: true }).click();
+    await page.getByText('Redirect is added: from /no; to /about').waitFor();
+    expect(await page.getByRole('list', { name: 'Changes' }).getByRole('listitem').count()).toBe(1);
     await page.close();
   });
 
   test('show what few entries have on demand, and at once where it is set', async () => {
-    const page = await stage.open('/gates?name=crew-room');
+    const page = await stage.open('/access/gates?name=crew-room');
     const [more, rank] = [form(page).getByText('More fields'), form(page).getByLabel('Rank')];
     await more.waitFor();
     expect(await rank.isVisible()).toBe(false);
     await more.press('Enter');
     await rank.waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/gates?name=swaps`);
+    await page.goto(`${stage.service.address}/sites/merrow/access/gates?name=swaps`);
     await form(page).getByLabel('Until').waitFor();
     await page.close();
   });
 
   test.each([
     ['/pages?page=/crew-only', 'Page /crew-only'],
-    ['/gates?name=permit-area', 'Gate permit-area'],
+    ['/access/gates?name=permit-area', 'Gate permit-area'],
     ['/visitors?name=petra', 'Visitor petra'],
-    ['/names/products?name=hide-permit', 'Product hide-permit'],
-    ['/names/audiences?new=yes', 'New audience'],
-    ['/site/menus?name=main', 'Menu main'],
-    ['/site', null],
+    ['/visitors/products?name=hide-permit', 'Product hide-permit'],
+    ['/access/audiences?new=yes', 'New audience'],
+    ['/access/menus?name=main', 'Menu main'],
+    ['/file/settings', null],
   ])('%s can be used by everyone, in light and in dark', async (path, panel) => {
     for (const colorScheme of ['light', 'dark'] as const) {
       const page = await stage.open(path, { colorScheme });
@@ -297,9 +302,9 @@ describe('forms', () => {
   });
 
   test('what is not there is said, with the way on', async () => {
-    const page = await stage.open('/names/none');
+    const page = await stage.open('/access/none');
     await page.getByText('There is nothing at this address').waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/gates?text=nothing-like-it`);
+    await page.goto(`${stage.service.address}/sites/merrow/access/gates?text=nothing-like-it`);
     expect(await isSeen(page.getByText('No gate fits this search.'))).toBe(true);
     await page.close();
   });

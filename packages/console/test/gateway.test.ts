@@ -210,7 +210,7 @@ describe('the console while the gateway runs', () => {
     expect(await heading(opened)).toBe('Rota');
     // From the next cell as someone else, in the same browser.
     await page.goto(
-      `${site.service().address}/sites/merrow-point/?page=%2Fcrew&visitor=mia&visit=open`,
+      `${site.service().address}/sites/merrow-point/reach?page=%2Fcrew&visitor=mia&visit=open`,
     );
     const [other] = await Promise.all([
       page.context().waitForEvent('page'),
@@ -219,7 +219,7 @@ describe('the console while the gateway runs', () => {
     await other.waitForURL(`${site.gateway}/crew`);
     await other.getByText('The crew room is for people who help at the reserve.').waitFor();
     await page.goto(
-      `${site.service().address}/sites/merrow-point/?page=%2Fcrew&visitor=gale&visit=open`,
+      `${site.service().address}/sites/merrow-point/reach?page=%2Fcrew&visitor=gale&visit=open`,
     );
     const [guest] = await Promise.all([
       page.context().waitForEvent('page'),

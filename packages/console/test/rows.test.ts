@@ -1,5 +1,5 @@
 import type { decisions } from '@kleidon/core';
-import { occurring, sectionsOf, shownRows, type RowFilter } from '../src/grid/rows.ts';
+import { occurring, sectionsOf, shownRows, type RowFilter } from '../src/reach/rows.ts';
 
 const cell = (outcome: decisions.Outcome): decisions.Cell => ({
   outcome,

@@ -191,6 +191,19 @@ gates: { g: { at: '/a/no-:n', admit: 'role r or ${condition}' } }`;
     }
   });
 
+  test('may have a part of a piece in a list that the visitor is compared with', () => {
+    expect(
+      familiesAt(
+        '/u/:x',
+        `pages: { '/u/:x': U }
+gates: { own: { at: '/u/by-:who', admit: 'visitor.id in [path.who, "kim"]' } }`,
+      ),
+    ).toEqual([
+      [[], '/u/kx3', 'everyone'],
+      [['/u/by-:who'], expect.any(String), 'anyone for whom visitor.id in [path.who, "kim"]'],
+    ]);
+  });
+
   test('may have a part of a piece that is compared with the visitor', () => {
     expect(
       familiesAt(

@@ -407,6 +407,23 @@ describe('the HTTP interface', () => {
     });
   });
 
+  test('lists the gates in words, with what is around each', async () => {
+    const { gates } = (await (await ask('/api/sites/merrow/gates')).json()) as {
+      gates: { name: string }[];
+    };
+    expect(gates).toHaveLength(11);
+    expect(gates.find(({ name }) => name === 'crew-room')).toMatchObject({
+      scopes: ['/crew and all beneath it'],
+      admits: 'anyone with the role volunteer, ringer or warden',
+      inside: expect.arrayContaining(['ringing-log', 'swaps']) as string[],
+      pages: expect.arrayContaining(['/crew', '/crew/rota']) as string[],
+    });
+    expect(await problem(await ask('/api/sites/merrow/gates?state=newest'))).toEqual([
+      400,
+      'wrong-request',
+    ]);
+  });
+
   test('says where someone lands, and what they are shown', async () => {
     const landed = await post('landings', { as: 'mia', after: 'sign-in', from: '/journal' });
     expect(await landed.json()).toMatchObject({ address: '/journal', visit: { outcome: 'reach' } });

@@ -1,8 +1,8 @@
-import { useCallback, useMemo, useState } from 'react';
+import { useMemo } from 'react';
+import { skipToken, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { PendingChanges } from '@kleidon/client';
 import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
-import { useLoad } from '../use-load.ts';
 
 /** The pending changes of this browser; the service keeps them, so that a reload loses none. */
 export interface Pending {
@@ -30,31 +30,30 @@ function nameFor(site: string): string {
 
 export function usePending(site: string, version: number | undefined): Pending {
   const name = useMemo(() => nameFor(site), [site]);
-  const [round, setRound] = useState(0);
-  const loaded = useLoad(version === undefined ? null : `${site} ${version} ${round}`, () =>
-    client.changes(site, name),
-  );
-  const next = useCallback(() => setRound((before) => before + 1), []);
-  const changes = loaded.value;
+  const queries = useQueryClient();
+  const queryKey = ['pending changes', site, version];
+  const loaded = useQuery({
+    queryKey,
+    queryFn: version === undefined ? skipToken : () => client.changes(site, name),
+  });
+  const changes = version === undefined ? null : (loaded.data ?? null);
   const count = changes?.edits.length ?? 0;
+  const keep = (next: PendingChanges): void => void queries.setQueryData(queryKey, next);
   return {
     changes,
     count,
     state: count > 0 ? `changes-${name}` : 'draft',
     key: `${site} ${version} ${JSON.stringify(changes?.operations ?? [])}`,
     add: async (...edits) => {
-      let waiting: PendingChanges | null = null;
-      for (const edit of edits) waiting = await client.addChange(site, name, edit);
-      next();
-      return waiting;
+      let pending: PendingChanges | null = null;
+      for (const edit of edits) pending = await client.addChange(site, name, edit);
+      if (pending) keep(pending);
+      return pending;
     },
-    drop: async (number) => {
-      await client.dropChange(site, name, number);
-      next();
-    },
+    drop: async (number) => keep(await client.dropChange(site, name, number)),
     save: async () => {
       const { version: saved } = await client.saveChanges(site, name);
-      next();
+      await loaded.refetch();
       return saved;
     },
   };

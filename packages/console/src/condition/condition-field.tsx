@@ -1,9 +1,9 @@
 import { useId, useRef, useState } from 'react';
 import { Input } from 'antd';
 import type { model } from '@kleidon/core';
+import { skipToken, useQuery } from '@tanstack/react-query';
+import { useDebounce } from 'use-debounce';
 import { client } from '../client.ts';
-import { useDebounced } from '../edit/use-debounced.ts';
-import { useLoad } from '../use-load.ts';
 import { ConditionBuilder, type KnownNames } from './condition-builder.tsx';
 
 interface Props {
@@ -29,13 +29,15 @@ export function ConditionField(props: Props) {
   const { isOptional = false, isMissing = false } = props;
   const toldId = useId();
   const [failure, setFailure] = useState<Error | null>(null);
-  const text = useDebounced(value, PAUSE);
+  const [text] = useDebounce(value, PAUSE);
   const isEmpty = text.trim() === '';
-  const reading = useLoad(
-    isEmpty ? null : JSON.stringify([site, state, text, addresses]),
-    (signal) => client.readCondition(site, state, { text, addresses }, signal),
-  );
-  const read = reading.value;
+  const reading = useQuery({
+    queryKey: ['condition', site, state, text, addresses],
+    queryFn: isEmpty
+      ? skipToken
+      : ({ signal }) => client.readCondition(site, state, { text, addresses }, signal),
+  });
+  const read = isEmpty ? null : (reading.data ?? null);
   const isCurrent = read !== null && read.text === value;
   const isWrong = isMissing || (isCurrent && !read.ok);
 

@@ -1,6 +1,8 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Alert, Button, Input, Modal } from 'antd';
-import { useOutletContext } from 'react-router';
+import { Alert, Button } from 'antd';
+import { useQuery } from '@tanstack/react-query';
+import { useDebounce } from 'use-debounce';
+import { Link, useOutletContext } from 'react-router';
 import { ServiceProblem, type Check, type Draft, type ReleaseWithText } from '@kleidon/client';
 import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
@@ -8,7 +10,6 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
 import { CheckList } from './check-list.tsx';
 import { Conflict } from './conflict.tsx';
 import { Editor } from './editor.tsx';
@@ -25,15 +26,19 @@ export function DraftPage({ isDark }: { isDark: boolean }) {
   const state = wanted.startsWith('changes-') ? 'draft' : wanted;
   const number = state === 'live' ? releases[0]?.number : Number(state);
   const isDraft = state === 'draft' || number === undefined;
-  const loaded = useLoad<Draft | ReleaseWithText>(`${site.id} ${state}`, () =>
-    isDraft ? client.draft(site.id) : client.findRelease(site.id, number),
-  );
-  if (loaded.error) return <Failure error={loaded.error} retry={loaded.reload} />;
-  if (!loaded.value || loaded.isLoading) return <Waiting what="the site file" />;
+  const loaded = useQuery<Draft | ReleaseWithText>({
+    queryKey: ['site file', site.id, state],
+    queryFn: () => (isDraft ? client.draft(site.id) : client.findRelease(site.id, number)),
+    // The editor begins with it; what others save meanwhile is told when this one is saved.
+    gcTime: 0,
+    staleTime: Infinity,
+  });
+  if (loaded.error) return <Failure error={loaded.error} retry={() => void loaded.refetch()} />;
+  if (!loaded.data || loaded.isPlaceholderData) return <Waiting what="the site file" />;
   return isDraft ? (
-    <DraftEditor key={site.id} draft={loaded.value as Draft} isDark={isDark} />
+    <DraftEditor key={site.id} draft={loaded.data as Draft} isDark={isDark} />
   ) : (
-    <ReleaseReader key={state} text={loaded.value.text} isDark={isDark} />
+    <ReleaseReader key={state} text={loaded.data.text} isDark={isDark} />
   );
 }
 
@@ -75,7 +80,6 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
   const [theirs, setTheirs] = useState<Draft | null>(null);
   const [failure, setFailure] = useState<Error | null>(null);
   const [said, setSaid] = useState(before ? 'What you had typed and not saved is back.' : '');
-  const [isReleasing, setIsReleasing] = useState(false);
   const goTo = useLineToShow();
   const check = useCheck(text, site.id);
   const isChanged = text !== saved.text;
@@ -103,20 +107,6 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
       isSaving.current = false;
     }
   }, [site.id, saved.version, text, reload]);
-
-  const release = async (note: string): Promise<void> => {
-    setIsReleasing(false);
-    setFailure(null);
-    try {
-      const made = await client.release(site.id, saved.version, note);
-      setSaid(`Release ${made.number} is live.`);
-      reload();
-    } catch (error) {
-      if (error instanceof ServiceProblem && error.code === 'draft-changed')
-        setTheirs(await client.draft(site.id));
-      else setFailure(error as Error);
-    }
-  };
 
   const applyFix = async ({ fix }: model.Finding): Promise<void> => {
     setFailure(null);
@@ -161,12 +151,9 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
         <Button type="primary" onClick={() => void save()} disabled={!isChanged} title="Ctrl-S">
           Save
         </Button>
-        <Button
-          onClick={() => setIsReleasing(true)}
-          disabled={isChanged || errors > 0 || site.draft.isLive}
-        >
-          Release …
-        </Button>
+        {!isChanged && errors === 0 && !site.draft.isLive && (
+          <Link to={`/sites/${site.id}/review`}>Review and release</Link>
+        )}
         <span className="quiet" role="status">
           {isChanged
             ? `Version ${saved.version}, changed and not saved`
@@ -198,12 +185,6 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
           }
         />
       </div>
-      {isReleasing && (
-        <ReleaseDialog
-          onRelease={(note) => void release(note)}
-          onCancel={() => setIsReleasing(false)}
-        />
-      )}
     </div>
   );
 }
@@ -214,44 +195,15 @@ function whyNoRelease(isChanged: boolean, errors: number, isLive: boolean): stri
   return isLive ? 'This is live already.' : '';
 }
 
-function ReleaseDialog({
-  onRelease,
-  onCancel,
-}: {
-  onRelease: (note: string) => void;
-  onCancel: () => void;
-}) {
-  const [note, setNote] = useState('');
-  return (
-    <Modal
-      open
-      title="Release the draft"
-      okText="Release"
-      onOk={() => onRelease(note)}
-      onCancel={onCancel}
-    >
-      <label className="stacked">
-        Why, for whoever comes next
-        <Input
-          autoFocus
-          value={note}
-          maxLength={2000}
-          onChange={({ target }) => setNote(target.value)}
-          onPressEnter={() => onRelease(note)}
-        />
-      </label>
-    </Modal>
-  );
-}
-
 /** Checks a text a moment after it was last changed. */
 function useCheck(text: string, site: string): Check | null {
-  const [settled, setSettled] = useState(text);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(text), PAUSE);
-    return () => clearTimeout(timer);
-  }, [text]);
-  return useLoad(settled, (signal) => client.checkText(settled, signal, site)).value;
+  const [settled] = useDebounce(text, PAUSE);
+  const check = useQuery({
+    queryKey: ['check', site, settled],
+    queryFn: ({ signal }) => client.checkText(settled, signal, site),
+    gcTime: 0,
+  });
+  return check.data ?? null;
 }
 
 /** The line that the address names. */

@@ -1,3 +1,4 @@
+import type { UseQueryResult } from '@tanstack/react-query';
 import { Button } from 'antd';
 import { OUTCOME_WORDS, type Effect } from '@kleidon/client';
 import type { decisions, model } from '@kleidon/core';
@@ -5,9 +6,8 @@ import { ChainView } from '../redirects/chain-view.tsx';
 import { Failure } from '../shell/notices.tsx';
 
 interface Props {
-  readonly effect: Effect | null;
-  readonly error: Error | null;
-  readonly isLoading: boolean;
+  /** What the service says of the edits. */
+  readonly query: UseQueryResult<Effect>;
   /** Fixes a finding as part of the same work; absent where nothing can be done about it here. */
   readonly applyFix?: (finding: model.Finding) => (() => void) | null;
 }
@@ -15,16 +15,16 @@ interface Props {
 const SHOWN = 100;
 
 /** What edits change in the reach grid: which pages, for whom, from what to what. */
-export function EffectView({ effect, error, isLoading, applyFix }: Props) {
+export function EffectView({ query: { data: effect, error, isFetching }, applyFix }: Props) {
   if (error) return <Failure error={error} />;
   return (
     <section
       className="effect"
       aria-label="What changes in the grid"
       aria-live="polite"
-      aria-busy={isLoading}
+      aria-busy={isFetching}
     >
-      {effect !== null && effect.visits.length > 0 && (
+      {effect !== undefined && effect.visits.length > 0 && (
         <>
           <h2>What a guest meets</h2>
           {effect.visits.map((visit) => (
@@ -36,7 +36,7 @@ export function EffectView({ effect, error, isLoading, applyFix }: Props) {
         <NewFindings findings={effect.findings} applyFix={applyFix} />
       ) : null}
       <h2>In the grid</h2>
-      {effect === null ? <p className="quiet">Looking …</p> : <Change effect={effect} />}
+      {effect === undefined ? <p className="quiet">Looking …</p> : <Change effect={effect} />}
     </section>
   );
 }

@@ -1,24 +1,22 @@
 import type { ReactNode } from 'react';
 import { useState } from 'react';
 import { Button, Input, Table } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
-import { client } from '../client.ts';
+import { documentQuery } from '../changes/document-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
 import { choicesOf, type Choices } from './choices.ts';
 import { EntryPanel } from './entry-panel.tsx';
 import { entryOf, inShort, isRecord, type Entry } from './entry-value.ts';
-import { SectionTabs } from './section-tabs.tsx';
 import type { siteFiles } from '@kleidon/core';
 import type { Section } from './sections.ts';
 
 interface Props {
-  readonly title: string;
   readonly section: Section;
-  /** The sections that share this page, and where each is. */
-  readonly tabs?: readonly (readonly [address: string, title: string])[];
+  /** What an entry says as a whole, in place of its fields; and that above its form. */
+  readonly sentence?: ((name: string) => ReactNode) | undefined;
   /** More about the entry that is open. */
   readonly beneath?: (name: string, choices: Choices, value: unknown) => ReactNode;
 }
@@ -30,18 +28,17 @@ interface Listed {
 }
 
 /** A list of the entries of a part of the site file, each with its form, and with pending changes already in it. */
-export function EntriesPage({ title, section, tabs, beneath }: Props) {
+export function EntriesPage({ section, sentence, beneath }: Props) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const [said, setSaid] = useState('');
-  const document = useLoad(pending.changes ? pending.key : null, () =>
-    client.document(site.id, pending.state),
-  );
-  if (document.error) return <Failure error={document.error} retry={document.reload} />;
-  if (!document.value) return <Waiting what={section.title.toLowerCase()} />;
+  const document = useQuery(documentQuery(site.id, pending));
+  if (document.error)
+    return <Failure error={document.error} retry={() => void document.refetch()} />;
+  if (!document.data) return <Waiting what={section.title.toLowerCase()} />;
 
-  const choices = choicesOf(site.id, pending.state, document.value);
-  const entries = entriesOf(document.value[section.section], section);
+  const choices = choicesOf(site.id, pending.state, document.data);
+  const entries = entriesOf(document.data[section.section], section);
   const text = query.get('text') ?? '';
   const shown = entries.filter(({ name, value }) =>
     `${section.is === 'map' ? name : ''} ${inShort(value)}`
@@ -52,14 +49,17 @@ export function EntriesPage({ title, section, tabs, beneath }: Props) {
   const open = isNew ? null : entries.find(({ name }) => name === query.get('name'));
   const close = (news: string): void => {
     setSaid(news);
-    change({ name: null, new: null });
+    change({ name: null, new: null, field: null });
   };
 
   return (
     <div className="page">
-      <div className="filters" role="search" aria-label={`Search in ${title.toLowerCase()}`}>
-        <h1>{title}</h1>
-        {tabs && <SectionTabs label={title} tabs={tabs} />}
+      <div
+        className="filters"
+        role="search"
+        aria-label={`Search in ${section.title.toLowerCase()}`}
+      >
+        <h1>{section.title}</h1>
         <Input
           aria-label={`Search ${section.title.toLowerCase()}`}
           placeholder="Search"
@@ -99,15 +99,26 @@ export function EntriesPage({ title, section, tabs, beneath }: Props) {
                     size="small"
                     className="name"
                     aria-label={`Open ${section.one} ${name}`}
-                    onClick={() => change({ name, new: null })}
+                    onClick={() => change({ name, new: null, field: null })}
                   >
                     {name}
                   </Button>
                 ),
               },
-              ...(isNew || open
-                ? (section.brief ?? section.columns.slice(0, 2))
-                : section.columns
+              ...(sentence
+                ? [
+                    {
+                      title: 'What it does',
+                      key: 'sentence',
+                      render: (_: unknown, { name }: Listed) => sentence(name),
+                    },
+                  ]
+                : []),
+              ...(sentence
+                ? []
+                : isNew || open
+                  ? (section.brief ?? section.columns.slice(0, 2))
+                  : section.columns
               ).map((column) => {
                 const field = section.fields.find((one) => one.name === column)!;
                 return {

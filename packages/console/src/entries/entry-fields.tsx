@@ -4,6 +4,7 @@ import type { siteFiles } from '@kleidon/core';
 import { ConditionField } from '../condition/condition-field.tsx';
 import type { Choices } from './choices.ts';
 import { asList, asText, isRecord, type Entry } from './entry-value.ts';
+import css from './entry-fields.module.css';
 import { FieldControl } from './field-control.tsx';
 
 /** Computes the next value from the current one, because other fields may change while a condition is checked. */
@@ -26,17 +27,18 @@ export function EntryFields(props: Props) {
   const seldom = isRow ? [] : fields.filter(({ isSeldom }) => isSeldom);
   const [isOpen, setIsOpen] = useState(() => seldom.some(({ name }) => entry[name] !== undefined));
   const shown = (field: siteFiles.FieldDeclaration) => (
-    <EntryField
-      key={field.name}
-      field={field}
-      entry={entry}
-      choices={choices}
-      isRow={isRow}
-      isMissing={missing.includes(field.name)}
-      onChange={(update) =>
-        onChange((before) => ({ ...before, [field.name]: update(before[field.name]) }))
-      }
-    />
+    <div key={field.name} className={css.field} data-field={field.name}>
+      <EntryField
+        field={field}
+        entry={entry}
+        choices={choices}
+        isRow={isRow}
+        isMissing={missing.includes(field.name)}
+        onChange={(update) =>
+          onChange((before) => ({ ...before, [field.name]: update(before[field.name]) }))
+        }
+      />
+    </div>
   );
   return (
     <>

@@ -1,13 +1,13 @@
-import { useId, useRef, useState, type ReactNode } from 'react';
+import { useEffect, useId, useRef, useState, type ReactNode } from 'react';
 import { Button, Input } from 'antd';
-import { useOutletContext } from 'react-router';
+import { skipToken, useQuery } from '@tanstack/react-query';
+import { useDebounce } from 'use-debounce';
+import { useOutletContext, useSearchParams } from 'react-router';
 import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
-import { useDebounced } from '../edit/use-debounced.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useLoad } from '../use-load.ts';
 import type { Choices } from './choices.ts';
 import { EntryFields } from './entry-fields.tsx';
 import { entryOf, isRecord, valueOf, type Entry } from './entry-value.ts';
@@ -58,16 +58,31 @@ export function EntryPanel({
   const [objections, setObjections] = useState<readonly string[]>([]);
   const unnamedId = useId();
   const form = useRef<HTMLFormElement>(null);
+  // A second click meanwhile would add the change twice.
+  const isAdding = useRef(false);
+  const [query] = useSearchParams();
+  const wanted = query.get('field');
+  useEffect(() => {
+    if (wanted === null) return;
+    const field = [...(form.current?.querySelectorAll<HTMLElement>('[data-field]') ?? [])].find(
+      ({ dataset }) => dataset['field'] === wanted,
+    );
+    field?.querySelector<HTMLElement>('input, textarea, button, select')?.focus();
+  }, [wanted]);
   const missing = missingIn(section, entry);
   const isUnnamed = section.is === 'map' && newName.trim() === '';
   const edits = editsFor(section, name, newName.trim(), value, entry, renaming);
-  const rested = useDebounced(JSON.stringify(edits), PAUSE);
+  const [rested] = useDebounce(JSON.stringify(edits), PAUSE);
   // What lacks something is nothing to look at yet, and no mistake either.
   const isWhole = missing.length === 0 && edits.length > 0;
-  const effect = useLoad(
-    rested === '[]' || !isWhole ? null : `${pending.key} ${rested}`,
-    (signal) => client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
-  );
+  const effect = useQuery({
+    queryKey: ['effect', site.id, pending.key, rested],
+    queryFn:
+      rested === '[]' || !isWhole
+        ? skipToken
+        : ({ signal }) =>
+            client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
+  });
   const title = `${section.one.charAt(0).toUpperCase()}${section.one.slice(1)} ${name ?? ''}`;
   const what = name === null ? `New ${section.one}` : title;
 
@@ -92,7 +107,8 @@ export function EntryPanel({
       );
       return;
     }
-    if (edits.length === 0) return;
+    if (edits.length === 0 || isAdding.current) return;
+    isAdding.current = true;
     setFailure(null);
     try {
       const { errors, refused } = await client.effect(site.id, pending.state, edits);
@@ -104,6 +120,8 @@ export function EntryPanel({
       if (objected.length === 0) await keep(edits, 'The change is pending.');
     } catch (error) {
       setFailure(error as Error);
+    } finally {
+      isAdding.current = false;
     }
   };
 
@@ -200,12 +218,7 @@ export function EntryPanel({
       </aside>
       {isWhole && (
         <aside className="panel" aria-label="Effect on the grid">
-          <EffectView
-            effect={effect.value}
-            error={effect.error}
-            isLoading={effect.isLoading}
-            applyFix={applyFix}
-          />
+          <EffectView query={effect} applyFix={applyFix} />
         </aside>
       )}
     </>

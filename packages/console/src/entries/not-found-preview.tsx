@@ -1,12 +1,12 @@
 import { useState } from 'react';
 import { Input, Select } from 'antd';
+import { skipToken, useQuery } from '@tanstack/react-query';
+import { useDebounce } from 'use-debounce';
 import { Link, useOutletContext } from 'react-router';
 import { client } from '../client.ts';
-import { useDebounced } from '../edit/use-debounced.ts';
 import { ChainView } from '../redirects/chain-view.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useLoad } from '../use-load.ts';
 
 const PAUSE = 300;
 
@@ -15,25 +15,36 @@ export function NotFoundPreview({ under }: { under: string }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const [address, setAddress] = useState(`${under.replace(/\/$/, '')}/no-such-page`);
   const [as, setAs] = useState<string | null>(null);
-  const settled = useDebounced(address, PAUSE);
-  const names = useLoad(`${site.id} ${pending.key}`, () => client.names(site.id, pending.state));
-  const visitors = names.value?.visitors ?? [];
-  // Gates come first: the preview is of someone who gets as far as the not-found rule, if anyone does.
-  const getThere = useLoad(`${pending.key} ${settled}`, async (signal) => {
-    const request = { addresses: [settled], state: pending.state };
-    const visits = await client.visitList(site.id, request, signal);
-    return visits.find(({ outcome }) => outcome === 'missing')?.visitor ?? visits[0]?.visitor;
+  const [settled] = useDebounce(address, PAUSE);
+  const names = useQuery({
+    queryKey: ['names', site.id, pending.key, pending.state],
+    queryFn: () => client.names(site.id, pending.state),
   });
-  const who = as ?? getThere.value ?? undefined;
-  const seen = useLoad(
-    who === undefined ? null : `${pending.key} ${settled} ${who}`,
-    async (signal) => {
-      const request = { address: settled, as: who!, state: pending.state };
-      const visit = await client.visit(site.id, request, signal);
-      const close = visit.outcome === 'missing' ? await client.suggestPages(site.id, request) : [];
-      return { visit, close };
+  const visitors = names.data?.visitors ?? [];
+  // Gates come first: the preview is of someone who gets as far as the not-found rule, if anyone does.
+  const getThere = useQuery({
+    queryKey: ['who gets there', site.id, pending.key, settled],
+    queryFn: async ({ signal }) => {
+      const request = { addresses: [settled], state: pending.state };
+      const visits = await client.visitList(site.id, request, signal);
+      const first = visits.find(({ outcome }) => outcome === 'missing') ?? visits[0];
+      return first?.visitor ?? null;
     },
-  );
+  });
+  const who = as ?? getThere.data ?? undefined;
+  const seen = useQuery({
+    queryKey: ['not found', site.id, pending.key, settled, who],
+    queryFn:
+      who === undefined
+        ? skipToken
+        : async ({ signal }) => {
+            const request = { address: settled, as: who, state: pending.state };
+            const visit = await client.visit(site.id, request, signal);
+            const close =
+              visit.outcome === 'missing' ? await client.suggestPages(site.id, request) : [];
+            return { visit, close };
+          },
+  });
   return (
     <section aria-label="What a visitor sees">
       <h2>What a visitor sees</h2>
@@ -60,14 +71,18 @@ export function NotFoundPreview({ under }: { under: string }) {
         </label>
       </div>
       {(getThere.error ?? seen.error) ? (
-        <Failure error={(getThere.error ?? seen.error)!} retry={getThere.reload} site={site.id} />
-      ) : seen.value ? (
+        <Failure
+          error={(getThere.error ?? seen.error)!}
+          retry={() => void getThere.refetch()}
+          site={site.id}
+        />
+      ) : seen.data ? (
         <>
-          <ChainView visit={seen.value.visit} />
-          {seen.value.close.length > 0 && (
+          <ChainView visit={seen.data.visit} />
+          {seen.data.close.length > 0 && (
             <p>
               Close by, and open to them:{' '}
-              {seen.value.close.map(({ address: one, title }, i) => (
+              {seen.data.close.map(({ address: one, title }, i) => (
                 <span key={one}>
                   {i > 0 && ', '}
                   <Link to={`/sites/${site.id}/pages?${new URLSearchParams({ name: one })}`}>
@@ -78,7 +93,7 @@ export function NotFoundPreview({ under }: { under: string }) {
               ))}
             </p>
           )}
-          {seen.value.visit.outcome === 'missing' && seen.value.close.length === 0 && (
+          {seen.data.visit.outcome === 'missing' && seen.data.close.length === 0 && (
             <p className="quiet">No page that they reach is close by.</p>
           )}
         </>

@@ -1,8 +1,9 @@
+import { Fragment } from 'react';
+import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { countPages, OUTCOME_WORDS } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
-import { useLoad } from '../use-load.ts';
 
 interface Props {
   readonly site: string;
@@ -14,32 +15,52 @@ interface Props {
 
 /** Everything that a visitor reaches, and where everything else leaves them. */
 export function ReachedByView({ site, state, visitor, version }: Props) {
-  const found = useLoad(`${site} ${version} ${visitor}`, () =>
-    client.reachedBy(site, { as: visitor, state }),
-  );
-  const landings = useLoad(`${site} ${version} ${visitor} landings`, () =>
-    Promise.all(
-      (['sign-in', 'sign-out'] as const).map((after) =>
-        client.landing(site, { as: visitor, state, after }),
+  const found = useQuery({
+    queryKey: ['reached by', site, version, visitor],
+    queryFn: () => client.reachedBy(site, { as: visitor, state }),
+  });
+  const landings = useQuery({
+    queryKey: ['landings', site, version, visitor],
+    queryFn: () =>
+      Promise.all(
+        (['sign-in', 'sign-out'] as const).map((after) =>
+          client.landing(site, { as: visitor, state, after }),
+        ),
       ),
-    ),
-  );
-  if (found.error) return <Failure error={found.error} retry={found.reload} site={site} />;
-  if (!found.value) return <Waiting what="what they reach" />;
-  const { reached, others } = found.value;
+  });
+  const seen = useQuery({
+    queryKey: ['menus', site, version, visitor],
+    queryFn: () => client.visible(site, { as: visitor, state, links: [] }),
+  });
+  if (found.error)
+    return <Failure error={found.error} retry={() => void found.refetch()} site={site} />;
+  if (!found.data) return <Waiting what="what they reach" />;
+  const { reached, others } = found.data;
   const visit = (address: string): string =>
-    `/sites/${site}/try?${new URLSearchParams({ address, as: visitor, ...(state === 'draft' ? {} : { state }) }).toString()}`;
+    `/sites/${site}/reach/address?${new URLSearchParams({ address, as: visitor, ...(state === 'draft' ? {} : { state }) }).toString()}`;
   return (
     <section className="reached" aria-label={`What ${visitor} reaches`}>
       <h2>
         Reaches {countPages(reached)} of {countPages([...reached, ...others])} pages
       </h2>
-      {landings.value?.map(({ after, address, visit: { outcome } }) => (
+      {landings.data?.map(({ after, address, visit: { outcome } }) => (
         <p key={after}>
           After {after} they land at <code>{address}</code>{' '}
           <span className={`${outcome} tag`}>
             <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}
           </span>
+        </p>
+      ))}
+      {seen.data?.menus.map(({ name, links }) => (
+        <p key={name}>
+          Menu {name}:{' '}
+          {links.map(({ address, visible }, i) => (
+            <Fragment key={address}>
+              {i > 0 && ', '}
+              <code>{address}</code>
+              {!visible && <span className="quiet"> (hidden)</span>}
+            </Fragment>
+          ))}
         </p>
       ))}
       <details>

@@ -52,22 +52,21 @@ export const REDIRECTS = sectionOf(
   ['from', 'to'],
 );
 
-/** The sections that share a page of the console, in the order of its tabs. */
-export const NAMES: readonly Section[] = [
+export const PRODUCTS = sectionOf('products', 'Products', ['title', 'term', 'buy-at']);
+
+/** What decides who is let in, and what depends on it. */
+export const ACCESS: readonly Section[] = [
+  GATES,
+  sectionOf('audiences', 'Audiences', ['']),
   sectionOf('roles', 'Roles', ['']),
   sectionOf('groups', 'Groups', ['']),
-  sectionOf('products', 'Products', ['title', 'term', 'buy-at']),
-  sectionOf('audiences', 'Audiences', ['']),
-];
-
-export const IN_SITE: readonly Section[] = [
-  sectionOf('landings', 'Landings', ['after', 'who', 'go', 'return-first', 'rank']),
-  sectionOf('menus', 'Menus', ['links', 'on', 'shows']),
   sectionOf('parts', 'Parts', ['admit']),
+  sectionOf('menus', 'Menus', ['links', 'on', 'shows']),
+  sectionOf('landings', 'Landings', ['after', 'who', 'go', 'return-first', 'rank']),
 ];
 
+/** What is done with addresses, besides redirects. */
 export const ADDRESSES: readonly Section[] = [
-  REDIRECTS,
   sectionOf(
     'rewrites',
     'Rewrites',

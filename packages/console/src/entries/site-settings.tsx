@@ -1,40 +1,38 @@
 import { useState } from 'react';
 import { Button } from 'antd';
+import { skipToken, useQuery } from '@tanstack/react-query';
+import { useDebounce } from 'use-debounce';
 import { Link, useOutletContext } from 'react-router';
 import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
+import { documentQuery } from '../changes/document-query.ts';
 import { EffectView } from '../edit/effect-view.tsx';
-import { useDebounced } from '../edit/use-debounced.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useLoad } from '../use-load.ts';
 import { choicesOf, type Choices } from './choices.ts';
 import { EntryFields } from './entry-fields.tsx';
 import { isRecord, type Entry } from './entry-value.ts';
-import { SitePage } from './site-page.tsx';
 import { SITE_FIELDS } from './sections.ts';
 
-interface Props {
-  readonly tabs: readonly (readonly [string, string])[];
-}
-
 /** The settings of the site: what holds where no gate says otherwise, where guests sign in, full access. */
-export function SiteSettings({ tabs }: Props) {
+export function SiteSettings() {
   const { site, pending } = useOutletContext<SiteFrame>();
-  const document = useLoad(pending.changes ? pending.key : null, () =>
-    client.document(site.id, pending.state),
-  );
-  if (document.error) return <Failure error={document.error} retry={document.reload} />;
-  if (!document.value) return <Waiting what="the settings" />;
-  const before = document.value['site'];
+  const document = useQuery(documentQuery(site.id, pending));
+  if (document.error)
+    return <Failure error={document.error} retry={() => void document.refetch()} />;
+  if (!document.data) return <Waiting what="the settings" />;
+  const before = document.data['site'];
   return (
-    <SitePage tabs={tabs}>
+    <div className="page">
+      <div className="filters">
+        <h1>Settings</h1>
+      </div>
       <SettingsForm
         key={JSON.stringify(before)}
         before={isRecord(before) ? before : {}}
-        choices={choicesOf(site.id, pending.state, document.value)}
+        choices={choicesOf(site.id, pending.state, document.data)}
       />
-    </SitePage>
+    </div>
   );
 }
 
@@ -51,10 +49,15 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
       ? [{ do: 'remove', section: 'site', name }]
       : [{ do: 'put', section: 'site', name, value }];
   });
-  const rested = useDebounced(JSON.stringify(edits), PAUSE);
-  const effect = useLoad(rested === '[]' ? null : `${pending.key} ${rested}`, (signal) =>
-    client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
-  );
+  const [rested] = useDebounce(JSON.stringify(edits), PAUSE);
+  const effect = useQuery({
+    queryKey: ['effect', site.id, pending.key, rested],
+    queryFn:
+      rested === '[]'
+        ? skipToken
+        : ({ signal }) =>
+            client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
+  });
   return (
     <div className="beside settings">
       <form
@@ -81,12 +84,12 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
               What a change does to the grid is shown here before it is added.
             </p>
             <p>
-              <Link to={`/sites/${site.id}/try/list`}>Try the forms of addresses on a list</Link>,
+              <Link to={`/sites/${site.id}/reach/list`}>Try the forms of addresses on a list</Link>,
               with all pending changes.
             </p>
           </>
         ) : (
-          <EffectView effect={effect.value} error={effect.error} isLoading={effect.isLoading} />
+          <EffectView query={effect} />
         )}
       </aside>
     </div>

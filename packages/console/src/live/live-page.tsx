@@ -1,42 +1,41 @@
+import { useQuery } from '@tanstack/react-query';
 import { useOutletContext, useParams } from 'react-router';
 import type { GatewayInfo } from '@kleidon/client';
 import { client } from '../client.ts';
-import { SectionTabs } from '../entries/section-tabs.tsx';
+import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Nothing, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useLoad } from '../use-load.ts';
 import { MissesView } from './misses-view.tsx';
 import { NowView } from './now-view.tsx';
 import { SessionsView } from './sessions-view.tsx';
-import { usePolling } from './use-polling.ts';
 import { UsesView } from './uses-view.tsx';
 
-const VIEWS = { now: 'Now', misses: 'Misses', redirects: 'Redirects in use', sessions: 'Sessions' };
-type View = keyof typeof VIEWS;
+const TITLES = {
+  now: 'Live',
+  misses: 'Missing addresses',
+  redirects: 'Redirects in use',
+  sessions: 'Sessions',
+};
+type View = keyof typeof TITLES;
 
 /** What happens at the gateway of a site: requests, what is not found, which redirects are in use, who is signed in. */
 export function LivePage() {
   const { site } = useOutletContext<SiteFrame>();
   const { view = 'now' } = useParams();
-  const gateway = useLoad(site.id, () => client.gateway(site.id));
-  usePolling(gateway.reload);
-  if (!(view in VIEWS)) return <Nothing />;
-  if (gateway.error && !gateway.value)
-    return <Failure error={gateway.error} retry={gateway.reload} />;
-  if (!gateway.value) return <Waiting what="the gateway" />;
-  const base = `/sites/${site.id}/live`;
-  const running = gateway.value.gateway;
+  const gateway = useQuery({
+    queryKey: ['gateway', site.id],
+    queryFn: () => client.gateway(site.id),
+    refetchInterval: EVERY_TEN_SECONDS,
+  });
+  if (!(view in TITLES)) return <Nothing />;
+  if (gateway.error && !gateway.data)
+    return <Failure error={gateway.error} retry={() => void gateway.refetch()} />;
+  if (!gateway.data) return <Waiting what="the gateway" />;
+  const running = gateway.data.gateway;
   return (
     <div className="page">
       <div className="filters">
-        <h1>Live</h1>
-        <SectionTabs
-          label="Live"
-          tabs={Object.entries(VIEWS).map(([name, title]) => [
-            name === 'now' ? base : `${base}/${name}`,
-            title,
-          ])}
-        />
+        <h1>{TITLES[view as View]}</h1>
         {running && (
           <a href={running.publicAddress} target="_blank" rel="noreferrer">
             {running.publicAddress} <span className="quiet">(new tab)</span>

@@ -1,14 +1,13 @@
 import { Button, Input, Table } from 'antd';
+import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { Miss, MissesRequest } from '@kleidon/client';
 import { client } from '../client.ts';
+import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useAction } from '../use-action.ts';
-import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
-import { usePolling } from './use-polling.ts';
 
 const A_PAGE = 50;
 const ORDERS: Readonly<Record<string, string>> = {
@@ -28,13 +27,16 @@ export function MissesView() {
     skip: (page - 1) * A_PAGE,
     limit: A_PAGE,
   };
-  const misses = useLoad(`${site.id} ${JSON.stringify(request)}`, () =>
-    client.misses(site.id, request),
-  );
-  usePolling(misses.reload);
-  const { said, failure, run } = useAction();
-  if (misses.error && !misses.value) return <Failure error={misses.error} retry={misses.reload} />;
-  if (!misses.value) return <Waiting what="misses" />;
+  const misses = useQuery({
+    queryKey: ['misses', site.id, request],
+    queryFn: () => client.misses(site.id, request),
+    refetchInterval: EVERY_TEN_SECONDS,
+  });
+  const action = useMutation({ mutationFn: (work: () => Promise<string>) => work() });
+  const act = (work: () => Promise<string>) => () => action.mutate(work);
+  if (misses.error && !misses.data)
+    return <Failure error={misses.error} retry={() => void misses.refetch()} />;
+  if (!misses.data) return <Waiting what="misses" />;
   const waiting = new Set(
     (pending.changes?.edits ?? []).flatMap(({ edit }) =>
       edit.do === 'put-item' && edit.section === 'redirects' && edit.was === null
@@ -43,7 +45,7 @@ export function MissesView() {
     ),
   );
   const redirect = (from: string, to: string) =>
-    run(async () => {
+    act(async () => {
       await pending.add({
         do: 'put-item',
         section: 'redirects',
@@ -52,7 +54,7 @@ export function MissesView() {
       });
       return `The redirect from ${from} to ${to} is pending.`;
     });
-  const { found, misses: rows } = misses.value;
+  const { found, misses: rows } = misses.data;
   return (
     <>
       <div className="filters" role="search" aria-label="Search in misses">
@@ -64,11 +66,11 @@ export function MissesView() {
           onChange={({ target }) => change({ text: target.value, page: null }, { replace: true })}
         />
         <span className="quiet" role="status">
-          {said || (found === 1 ? '1 address.' : `${found} addresses.`)} Queries and what may be
-          about someone are not kept.
+          {action.data ?? (found === 1 ? '1 address.' : `${found} addresses.`)} Queries and what may
+          be about someone are not kept.
         </span>
       </div>
-      {failure && <Failure error={failure} />}
+      {action.error && <Failure error={action.error} />}
       <div className="table-frame">
         <Table<Miss>
           size="small"
@@ -113,7 +115,7 @@ export function MissesView() {
               sorter: true,
               sortOrder: request.order === 'count' ? 'descend' : null,
               sortDirections: ['descend'],
-              render: (_, { count }) => count.toLocaleString('en'),
+              render: (_, { count }) => count.toLocaleString(),
             },
             {
               title: 'First',
@@ -148,7 +150,7 @@ export function MissesView() {
                 title !== null ? (
                   <span className="quiet">The page “{title}” is not open to those who asked.</span>
                 ) : waiting.has(address) ? (
-                  <Link to={`/sites/${site.id}/changes`}>A redirect is pending</Link>
+                  <Link to={`/sites/${site.id}/review`}>A redirect is pending</Link>
                 ) : (
                   <span className="buttons wrap">
                     {suggestions.slice(0, 3).map((one) => (
@@ -179,9 +181,9 @@ export function MissesView() {
                 <Button
                   size="small"
                   aria-label={`Forget ${address}`}
-                  onClick={run(async () => {
+                  onClick={act(async () => {
                     await client.dropMiss(site.id, address);
-                    misses.reload();
+                    void misses.refetch();
                     return `${address} is forgotten.`;
                   })}
                 >

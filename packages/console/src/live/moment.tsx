@@ -1,4 +1,5 @@
-const FORMAT = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+/** As the browser of whoever looks writes it. */
+const FORMAT = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 
 /** A moment in the time zone of whoever looks. */
 export function Moment({ at }: { at: string }) {

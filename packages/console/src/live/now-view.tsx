@@ -1,13 +1,13 @@
 import { Select } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { GatewayInfo } from '@kleidon/client';
 import { client } from '../client.ts';
+import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
-import { usePolling } from './use-polling.ts';
 import { TrafficPlot } from './traffic-plot.tsx';
 
 const HOURS: readonly (readonly [number, string])[] = [
@@ -22,8 +22,11 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
   const { site } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const hours = Number(query.get('hours') ?? 1);
-  const traffic = useLoad(`${site.id} ${hours}`, () => client.traffic(site.id, hours));
-  usePolling(traffic.reload);
+  const traffic = useQuery({
+    queryKey: ['traffic', site.id, hours],
+    queryFn: () => client.traffic(site.id, hours),
+    refetchInterval: EVERY_TEN_SECONDS,
+  });
   const { health, origin, provider, login, sessions, publicAddress } = gateway;
   return (
     <div className="live">
@@ -102,10 +105,10 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
           options={HOURS.map(([value, label]) => ({ value, label }))}
         />
       </div>
-      {traffic.error && !traffic.value ? (
-        <Failure error={traffic.error} retry={traffic.reload} />
-      ) : traffic.value ? (
-        <TrafficPlot traffic={traffic.value} hours={hours} />
+      {traffic.error && !traffic.data ? (
+        <Failure error={traffic.error} retry={() => void traffic.refetch()} />
+      ) : traffic.data ? (
+        <TrafficPlot traffic={traffic.data} hours={hours} />
       ) : (
         <Waiting what="the requests" />
       )}

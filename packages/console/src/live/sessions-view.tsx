@@ -1,33 +1,39 @@
 import { Button, Table } from 'antd';
+import { useMutation, useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import type { GatewayInfo, SessionInfo } from '@kleidon/client';
 import { client } from '../client.ts';
+import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useAction } from '../use-action.ts';
-import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
-import { usePolling } from './use-polling.ts';
 
 /** Who is signed in at the gateway; each session can be ended. */
 export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
   const { site } = useOutletContext<SiteFrame>();
-  const sessions = useLoad(site.id, () => client.sessions(site.id));
-  usePolling(sessions.reload);
-  const { said, failure, run } = useAction(sessions.reload);
-  if (sessions.error && !sessions.value)
-    return <Failure error={sessions.error} retry={sessions.reload} />;
-  if (!sessions.value) return <Waiting what="sessions" />;
-  const { all, sessions: rows } = sessions.value;
+  const sessions = useQuery({
+    queryKey: ['sessions', site.id],
+    queryFn: () => client.sessions(site.id),
+    refetchInterval: EVERY_TEN_SECONDS,
+  });
+  const action = useMutation({
+    mutationFn: (work: () => Promise<string>) => work(),
+    onSuccess: () => sessions.refetch(),
+  });
+  const act = (work: () => Promise<string>) => () => action.mutate(work);
+  if (sessions.error && !sessions.data)
+    return <Failure error={sessions.error} retry={() => void sessions.refetch()} />;
+  if (!sessions.data) return <Waiting what="sessions" />;
+  const { all, sessions: rows } = sessions.data;
   return (
     <>
       <div className="filters">
         <span className="quiet" role="status">
-          {said || (all === 1 ? '1 session.' : `${all} sessions.`)}
+          {action.data ?? (all === 1 ? '1 session.' : `${all} sessions.`)}
           {all > rows.length && ` The latest ${rows.length} are shown.`}
         </span>
       </div>
-      {failure && <Failure error={failure} />}
+      {action.error && <Failure error={action.error} />}
       <div className="table-frame">
         <Table<SessionInfo>
           size="small"
@@ -78,7 +84,7 @@ export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
                   <Button
                     size="small"
                     aria-label={`End this session of ${title}`}
-                    onClick={run(async () => {
+                    onClick={act(async () => {
                       await client.endSession(site.id, session);
                       return `The session of ${title} is ended.`;
                     })}
@@ -88,7 +94,7 @@ export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
                   <Button
                     size="small"
                     aria-label={`End all of ${title}`}
-                    onClick={run(async () => {
+                    onClick={act(async () => {
                       const { ended } = await client.endSessionsOf(site.id, visitor);
                       return `${ended === 1 ? '1 session' : `${ended} sessions`} of ${title} ended.`;
                     })}

@@ -47,7 +47,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
   return (
     <table className="traffic">
       <caption className="quiet">
-        {all.toLocaleString('en')} requests; a bar is{' '}
+        {all.toLocaleString()} requests; a bar is{' '}
         {minutes === 1 ? 'a minute' : `${minutes} minutes`}, and each row has a scale of its own.
       </caption>
       <thead>
@@ -73,9 +73,9 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
             <th scope="row">
               <span aria-hidden="true">{sign}</span> {word}
             </th>
-            <td className="number">{total.toLocaleString('en')}</td>
+            <td className="number">{total.toLocaleString()}</td>
             <td className="number">{((100 * total) / all).toFixed(1)} %</td>
-            <td className="number">{peak.toLocaleString('en')}</td>
+            <td className="number">{peak.toLocaleString()}</td>
             <td>
               <ResponsiveContainer width="100%" height={46}>
                 <BarChart
@@ -93,7 +93,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
                       const step = payload[0]?.payload as Step | undefined;
                       return active && step ? (
                         <span className="tip">
-                          {labelOf(step.at, hours)}: {step.count.toLocaleString('en')} {word}
+                          {labelOf(step.at, hours)}: {step.count.toLocaleString()} {word}
                         </span>
                       ) : null;
                     }}
@@ -125,8 +125,8 @@ const COLOURS: Readonly<Record<string, string>> = {
   ),
 };
 
-const HOUR = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
-const DAY = new Intl.DateTimeFormat('en-GB', {
+const HOUR = new Intl.DateTimeFormat(undefined, { hour: '2-digit', minute: '2-digit' });
+const DAY = new Intl.DateTimeFormat(undefined, {
   weekday: 'short',
   hour: '2-digit',
   minute: '2-digit',

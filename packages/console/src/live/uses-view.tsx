@@ -1,14 +1,14 @@
 import { Select, Table } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { UsesRequest } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
+import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
 import { Moment } from './moment.tsx';
-import { usePolling } from './use-polling.ts';
 
 const A_PAGE = 100;
 const ORDERS = [
@@ -25,13 +25,15 @@ export function UsesView() {
   const order = (query.get('order') ?? 'count') as Exclude<UsesRequest['order'], undefined>;
   const page = Number(query.get('page') ?? '1');
   const request = { order, skip: (page - 1) * A_PAGE, limit: A_PAGE };
-  const uses = useLoad(`${site.id} ${JSON.stringify(request)}`, () =>
-    client.redirectUses(site.id, request),
-  );
-  usePolling(uses.reload);
-  if (uses.error && !uses.value) return <Failure error={uses.error} retry={uses.reload} />;
-  if (!uses.value) return <Waiting what="redirects in use" />;
-  const { all, used, rows } = uses.value;
+  const uses = useQuery({
+    queryKey: ['redirect uses', site.id, request],
+    queryFn: () => client.redirectUses(site.id, request),
+    refetchInterval: EVERY_TEN_SECONDS,
+  });
+  if (uses.error && !uses.data)
+    return <Failure error={uses.error} retry={() => void uses.refetch()} />;
+  if (!uses.data) return <Waiting what="redirects in use" />;
+  const { all, used, rows } = uses.data;
   return (
     <>
       <div className="filters">
@@ -90,7 +92,7 @@ export function UsesView() {
               key: 'count',
               width: 90,
               align: 'right',
-              render: (_, { count }) => count.toLocaleString('en'),
+              render: (_, { count }) => count.toLocaleString(),
             },
             {
               title: 'Last',

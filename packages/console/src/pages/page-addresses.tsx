@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Button } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import { OUTCOME_WORDS } from '@kleidon/client';
 import type { model, queries } from '@kleidon/core';
@@ -7,7 +8,6 @@ import { client } from '../client.ts';
 import { asList, entryOf, fromList, type Entry } from '../entries/entry-value.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useLoad } from '../use-load.ts';
 
 interface Props {
   readonly page: queries.ListedPage;
@@ -30,9 +30,10 @@ export function PageAddresses({ page, value, onClose }: Props) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const [failure, setFailure] = useState<Error | null>(null);
   const { address } = page;
-  const loaded = useLoad(`${site.id} ${pending.key} ${address}`, (signal) =>
-    client.addressesOf(site.id, { address, state: pending.state }, signal),
-  );
+  const loaded = useQuery({
+    queryKey: ['addresses of', site.id, pending.key, address],
+    queryFn: ({ signal }) => client.addressesOf(site.id, { address, state: pending.state }, signal),
+  });
   const makePrimary = async (alias: string): Promise<void> => {
     setFailure(null);
     try {
@@ -45,11 +46,11 @@ export function PageAddresses({ page, value, onClose }: Props) {
   return (
     <section aria-label="All its addresses">
       <h2>All its addresses, for a guest</h2>
-      {loaded.error && <Failure error={loaded.error} retry={loaded.reload} />}
+      {loaded.error && <Failure error={loaded.error} retry={() => void loaded.refetch()} />}
       {failure && <Failure error={failure} />}
-      {!loaded.value && !loaded.error && <Waiting what="the addresses" />}
+      {!loaded.data && !loaded.error && <Waiting what="the addresses" />}
       <ul className="plain page-addresses">
-        {loaded.value?.map((one) => (
+        {loaded.data?.map((one) => (
           <li key={`${one.by} ${one.address}`}>
             <code>{one.address}</code> <span className="quiet">{BY[one.by]}</span>{' '}
             {one.by === 'alias' && (

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Button, Checkbox, Select } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import { OUTCOME_WORDS } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
@@ -9,7 +10,6 @@ import { PAGES } from '../entries/sections.ts';
 import { client } from '../client.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useLoad } from '../use-load.ts';
 import { PageAddresses } from './page-addresses.tsx';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 
@@ -65,15 +65,18 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
 function Standing({ page }: { page: queries.ListedPage }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { address, words, gates, gatesFrom, byFullAccess, closed, line } = page;
-  const said = useLoad(`${site.id} ${pending.key} ${address}`, async (signal) => {
-    const [view, change] = await Promise.all(
-      (['view', 'change'] as const).map((right) =>
-        client.whoReaches(site.id, { address, right, state: pending.state }, signal),
-      ),
-    );
-    return { view: view!, change: change! };
+  const said = useQuery({
+    queryKey: ['who reaches', site.id, pending.key, address],
+    queryFn: async ({ signal }) => {
+      const [view, change] = await Promise.all(
+        (['view', 'change'] as const).map((right) =>
+          client.whoReaches(site.id, { address, right, state: pending.state }, signal),
+        ),
+      );
+      return { view: view!, change: change! };
+    },
   });
-  const elsewhere = said.value?.view.endings.filter(({ outcome }) => outcome !== 'reach') ?? [];
+  const elsewhere = said.data?.view.endings.filter(({ outcome }) => outcome !== 'reach') ?? [];
   return (
     <section aria-label="Who reaches it">
       <h2>Who reaches it</h2>
@@ -83,10 +86,10 @@ function Standing({ page }: { page: queries.ListedPage }) {
         {byFullAccess !== null && `; besides, by full access: ${byFullAccess}`}
       </p>
       <Endings endings={elsewhere} />
-      {said.value && said.value.change.words !== words && (
-        <p>May change it: {said.value.change.words}</p>
+      {said.data && said.data.change.words !== words && (
+        <p>May change it: {said.data.change.words}</p>
       )}
-      <Families families={said.value?.view.families.slice(1) ?? []} />
+      <Families families={said.data?.view.families.slice(1) ?? []} />
       {gates.length === 0 ? (
         <p className="quiet">No gate covers it.</p>
       ) : (
@@ -95,7 +98,7 @@ function Standing({ page }: { page: queries.ListedPage }) {
             <li key={gate}>
               Gate{' '}
               <Link
-                to={`/sites/${site.id}/gates?${new URLSearchParams({ name: gate }).toString()}`}
+                to={`/sites/${site.id}/access/gates?${new URLSearchParams({ name: gate }).toString()}`}
               >
                 {gate}
               </Link>{' '}
@@ -106,7 +109,7 @@ function Standing({ page }: { page: queries.ListedPage }) {
       )}
       <p>
         <Link
-          to={`/sites/${site.id}/try?${new URLSearchParams({ address, ...(pending.state === 'draft' ? {} : { state: pending.state }) }).toString()}`}
+          to={`/sites/${site.id}/reach/address?${new URLSearchParams({ address, ...(pending.state === 'draft' ? {} : { state: pending.state }) }).toString()}`}
         >
           Try it
         </Link>{' '}

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Button, Input, Table, type TableColumnsType } from 'antd';
+import { skipToken, useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
@@ -8,7 +9,6 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
 import { PagePanel } from './page-panel.tsx';
 
 /** The pages of a site: what each is, the gates before it, and who reaches it in words. */
@@ -18,16 +18,19 @@ export function PagesPage() {
   const [said, setSaid] = useState('');
   const state = query.get('state') ?? pending.state;
   const text = query.get('text') ?? '';
-  const pages = useLoad(
-    pending.changes ? `${site.id} ${pending.key} ${state}` : null,
-    async () => ({
-      listed: await client.pages(site.id, state),
-      document: await client.document(site.id, state),
-    }),
-  );
-  if (pages.error) return <Failure error={pages.error} retry={pages.reload} site={site.id} />;
-  if (!pages.value) return <Waiting what="the pages" />;
-  const { listed, document } = pages.value;
+  const pages = useQuery({
+    queryKey: ['pages', site.id, pending.key, state],
+    queryFn: pending.changes
+      ? async () => ({
+          listed: await client.pages(site.id, state),
+          document: await client.document(site.id, state),
+        })
+      : skipToken,
+  });
+  if (pages.error)
+    return <Failure error={pages.error} retry={() => void pages.refetch()} site={site.id} />;
+  if (!pages.data) return <Waiting what="the pages" />;
+  const { listed, document } = pages.data;
   const fullAccess = listed.find(({ byFullAccess }) => byFullAccess !== null)?.byFullAccess;
   const wanted = text.toLowerCase();
   const shown = listed.filter(({ address, title, words, gates }) =>
@@ -61,7 +64,7 @@ export function PagesPage() {
             size="small"
             rowKey="address"
             dataSource={shown}
-            columns={columnsFor(site.id, state, depthsOf(listed), (page) =>
+            columns={columnsFor(site.id, state, depthsOf(listed), byAddress(shown), (page) =>
               isWorkedOn ? change({ page, new: null }) : undefined,
             ).filter(({ key }) => !(isNew || open) || !BESIDE_A_FORM.includes(String(key)))}
             pagination={shown.length > 200 ? { pageSize: 100, showSizeChanger: false } : false}
@@ -103,6 +106,7 @@ function columnsFor(
   site: string,
   state: string,
   depths: ReadonlyMap<string, number>,
+  parents: ReadonlyMap<string, queries.ListedPage>,
   onOpen: (address: string) => void,
 ): TableColumnsType<queries.ListedPage> {
   return [
@@ -129,24 +133,17 @@ function columnsFor(
     {
       title: 'Gates, the nearest first',
       key: 'gates',
-      width: 170,
-      render: (_, { gates, gatesFrom }) =>
-        gates.length === 0 ? (
-          <span className="quiet">none</span>
-        ) : (
-          gates.map((gate, i) => (
-            <div key={gate}>
-              {gate} <span className="quiet">{gatesFrom[i]}</span>
-            </div>
-          ))
-        ),
+      width: 210,
+      render: (_, page) => (
+        <GatesOf page={page} parent={parents.get(page.parent ?? '')} site={site} />
+      ),
     },
     {
       title: 'Who reaches it',
       key: 'words',
       render: (_, { words, address }) => (
         <Link
-          to={`/sites/${site}/try?${new URLSearchParams({ address, ...(state === 'draft' ? {} : { state }) }).toString()}`}
+          to={`/sites/${site}/reach/address?${new URLSearchParams({ address, ...(state === 'draft' ? {} : { state }) }).toString()}`}
         >
           {words}
         </Link>
@@ -154,6 +151,40 @@ function columnsFor(
     },
   ];
 }
+
+/** The gates that a page is behind: those that it shares with the page above it are drawn on from there. */
+function GatesOf({
+  page: { gates, gatesFrom },
+  parent,
+  site,
+}: {
+  page: queries.ListedPage;
+  parent: queries.ListedPage | undefined;
+  site: string;
+}) {
+  if (gates.length === 0)
+    return (
+      <span className="quiet">{parent && parent.gates.length > 0 ? '○ open inside' : 'none'}</span>
+    );
+  return gates.map((gate, i) =>
+    parent?.gates.includes(gate) ? (
+      <div key={gate} className="quiet">
+        <span aria-hidden>│</span> {gate}
+      </div>
+    ) : (
+      <div key={gate}>
+        <span aria-hidden>┌</span>{' '}
+        <Link to={`/sites/${site}/access/gates?${new URLSearchParams({ name: gate }).toString()}`}>
+          {gate}
+        </Link>{' '}
+        <span className="quiet">{gatesFrom[i]}</span>
+      </div>
+    ),
+  );
+}
+
+const byAddress = (pages: readonly queries.ListedPage[]): ReadonlyMap<string, queries.ListedPage> =>
+  new Map(pages.map((page) => [page.address, page]));
 
 function stateInWords({ kind, state, closed, leadsTo, listed }: queries.ListedPage): string {
   const words = [

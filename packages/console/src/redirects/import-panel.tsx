@@ -1,13 +1,13 @@
 import { useRef, useState } from 'react';
 import { Button, Input } from 'antd';
+import { skipToken, useQuery } from '@tanstack/react-query';
+import { useDebounce } from 'use-debounce';
 import { useOutletContext } from 'react-router';
 import type { proposals, queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { inShort } from '../entries/entry-value.ts';
-import { useDebounced } from '../edit/use-debounced.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
-import { useLoad } from '../use-load.ts';
 
 const PAUSE = 300;
 const SHOWN = 100;
@@ -19,11 +19,15 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
   const [text, setText] = useState('');
   const [failure, setFailure] = useState<Error | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const rested = useDebounced(text, PAUSE);
-  const proposal = useLoad(rested.trim() === '' ? null : `${pending.key} ${rested}`, () =>
-    client.proposeRedirects(site.id, pending.state, rested),
-  );
-  const { value } = proposal;
+  const [rested] = useDebounce(text, PAUSE);
+  const proposal = useQuery({
+    queryKey: ['proposed redirects', site.id, pending.key, rested],
+    queryFn:
+      rested.trim() === ''
+        ? skipToken
+        : () => client.proposeRedirects(site.id, pending.state, rested),
+  });
+  const value = rested.trim() === '' ? undefined : proposal.data;
   const count = value ? value.additions.length + value.changes.length : 0;
 
   const keep = async (made: proposals.RedirectsProposal): Promise<void> => {
@@ -80,7 +84,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
       {proposal.error && <Failure error={proposal.error} />}
       {failure && <Failure error={failure} />}
       {value && (
-        <section aria-label="What it would do" aria-live="polite" aria-busy={proposal.isLoading}>
+        <section aria-label="What it would do" aria-live="polite" aria-busy={proposal.isFetching}>
           <h2>What it would do</h2>
           <p>
             {value.additions.length} added, {value.changes.length} changed, {value.known} there

@@ -1,35 +1,38 @@
-import { useRef, useState } from 'react';
+import { useRef } from 'react';
 import { Button, Table } from 'antd';
+import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { Lists } from '@kleidon/client';
 import { client } from '../client.ts';
-import { SectionTabs } from '../entries/section-tabs.tsx';
+import { documentQuery } from '../changes/document-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useAction } from '../use-action.ts';
-import { useLoad } from '../use-load.ts';
 
 type Listed = Lists['lists'][number];
 
 /** The lists of redirects beside the site file: CSV files of any length, put in and taken away as a whole. */
-export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])[] }) {
+export function ListsPage() {
   const { site, pending, reload } = useOutletContext<SiteFrame>();
   const { query } = useAddressState();
   const input = useRef<HTMLInputElement>(null);
-  const [round, setRound] = useState(0);
-  const { said, failure, run } = useAction(() => {
-    setRound((before) => before + 1);
-    reload();
+  const lists = useQuery({
+    queryKey: ['lists', site.id, pending.key],
+    queryFn: () => client.lists(site.id),
   });
-  const lists = useLoad(`${site.id} ${pending.key} ${round}`, () => client.lists(site.id));
-  const document = useLoad(pending.changes ? pending.key : null, () =>
-    client.document(site.id, pending.state),
-  );
+  const document = useQuery(documentQuery(site.id, pending));
+  const action = useMutation({
+    mutationFn: (work: () => Promise<string>) => work(),
+    onSuccess: async () => {
+      await lists.refetch();
+      reload();
+    },
+  });
+  const act = (work: () => Promise<string>) => () => action.mutate(work);
   const error = lists.error ?? document.error;
-  if (error) return <Failure error={error} retry={lists.reload} />;
-  if (!lists.value || !document.value) return <Waiting what="lists" />;
-  const named = (document.value['redirect-lists'] ?? []) as readonly string[];
+  if (error) return <Failure error={error} retry={() => void lists.refetch()} />;
+  if (!lists.data || !document.data) return <Waiting what="lists" />;
+  const named = (document.data['redirect-lists'] ?? []) as readonly string[];
 
   const put = async (file: File): Promise<string> => {
     const { version } = await client.lists(site.id);
@@ -54,8 +57,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
   return (
     <div className="page">
       <div className="filters">
-        <h1>Addresses</h1>
-        <SectionTabs label="Addresses" tabs={tabs} />
+        <h1>Lists of redirects</h1>
         <Button onClick={() => input.current?.click()}>Put in a list</Button>
         <input
           ref={input}
@@ -66,20 +68,20 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
           onChange={({ target }) => {
             const [file] = target.files ?? [];
             target.value = '';
-            if (file) run(() => put(file))();
+            if (file) action.mutate(() => put(file));
           }}
         />
         <span className="quiet" role="status">
-          {said ||
+          {action.data ??
             'CSV files of redirects beside the site file, for thousands of them. One of the same name is replaced.'}
         </span>
       </div>
-      {failure && <Failure error={failure} />}
+      {action.error && <Failure error={action.error} />}
       <div className="table-frame">
         <Table<Listed>
           size="small"
           rowKey="name"
-          dataSource={lists.value.lists}
+          dataSource={lists.data.lists}
           pagination={false}
           rowHoverable={false}
           rowClassName={({ name }) => (name === query.get('name') ? 'here' : '')}
@@ -99,7 +101,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
               key: 'length',
               align: 'right',
               width: 120,
-              render: (_, { length }) => length.toLocaleString('en'),
+              render: (_, { length }) => length.toLocaleString(),
             },
             {
               title: 'Named in the site file',
@@ -115,7 +117,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
                 <span className="buttons">
                   <Button
                     size="small"
-                    onClick={run(async () => {
+                    onClick={act(async () => {
                       download(name, await client.list(site.id, name));
                       return `${name} is downloaded.`;
                     })}
@@ -126,7 +128,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
                     size="small"
                     disabled={named.includes(name)}
                     title={named.includes(name) ? 'The site file names it' : undefined}
-                    onClick={run(async () => {
+                    onClick={act(async () => {
                       const { version } = await client.lists(site.id);
                       await client.removeList(site.id, version, name);
                       return `${name} is gone.`;
@@ -137,7 +139,7 @@ export function ListsPage({ tabs }: { tabs: readonly (readonly [string, string])
                   {named.includes(name) && (
                     <Button
                       size="small"
-                      onClick={run(async () => {
+                      onClick={act(async () => {
                         await pending.add({
                           do: 'put-item',
                           section: 'redirect-lists',

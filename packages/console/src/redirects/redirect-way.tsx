@@ -1,11 +1,11 @@
 import { Select } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 import { ChainView } from './chain-view.tsx';
 
@@ -16,12 +16,16 @@ export function RedirectWay({ row }: { row: queries.RedirectRow }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const as = query.get('as') ?? GUEST;
-  const names = useLoad(`${site.id} ${pending.key}`, () => client.names(site.id, pending.state));
+  const names = useQuery({
+    queryKey: ['names', site.id, pending.key, pending.state],
+    queryFn: () => client.names(site.id, pending.state),
+  });
   const who = as === GUEST ? { visitor: { guest: true } } : { as };
   const request = { address: row.example, state: pending.state, ...who };
-  const visit = useLoad(`${pending.key} ${JSON.stringify(request)}`, (signal) =>
-    client.visit(site.id, request, signal),
-  );
+  const visit = useQuery({
+    queryKey: ['visit', site.id, pending.key, request],
+    queryFn: ({ signal }) => client.visit(site.id, request, signal),
+  });
   return (
     <section aria-label="Where it redirects to">
       <h2>
@@ -34,7 +38,7 @@ export function RedirectWay({ row }: { row: queries.RedirectRow }) {
           onChange={(next: string) => change({ as: next })}
           options={[
             { value: GUEST, label: 'a guest' },
-            ...(names.value?.visitors ?? []).map(({ name, title }) => ({
+            ...(names.data?.visitors ?? []).map(({ name, title }) => ({
               value: name,
               label: title,
             })),
@@ -42,9 +46,9 @@ export function RedirectWay({ row }: { row: queries.RedirectRow }) {
         />
       </h2>
       {visit.error ? (
-        <Failure error={visit.error} retry={visit.reload} />
-      ) : visit.value ? (
-        <ChainView visit={visit.value} />
+        <Failure error={visit.error} retry={() => void visit.refetch()} />
+      ) : visit.data ? (
+        <ChainView visit={visit.data} />
       ) : (
         <Waiting what="the visit" />
       )}

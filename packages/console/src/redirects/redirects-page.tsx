@@ -1,17 +1,17 @@
 import { useState } from 'react';
 import { Button, Input, Select, Table } from 'antd';
+import { skipToken, useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import type { queries } from '@kleidon/core';
 import type { RedirectsRequest } from '@kleidon/client';
 import { client } from '../client.ts';
+import { documentQuery } from '../changes/document-query.ts';
 import { choicesOf } from '../entries/choices.ts';
 import { EntryPanel } from '../entries/entry-panel.tsx';
-import { SectionTabs } from '../entries/section-tabs.tsx';
 import { REDIRECTS } from '../entries/sections.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
 import { BulkEdit } from './bulk-edit.tsx';
 import { ImportPanel } from './import-panel.tsx';
 import { columns } from './redirect-columns.tsx';
@@ -28,7 +28,7 @@ const A_PAGE = 100;
 const MOST_AT_ONCE = 5000;
 
 /** The redirects of the site file and of the lists beside it: tens of thousands, searched by the service. */
-export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, string])[] }) {
+export function RedirectsPage() {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const [selection, setSelection] = useState<Selection>({ key: '', positions: [] });
@@ -39,26 +39,26 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
     setSelection({ key: pending.key, positions });
   const request = requestFrom(query);
   const page = Number(query.get('page') ?? '1');
-  const table = useLoad(
-    pending.changes ? `${pending.key} ${JSON.stringify([request, page])}` : null,
-    (signal) =>
-      client.redirects(
-        site.id,
-        { ...request, state: pending.state, skip: (page - 1) * A_PAGE, limit: A_PAGE },
-        signal,
-      ),
-  );
-  const document = useLoad(pending.changes ? pending.key : null, () =>
-    client.document(site.id, pending.state),
-  );
+  const table = useQuery({
+    queryKey: ['redirects', site.id, pending.key, request, page],
+    queryFn: pending.changes
+      ? ({ signal }) =>
+          client.redirects(
+            site.id,
+            { ...request, state: pending.state, skip: (page - 1) * A_PAGE, limit: A_PAGE },
+            signal,
+          )
+      : skipToken,
+  });
+  const document = useQuery(documentQuery(site.id, pending));
   const error = table.error ?? document.error;
-  if (error) return <Failure error={error} retry={table.reload} site={site.id} />;
-  if (!table.value || !document.value) return <Waiting what="redirects" />;
+  if (error) return <Failure error={error} retry={() => void table.refetch()} site={site.id} />;
+  if (!table.data || !document.data) return <Waiting what="redirects" />;
 
-  const { all, found, findings, rows } = table.value;
-  const values = (document.value['redirects'] ?? []) as readonly unknown[];
-  const lists = (document.value['redirect-lists'] ?? []) as readonly string[];
-  const choices = choicesOf(site.id, pending.state, document.value);
+  const { all, found, findings, rows } = table.data;
+  const values = (document.data['redirects'] ?? []) as readonly unknown[];
+  const lists = (document.data['redirect-lists'] ?? []) as readonly string[];
+  const choices = choicesOf(site.id, pending.state, document.data);
   const isNew = query.get('new') === 'yes';
   const isImport = query.get('import') === 'yes';
   const open = isNew || isImport ? undefined : rows.find((row) => keyOf(row) === query.get('name'));
@@ -87,8 +87,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
   return (
     <div className="page">
       <div className="filters" role="search" aria-label="Search in redirects">
-        <h1>Addresses</h1>
-        <SectionTabs label="Addresses" tabs={tabs} />
+        <h1>Redirects</h1>
         <Input
           aria-label="Search redirects"
           placeholder="Search"
@@ -152,7 +151,7 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
             size="small"
             rowKey={keyOf}
             dataSource={rows}
-            loading={table.isLoading}
+            loading={table.isPlaceholderData}
             sticky
             rowHoverable={false}
             rowClassName={(row) => (open && keyOf(row) === keyOf(open) ? 'here' : '')}
@@ -164,7 +163,8 @@ export function RedirectsPage({ tabs }: { tabs: readonly (readonly [string, stri
               preserveSelectedRowKeys: true,
               // What stands in a list is changed there.
               getCheckboxProps: (row) => ({
-                disabled: row.position === null || table.isLoading || document.isLoading,
+                disabled:
+                  row.position === null || table.isPlaceholderData || document.isPlaceholderData,
                 'aria-label': `Select the redirect from ${row.from}`,
               }),
               onChange: (keys) => select(keys.map((key) => Number(String(key).replace('#', '')))),

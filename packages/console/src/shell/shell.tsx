@@ -1,10 +1,12 @@
-import { Select } from 'antd';
-import { NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
+import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
+import { Button, Select } from 'antd';
+import { useQuery } from '@tanstack/react-query';
+import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import type { Release, SiteSummary } from '@kleidon/client';
 import { usePending, type Pending } from '../changes/use-pending.ts';
 import { client } from '../client.ts';
-import { useLoad } from '../use-load.ts';
 import { LoadedPage } from './loaded-page.tsx';
+import { TASKS, taskAt, type PageLink } from './navigation.ts';
 import { Failure, Waiting } from './notices.tsx';
 import type { Choice, Theme } from './theme.ts';
 
@@ -17,32 +19,34 @@ export interface SiteFrame {
   reload(): void;
 }
 
-const PAGES = [
-  ['', 'Reach grid'],
-  ['/pages', 'Pages'],
-  ['/gates', 'Gates'],
-  ['/visitors', 'Visitors'],
-  ['/addresses', 'Addresses'],
-  ['/names', 'Names'],
-  ['/site', 'Site'],
-  ['/try', 'Try an address'],
-  ['/live', 'Live'],
-  ['/file', 'Site file'],
-] as const;
+const SearchDialog = lazy(async () => ({
+  default: (await import('../search/search-dialog.tsx')).SearchDialog,
+}));
 
 /** The frame around every page of a site: which site, which state of it, and where to go. */
 export function Shell({ theme }: { theme: Theme }) {
   const { site: id = '' } = useParams();
   const navigate = useNavigate();
-  const { search } = useLocation();
-  const loaded = useLoad(id, async () => ({
-    sites: await client.sites(),
-    releases: await client.releases(id),
-  }));
+  const { pathname, search } = useLocation();
+  const loaded = useQuery({
+    queryKey: ['site', id],
+    queryFn: async () => ({ sites: await client.sites(), releases: await client.releases(id) }),
+  });
   // What is there while another site is fetched is that of the one before.
-  const site = loaded.isLoading ? undefined : loaded.value?.sites.find((one) => one.id === id);
+  const site = loaded.isPlaceholderData
+    ? undefined
+    : loaded.data?.sites.find((one) => one.id === id);
   const pending = usePending(id, site?.draft.version);
   const state = new URLSearchParams(search).get('state');
+  const { refetch } = loaded;
+  const reload = useCallback(() => void refetch(), [refetch]);
+
+  const base = `/sites/${id}`;
+  const task = taskAt(decodeURI(pathname).slice(base.length).replace(/\/$/, ''));
+  const to = ([path]: PageLink) => ({
+    pathname: `${base}${path}`,
+    search: state === null ? '' : `?state=${state}`,
+  });
 
   return (
     <div className="shell">
@@ -51,68 +55,59 @@ export function Shell({ theme }: { theme: Theme }) {
       </a>
       <header className="bar">
         <span className="brand">Kleidon</span>
-        {loaded.value && (
+        {loaded.data && (
           <Select
             aria-label="Site"
             value={id}
             popupMatchSelectWidth={false}
-            options={loaded.value.sites.map((one) => ({ value: one.id, label: one.name }))}
+            options={loaded.data.sites.map((one) => ({ value: one.id, label: one.name }))}
             onChange={(next) => void navigate(`/sites/${next}`)}
           />
         )}
-        <nav aria-label="Pages">
-          {PAGES.map(([path, title]) => (
-            <NavLink
-              key={path}
-              end={path === '' || path === '/pages'}
-              to={{
-                pathname: `/sites/${id}${path}`,
-                search: state === null ? '' : `?state=${state}`,
-              }}
+        <nav aria-label="Tasks">
+          {TASKS.map((one) => (
+            <Link
+              key={one.title}
+              to={to(one.pages[0])}
+              className={one === task ? 'active' : ''}
+              aria-current={one === task ? (one.pages.length > 1 ? true : 'page') : undefined}
             >
-              {title}
-            </NavLink>
+              {one.title}
+            </Link>
           ))}
         </nav>
         <span className="grow" />
-        {pending.count > 0 && (
-          <NavLink
-            className="pending"
-            to={`/sites/${id}/changes`}
-            aria-label={`${pending.count} pending ${pending.count === 1 ? 'change' : 'changes'}`}
-          >
-            {pending.count} pending
-          </NavLink>
-        )}
-        {site && (
-          <span className="quiet state" title={stateOf(site)}>
-            {stateOf(site)}
-          </span>
-        )}
+        {site && <Search site={id} pending={pending} />}
+        {site && <ReviewLink site={site} pending={pending} />}
         <Select<Choice>
           aria-label="Colours"
           value={theme.choice}
           onChange={theme.choose}
+          popupMatchSelectWidth={false}
           options={[
-            { value: 'system', label: 'System colours' },
+            { value: 'system', label: 'System' },
             { value: 'light', label: 'Light' },
             { value: 'dark', label: 'Dark' },
           ]}
         />
       </header>
+      {task && task.pages.length > 1 && (
+        <nav className="tabs" aria-label={task.title}>
+          {task.pages.map((page) => (
+            <NavLink key={page[0]} end to={to(page)}>
+              {page[1]}
+            </NavLink>
+          ))}
+        </nav>
+      )}
       <main id="main" tabIndex={-1}>
-        {loaded.error ? (
-          <Failure error={loaded.error} retry={loaded.reload} />
-        ) : site && loaded.value ? (
+        {loaded.error && !site ? (
+          <Failure error={loaded.error} retry={reload} />
+        ) : site && loaded.data ? (
           <LoadedPage>
             <Outlet
               context={
-                {
-                  site,
-                  releases: loaded.value.releases,
-                  pending,
-                  reload: loaded.reload,
-                } satisfies SiteFrame
+                { site, releases: loaded.data.releases, pending, reload } satisfies SiteFrame
               }
             />
           </LoadedPage>
@@ -124,9 +119,56 @@ export function Shell({ theme }: { theme: Theme }) {
   );
 }
 
-function stateOf({ draft, live }: SiteSummary): string {
-  if (live === null) return `Draft ${draft.version}, nothing released yet`;
-  return draft.isLive
-    ? `Release ${live.number} is live`
-    : `Release ${live.number} is live; draft ${draft.version} differs`;
+/** Opens with Ctrl-K, or Cmd-K, from everywhere. */
+function Search({ site, pending }: { site: string; pending: Pending }) {
+  const [isOpen, setIsOpen] = useState(false);
+  useEffect(() => {
+    const openOnKey = (event: KeyboardEvent): void => {
+      if (event.key !== 'k' || !(event.ctrlKey || event.metaKey)) return;
+      event.preventDefault();
+      setIsOpen(true);
+    };
+    window.addEventListener('keydown', openOnKey);
+    return () => window.removeEventListener('keydown', openOnKey);
+  }, []);
+  return (
+    <>
+      <Button onClick={() => setIsOpen(true)} title="Ctrl-K" aria-keyshortcuts="Control+K Meta+K">
+        Search
+      </Button>
+      {isOpen && (
+        <Suspense>
+          <SearchDialog site={site} pending={pending} onClose={() => setIsOpen(false)} />
+        </Suspense>
+      )}
+    </>
+  );
+}
+
+/** What is not live yet, and the way to it: pending changes first, then a draft that differs. */
+function ReviewLink({
+  site: { id, draft, live },
+  pending: { count },
+}: Pick<SiteFrame, 'site' | 'pending'>) {
+  if (count > 0)
+    return (
+      <NavLink
+        className="pending"
+        to={`/sites/${id}/review`}
+        aria-label={`${count} pending ${count === 1 ? 'change' : 'changes'}`}
+      >
+        {count} pending
+      </NavLink>
+    );
+  if (draft.isLive)
+    return (
+      <NavLink className="quiet state" to={`/sites/${id}/review`}>
+        Release {live?.number} is live
+      </NavLink>
+    );
+  return (
+    <NavLink className="pending" to={`/sites/${id}/review`}>
+      Draft not released
+    </NavLink>
+  );
 }

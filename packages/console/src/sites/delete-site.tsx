@@ -2,13 +2,12 @@ import { useState } from 'react';
 import { Button, Input } from 'antd';
 import { useNavigate, useOutletContext } from 'react-router';
 import { client } from '../client.ts';
-import { SitePage } from '../entries/site-page.tsx';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { DeletedSites } from './deleted-sites.tsx';
 
 /** Deletes the site, whose name must be typed; and takes back those that were deleted. */
-export function DeleteSite({ tabs }: { tabs: readonly (readonly [string, string])[] }) {
+export function DeleteSite() {
   const { site } = useOutletContext<SiteFrame>();
   const [typed, setTyped] = useState('');
   const [failure, setFailure] = useState<Error | null>(null);
@@ -21,7 +20,10 @@ export function DeleteSite({ tabs }: { tabs: readonly (readonly [string, string]
     );
   };
   return (
-    <SitePage tabs={tabs}>
+    <div className="page">
+      <div className="filters">
+        <h1>Deletion</h1>
+      </div>
       <div className="beside settings">
         <form
           className="entry-form"
@@ -57,6 +59,6 @@ export function DeleteSite({ tabs }: { tabs: readonly (readonly [string, string]
           <DeletedSites none="Sites that were deleted are listed here, to be restored." />
         </aside>
       </div>
-    </SitePage>
+    </div>
   );
 }

@@ -1,13 +1,16 @@
 import { useState } from 'react';
 import { Button } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { client } from '../client.ts';
 import { Failure } from '../shell/notices.tsx';
-import { useLoad } from '../use-load.ts';
 
 /** The sites that were deleted and can be taken back; `none` is said where there are none. */
 export function DeletedSites({ none = '' }: { none?: string }) {
-  const deleted = useLoad('deleted sites', () => client.deletedSites());
+  const deleted = useQuery({
+    queryKey: ['deleted sites'],
+    queryFn: () => client.deletedSites(),
+  });
   const [failure, setFailure] = useState<Error | null>(null);
   const navigate = useNavigate();
   const restore = (site: string): void => {
@@ -16,14 +19,14 @@ export function DeletedSites({ none = '' }: { none?: string }) {
       (error: unknown) => setFailure(error as Error),
     );
   };
-  if (deleted.error) return <Failure error={deleted.error} retry={deleted.reload} />;
-  if (!deleted.value) return null;
-  if (deleted.value.length === 0) return none === '' ? null : <p className="quiet">{none}</p>;
+  if (deleted.error) return <Failure error={deleted.error} retry={() => void deleted.refetch()} />;
+  if (!deleted.data) return null;
+  if (deleted.data.length === 0) return none === '' ? null : <p className="quiet">{none}</p>;
   return (
     <section aria-label="Deleted sites">
       <h2>Deleted sites</h2>
       <ul className="plain">
-        {deleted.value.map(({ id, deletedAt, keptUntil }) => (
+        {deleted.data.map(({ id, deletedAt, keptUntil }) => (
           <li key={id}>
             <code>{id}</code>, deleted on {deletedAt.slice(0, 10)}, kept until{' '}
             {keptUntil.slice(0, 10)}{' '}

@@ -1,14 +1,14 @@
+import { useQuery } from '@tanstack/react-query';
 import { Navigate } from 'react-router';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
-import { useLoad } from '../use-load.ts';
 import { AddSite } from './add-site.tsx';
 
 /** The console opens with the grid of the first site, or with adding one. */
 export function FirstSite() {
-  const sites = useLoad('sites', () => client.sites());
-  if (sites.error) return <Failure error={sites.error} retry={sites.reload} />;
-  if (!sites.value) return <Waiting what="the sites" />;
-  const [first] = sites.value;
+  const sites = useQuery({ queryKey: ['sites'], queryFn: () => client.sites() });
+  if (sites.error) return <Failure error={sites.error} retry={() => void sites.refetch()} />;
+  if (!sites.data) return <Waiting what="the sites" />;
+  const [first] = sites.data;
   return first ? <Navigate to={`/sites/${first.id}`} replace /> : <AddSite />;
 }

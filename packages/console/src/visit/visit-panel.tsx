@@ -1,9 +1,9 @@
 import { Button } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import type { VisitRequest } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
-import { useLoad } from '../use-load.ts';
 import { VisitView } from './visit-view.tsx';
 
 interface Props {
@@ -18,9 +18,10 @@ interface Props {
 
 /** The visit behind a cell, beside the grid. */
 export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
-  const visit = useLoad(`${site} ${version} ${JSON.stringify(request)}`, (signal) =>
-    client.visit(site, request, signal),
-  );
+  const visit = useQuery({
+    queryKey: ['visit', site, version, request],
+    queryFn: ({ signal }) => client.visit(site, request, signal),
+  });
   const state = request.state ?? 'draft';
   const again = new URLSearchParams({
     address: request.address,
@@ -45,12 +46,12 @@ export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
         </Button>
       </header>
       {visit.error ? (
-        <Failure error={visit.error} retry={visit.reload} site={site} />
-      ) : visit.value ? (
+        <Failure error={visit.error} retry={() => void visit.refetch()} site={site} />
+      ) : visit.data ? (
         <>
-          <VisitView visit={visit.value} ruleAt={(line) => ruleAddress(site, state, line)} />
+          <VisitView visit={visit.data} ruleAt={(line) => ruleAddress(site, state, line)} />
           <p>
-            <Link to={`/sites/${site}/try?${again.toString()}`}>Try it with changes</Link>
+            <Link to={`/sites/${site}/reach/address?${again.toString()}`}>Try it with changes</Link>
             {openAt !== null && (
               <>
                 {' · '}

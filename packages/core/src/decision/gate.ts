@@ -213,7 +213,8 @@ function turnAway(
   }
 }
 
-function defaultStep(guest: boolean, site: Site): Otherwise {
+/** What happens to those of whom a gate says nothing. */
+export function defaultStep(guest: boolean, site: Site): Otherwise {
   const who = { is: 'anyone' } as const;
   return guest && site.signIn !== null
     ? { who, do: 'sign-in' }

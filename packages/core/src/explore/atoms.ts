@@ -8,10 +8,10 @@ import { situationOf, type Compared, type Comparison, type Piece } from './attri
 import {
   isOfVisitor,
   isOpen,
-  isPartOf,
   isPresent,
   keyOf,
   resolve,
+  resolveWhole,
   TURNED,
   type KnownAddress,
 } from './open-values.ts';
@@ -204,9 +204,9 @@ export class Atoms {
     let left = resolve(condition.left, address, this.pieces);
     let right = resolve(condition.right, address, this.pieces);
     if (left === null || right === null) return NONE;
-    // Beside what differs from one visitor to the next, a part of a piece stands for all that it may be.
-    if (isOpen(right) && isPartOf(this.pieces, condition.left, left)) left = condition.left;
-    else if (isOpen(left) && isPartOf(this.pieces, condition.right, right)) right = condition.right;
+    // Beside what differs from one visitor to the next, a part of a piece is no value of its own.
+    if (isOpen(right)) left = resolveWhole(condition.left, address, this.pieces) ?? left;
+    else if (isOpen(left)) right = resolveWhole(condition.right, address, this.pieces) ?? right;
     const comparison: Compare = { ...condition, left, right };
     const [isLeftOpen, isRightOpen] = [left, right].map(isOpen);
     if (!isLeftOpen && !isRightOpen)

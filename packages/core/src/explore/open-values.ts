@@ -69,15 +69,21 @@ export function resolve(
   }
 }
 
-/** Whether a value of an address, as `resolve` found it, is a part of a piece that may be anything. */
-export const isPartOf = (
+/** The same, but what is a part of a piece that may be anything stays open, too: it stands for all that it may be. */
+export function resolveWhole(
+  value: Value,
+  address: KnownAddress | null,
   pieces: ReadonlyMap<string, Piece>,
-  { is }: Value,
-  resolved: Value,
-): boolean =>
-  (is === 'path' || is === 'query') &&
-  resolved.is === 'string' &&
-  [...pieces.keys()].some((whole) => whole !== resolved.value && whole.includes(resolved.value));
+): Value | null {
+  if (value.is === 'list')
+    return { is: 'list', of: value.of.flatMap((one) => resolveWhole(one, address, pieces) ?? []) };
+  const resolved = resolve(value, address, pieces);
+  const isPart =
+    (value.is === 'path' || value.is === 'query') &&
+    resolved?.is === 'string' &&
+    [...pieces.keys()].some((whole) => whole !== resolved.value && whole.includes(resolved.value));
+  return isPart ? value : resolved;
+}
 
 const asText = (value: string | null | undefined): Value | null =>
   value === null || value === undefined ? null : { is: 'string', value };

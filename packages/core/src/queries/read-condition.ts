@@ -61,7 +61,7 @@ export function readCondition(
 }
 
 /** Whom a condition fits; by the condition itself where it has more cases than can be told apart. */
-function wordsOf(condition: Condition, atoms: Atoms, titles: Titles): string {
+export function wordsOf(condition: Condition, atoms: Atoms, titles: Titles): string {
   try {
     return describeCondition(shortest(atoms, atoms.setOf(condition, null)), titles);
   } catch (error) {

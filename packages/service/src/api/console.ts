@@ -1,26 +1,27 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { constants } from 'node:zlib';
-import compression from 'compression';
 import express, { Router } from 'express';
-
-/** Asked for once and stored for a year: a little more work than usual is worth a tenth of their size. */
-const SMALL = { level: 9, brotli: { params: { [constants.BROTLI_PARAM_QUALITY]: 6 } } };
+import staticGzip from 'express-static-gzip';
 
 /** The addresses of the console's pages, as its own routes have them. */
 const PAGES =
-  /^\/(?:sites\/[^/]+(?:\/(?:pages|gates|visitors|changes|file|try(?:\/list)?|(?:names|addresses|site|live)(?:\/[a-z-]+)?))?\/?)?$/;
+  /^\/(?:sites\/[^/]+(?:\/(?:pages|review|reach(?:\/(?:address|list))?|visitors(?:\/products)?|file(?:\/(?:settings|deletion))?|(?:access|addresses)(?:\/[a-z-]+)?|live(?:\/[a-z-]+)?))?\/?)?$/;
 
 /** Serves the built console: its files as they are, and its one page for every address of its own. */
 export function consoleRouter(folder: string): Router {
   const router = Router();
   const page = join(folder, 'index.html');
-  // Nothing in them is secret, so that their length tells nothing; answers of the API are sent as they are.
-  router.use(
-    '/assets',
-    compression(SMALL),
-    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
-  );
+  const assets = join(folder, 'assets');
+  if (existsSync(assets))
+    router.use(
+      '/assets',
+      // The build has compressed them; answers of the API are sent as they are, for their length could tell something.
+      staticGzip(assets, {
+        enableBrotli: true,
+        orderPreference: ['br'],
+        serveStatic: { immutable: true, maxAge: '1y', fallthrough: false },
+      }),
+    );
   router.use(express.static(folder, { index: false }));
   router.get(/^/, (request, response, next) => {
     const isPage = PAGES.test(request.path);

@@ -174,6 +174,7 @@ function problemFrom(error: unknown): Problem {
   if (type === 'charset.unsupported' || type === 'encoding.unsupported') {
     return new Problem('wrong-media-type', `${message}. Send UTF-8.`);
   }
+  if (status === 404) return new Problem('no-such-place', 'There is no such file.');
   if (expose || (status !== undefined && status < 500)) {
     return new Problem('wrong-request', message ?? 'The request could not be read.');
   }

@@ -55,6 +55,11 @@ export function reachRouter(context: Context): Router {
       return { pages: queries.pageList(prepared, momentOf(context, prepared, query.at)) };
     },
 
+    listGates: ({ path, query }) => {
+      const prepared = preparedOf(context, path.site, query.state);
+      return { gates: queries.gateList(prepared, momentOf(context, prepared, query.at)) };
+    },
+
     reachedBy: (call) => {
       const { prepared, visitor, at } = asked(call);
       return queries.reachedBy(prepared, visitor, at);

@@ -1,5 +1,6 @@
-import { useMemo } from 'react';
+import { lazy, Suspense, useMemo } from 'react';
 import { Button, Input, Select } from 'antd';
+import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import { OUTCOME_WORDS, type GatewayInfo } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
@@ -8,10 +9,12 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
-import { VisitPanel } from '../visit/visit-panel.tsx';
 import { ReachGrid, type CellAt } from './reach-grid.tsx';
 import { occurring, sectionsOf, shownRows } from './rows.ts';
+
+const VisitPanel = lazy(async () => ({
+  default: (await import('../visit/visit-panel.tsx')).VisitPanel,
+}));
 
 /** The reach grid: pages against visitors, and the visit behind a cell beside it. */
 export function GridPage() {
@@ -26,38 +29,44 @@ export function GridPage() {
   const cell = cellFrom(query.get('page'), query.get('visitor'));
   const isOpen = query.get('visit') === 'open' && cell?.visitor !== undefined;
 
-  const key = `${site.id} ${pending.key} ${state} ${at}`;
-  const grid = useLoad(key, (signal) =>
-    client.grid(site.id, { state, at: at || undefined }, signal),
-  );
-  const gateway = useLoad(site.id, () => client.gateway(site.id));
+  const grid = useQuery({
+    queryKey: ['grid', site.id, pending.key, state, at],
+    queryFn: ({ signal }) => client.grid(site.id, { state, at: at || undefined }, signal),
+    // A large grid is compared cell by cell otherwise.
+    structuralSharing: false,
+  });
+  const gateway = useQuery({
+    queryKey: ['gateway', site.id],
+    queryFn: () => client.gateway(site.id),
+  });
   // Lists from the address are new with each render; their texts are not.
   const [outcomeKey, foldedKey] = [outcomes.join('\n'), folded.join('\n')];
   const rows = useMemo(
     () =>
-      grid.value &&
-      shownRows(grid.value, {
+      grid.data &&
+      shownRows(grid.data, {
         text,
         under,
         outcomes: lines(outcomeKey),
         folded: new Set(lines(foldedKey)),
       }),
-    [grid.value, text, under, outcomeKey, foldedKey],
+    [grid.data, text, under, outcomeKey, foldedKey],
   );
 
   // Counting goes over every cell: once for each grid, not with each key.
-  const counts = useMemo(() => grid.value && occurring(grid.value), [grid.value]);
-  const sections = useMemo(() => grid.value && sectionsOf(grid.value), [grid.value]);
+  const counts = useMemo(() => grid.data && occurring(grid.data), [grid.data]);
+  const sections = useMemo(() => grid.data && sectionsOf(grid.data), [grid.data]);
 
-  if (grid.error) return <Failure error={grid.error} retry={grid.reload} site={site.id} />;
-  if (!grid.value || !rows || !counts || !sections) return <Waiting what="the grid" />;
+  if (grid.error)
+    return <Failure error={grid.error} retry={() => void grid.refetch()} site={site.id} />;
+  if (!grid.data || !rows || !counts || !sections) return <Waiting what="the grid" />;
   const select = (next: CellAt, open: boolean): void =>
     change(
       { page: next.page, visitor: next.visitor ?? null, visit: open || isOpen ? 'open' : null },
       { replace: !open },
     );
   const visited = isOpen
-    ? grid.value.rows.find(({ address }) => address === cell.page)?.visited
+    ? grid.data.rows.find(({ address }) => address === cell.page)?.visited
     : undefined;
 
   return (
@@ -104,7 +113,7 @@ export function GridPage() {
           />
         </label>
         <span className="quiet" role="status">
-          {rows.length} of {grid.value.rows.length} pages
+          {rows.length} of {grid.data.rows.length} pages
         </span>
         {(text || under || outcomes.length > 0 || at) && (
           <Button onClick={() => change({ text: null, under: null, outcome: null, at: null })}>
@@ -115,13 +124,13 @@ export function GridPage() {
       <div className="beside">
         {rows.length === 0 ? (
           <p className="notice">
-            {grid.value.rows.length === 0
+            {grid.data.rows.length === 0
               ? 'The site file has no pages yet. Add some under "pages", or import a sitemap.'
               : 'No page fits these filters.'}
           </p>
         ) : (
           <ReachGrid
-            grid={grid.value}
+            grid={grid.data}
             rows={rows}
             cell={cell}
             onSelect={select}
@@ -138,13 +147,15 @@ export function GridPage() {
           />
         )}
         {isOpen && visited !== undefined && (
-          <VisitPanel
-            site={site.id}
-            request={{ address: visited, as: cell.visitor, state, ...(at ? { at } : {}) }}
-            version={pending.key}
-            openAt={openAt(gateway.value?.gateway ?? null, grid.value, cell.visitor, visited)}
-            onClose={() => change({ visit: null })}
-          />
+          <Suspense>
+            <VisitPanel
+              site={site.id}
+              request={{ address: visited, as: cell.visitor, state, ...(at ? { at } : {}) }}
+              version={pending.key}
+              openAt={openAt(gateway.data?.gateway ?? null, grid.data, cell.visitor, visited)}
+              onClose={() => change({ visit: null })}
+            />
+          </Suspense>
         )}
       </div>
     </div>

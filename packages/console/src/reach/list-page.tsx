@@ -1,16 +1,14 @@
 import { useState } from 'react';
 import { Button, Input, Select, Table } from 'antd';
+import { skipToken, useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import { addressesIn, OUTCOME_WORDS, type ListedAddress } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
 import { client } from '../client.ts';
-import { SectionTabs } from '../entries/section-tabs.tsx';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
-import { tryTabs } from './try-tabs.ts';
 
 const EVERYONE = '';
 /** As many as one call takes. */
@@ -26,17 +24,23 @@ export function TryListPage() {
   const [listed, setListed] = useState<readonly ListedAddress[]>([]);
   const addresses = listed.slice(0, MOST).map(({ address }) => address);
   const times = new Map(listed.map((one) => [one.address, one.times]));
-  const names = useLoad(`${site.id} ${pending.key} ${state}`, () => client.names(site.id, state));
+  const names = useQuery({
+    queryKey: ['names', site.id, pending.key, state],
+    queryFn: () => client.names(site.id, state),
+  });
   const request = { addresses, state, ...(as === EVERYONE ? {} : { as: [as] }) };
-  const key =
-    addresses.length === 0 ? null : `${site.id} ${pending.key} ${JSON.stringify(request)}`;
-  const visits = useLoad(key, (signal) => client.visitList(site.id, request, signal));
+  const visits = useQuery({
+    queryKey: ['visits', site.id, pending.key, request],
+    queryFn:
+      addresses.length === 0
+        ? skipToken
+        : ({ signal }) => client.visitList(site.id, request, signal),
+  });
 
   return (
     <div className="page">
       <div className="filters">
-        <h1>Try addresses</h1>
-        <SectionTabs label="Try" tabs={tryTabs(site.id)} />
+        <h1>Try a list of addresses</h1>
         <StateChoice value={state} onChange={(next) => change({ state: next })} />
         <Select
           aria-label="As"
@@ -45,7 +49,7 @@ export function TryListPage() {
           onChange={(next: string) => change({ as: next })}
           options={[
             { value: EVERYONE, label: 'All visitors' },
-            ...(names.value?.visitors ?? []).map(({ name, title, summary }) => ({
+            ...(names.data?.visitors ?? []).map(({ name, title, summary }) => ({
               value: name,
               label: `${title} (${summary})`,
             })),
@@ -58,8 +62,8 @@ export function TryListPage() {
         >
           Try them
         </Button>
-        {visits.value && (
-          <Taking visits={visits.value} load={() => client.visitListCsv(site.id, request)} />
+        {visits.data && (
+          <Taking visits={visits.data} load={() => client.visitListCsv(site.id, request)} />
         )}
       </div>
       <div className="beside">
@@ -75,12 +79,12 @@ export function TryListPage() {
         </label>
         <section className="table-frame" aria-label="Where they end" aria-live="polite">
           {visits.error ? (
-            <Failure error={visits.error} retry={visits.reload} site={site.id} />
+            <Failure error={visits.error} retry={() => void visits.refetch()} site={site.id} />
           ) : (
             <Ends
-              visits={visits.value ?? []}
+              visits={visits.data ?? []}
               timesOf={(address) => times.get(address) ?? null}
-              isLoading={visits.isLoading}
+              isLoading={visits.isPlaceholderData}
             />
           )}
         </section>

@@ -1,14 +1,12 @@
 import { Input, Radio, Select } from 'antd';
+import { skipToken, useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import type { MadeUpVisitor, Names, VisitRequest } from '@kleidon/client';
 import { client } from '../client.ts';
-import { SectionTabs } from '../entries/section-tabs.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
-import { tryTabs } from './try-tabs.ts';
 import { useAddressState } from '../use-address-state.ts';
-import { useLoad } from '../use-load.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 import { VisitView } from '../visit/visit-view.tsx';
 
@@ -19,14 +17,20 @@ export function TryPage() {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const state = query.get('state') ?? pending.state;
-  const names = useLoad(`${site.id} ${pending.key} ${state}`, () => client.names(site.id, state));
-  const request = names.value ? requestFrom(query, names.value, state) : null;
-  const key = request && `${site.id} ${pending.key} ${JSON.stringify(request)}`;
-  const visit = useLoad(key, (signal) => client.visit(site.id, request!, signal));
+  const names = useQuery({
+    queryKey: ['names', site.id, pending.key, state],
+    queryFn: () => client.names(site.id, state),
+  });
+  const request = names.data ? requestFrom(query, names.data, state) : null;
+  const visit = useQuery({
+    queryKey: ['visit', site.id, pending.key, request],
+    queryFn: request ? ({ signal }) => client.visit(site.id, request, signal) : skipToken,
+  });
 
-  if (names.error) return <Failure error={names.error} retry={names.reload} site={site.id} />;
-  if (!names.value) return <Waiting what="the visitors" />;
-  const { visitors, roles, groups, products } = names.value;
+  if (names.error)
+    return <Failure error={names.error} retry={() => void names.refetch()} site={site.id} />;
+  if (!names.data) return <Waiting what="the visitors" />;
+  const { visitors, roles, groups, products } = names.data;
   const as = query.get('as') ?? visitors[0]?.name ?? SOMEONE;
 
   return (
@@ -37,7 +41,6 @@ export function TryPage() {
         onSubmit={(event) => event.preventDefault()}
       >
         <h1>Try an address</h1>
-        <SectionTabs label="Try" tabs={tryTabs(site.id)} />
         <label>
           Address
           <Input
@@ -119,9 +122,9 @@ export function TryPage() {
       </form>
       <section className="try-result" aria-label="What happens" aria-live="polite">
         {visit.error ? (
-          <Failure error={visit.error} retry={visit.reload} site={site.id} />
-        ) : visit.value ? (
-          <VisitView visit={visit.value} ruleAt={(line) => ruleAddress(site.id, state, line)} />
+          <Failure error={visit.error} retry={() => void visit.refetch()} site={site.id} />
+        ) : visit.data ? (
+          <VisitView visit={visit.data} ruleAt={(line) => ruleAddress(site.id, state, line)} />
         ) : (
           <Waiting what="the visit" />
         )}

@@ -1,0 +1,235 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useNavigate, useOutletContext } from 'react-router';
+import { Button, Input } from 'antd';
+import { useState, type ReactNode } from 'react';
+import type { Check } from '@kleidon/client';
+import { client } from '../client.ts';
+import { Moment } from '../live/moment.tsx';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+import css from './overview.module.css';
+
+const SHOWN = 5;
+
+/** Where a site stands: what is live, what is pending, what looks wrong, what was not found, what changed last. */
+export function OverviewPage() {
+  const { site, releases } = useOutletContext<SiteFrame>();
+  const base = `/sites/${site.id}`;
+  return (
+    <div className="page">
+      <div className="filters">
+        <h1>{site.name}</h1>
+        <AddressForm base={base} />
+      </div>
+      <div className={css.cards}>
+        <TasksCard base={base} />
+        <LiveCard />
+        <FindingsCard />
+        <MissesCard />
+        <Card title="Last releases" to={`${base}/file`} more="Site file">
+          {releases.length === 0 ? (
+            <p className="quiet">Nothing is released yet.</p>
+          ) : (
+            <ul className="plain">
+              {releases.slice(0, SHOWN).map(({ number, releasedAt, note }) => (
+                <li key={number}>
+                  <Link to={`${base}/file?state=${number}`}>Release {number}</Link>,{' '}
+                  <Moment at={releasedAt} />
+                  {note && `: ${note}`}
+                </li>
+              ))}
+            </ul>
+          )}
+        </Card>
+      </div>
+    </div>
+  );
+}
+
+const TASKS: readonly (readonly [to: string, task: string])[] = [
+  ['/reach', 'See which visitor reaches which page'],
+  ['/reach/address', 'Try an address as someone else'],
+  ['/pages?new=yes', 'Add a page'],
+  ['/access/gates?new=yes', 'Close a page or a section'],
+  ['/access/landings', 'Choose where people land after signing in or out'],
+  ['/access/menus', 'See menus, and hide what leads nowhere'],
+  ['/addresses/redirects?new=yes', 'Redirect an old address'],
+  ['/addresses/not-found', 'Say what is shown where nothing is found'],
+  ['/visitors/products', 'Sell access: products, and who bought what'],
+  ['/file/settings', 'Set what holds where no gate stands, and how addresses are written'],
+];
+
+function TasksCard({ base }: { base: string }) {
+  return (
+    <section className={css.card} aria-label="What to do">
+      <h2>What to do</h2>
+      <ul className="plain">
+        {TASKS.map(([to, task]) => (
+          <li key={to}>
+            <Link to={`${base}${to}`}>{task}</Link>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** The question that is asked most: what happens at an address. */
+function AddressForm({ base }: { base: string }) {
+  const [address, setAddress] = useState('');
+  const navigate = useNavigate();
+  return (
+    <form
+      className={css.addressForm}
+      onSubmit={(event) => {
+        event.preventDefault();
+        const query = new URLSearchParams({ address: address.trim() || '/' });
+        void navigate(`${base}/reach/address?${query.toString()}`);
+      }}
+    >
+      <Input
+        className="code"
+        aria-label="Address to try"
+        placeholder="/an/address"
+        value={address}
+        onChange={({ target }) => setAddress(target.value)}
+      />
+      <Button htmlType="submit">Try it</Button>
+    </form>
+  );
+}
+
+function Card({
+  title,
+  to,
+  more,
+  children,
+}: {
+  title: string;
+  to: string;
+  more: string;
+  children: ReactNode;
+}) {
+  return (
+    <section className={css.card} aria-label={title}>
+      <h2>{title}</h2>
+      {children}
+      <p>
+        <Link to={to}>{more}</Link>
+      </p>
+    </section>
+  );
+}
+
+function LiveCard() {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const { draft, live } = site;
+  const isReviewed = pending.count === 0 && draft.isLive;
+  return (
+    <Card
+      title="Live and pending"
+      to={`/sites/${site.id}/review`}
+      more={isReviewed ? 'Review' : 'Review and release'}
+    >
+      <p>
+        {live === null ? (
+          'Nothing is released yet: no rule is in force.'
+        ) : (
+          <>
+            Release {live.number} is live since <Moment at={live.releasedAt} />
+            {live.note && `: ${live.note}`}
+          </>
+        )}
+      </p>
+      <p>
+        {draft.isLive
+          ? `Draft ${draft.version} is the same.`
+          : `Draft ${draft.version} is not released.`}
+        {draft.errors > 0 &&
+          ` It has ${draft.errors === 1 ? '1 error' : `${draft.errors} errors`}.`}
+      </p>
+      <p>
+        {pending.count === 0
+          ? 'No pending changes.'
+          : `${pending.count} pending ${pending.count === 1 ? 'change' : 'changes'} in this browser.`}
+      </p>
+    </Card>
+  );
+}
+
+function FindingsCard() {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const check = useQuery({
+    queryKey: ['findings', site.id, pending.key],
+    queryFn: () => client.check(site.id, pending.state),
+  });
+  return (
+    <Card title="Findings" to={`/sites/${site.id}/file`} more="All findings, with their fixes">
+      {check.error ? (
+        <Failure error={check.error} retry={() => void check.refetch()} />
+      ) : check.data ? (
+        <Findings check={check.data} site={site.id} />
+      ) : (
+        <Waiting what="findings" />
+      )}
+    </Card>
+  );
+}
+
+const SEVERITIES = ['high', 'medium', 'low'] as const;
+
+function Findings({ check: { errors, findings }, site }: { check: Check; site: string }) {
+  if (errors.length > 0)
+    return (
+      <p className="refused">
+        The site file has {errors.length === 1 ? '1 error' : `${errors.length} errors`}, so that
+        nothing can be looked for yet.
+      </p>
+    );
+  if (findings.length === 0) return <p>No findings: nothing looks wrong.</p>;
+  const counts = SEVERITIES.flatMap((severity) => {
+    const { length } = findings.filter((one) => one.severity === severity);
+    return length > 0 ? [`${length} ${severity}`] : [];
+  });
+  return (
+    <>
+      <p>{counts.join(', ')}</p>
+      <ul className="plain">
+        {findings.slice(0, SHOWN).map(({ code, about, severity, line, message }) => (
+          <li key={`${code} ${about} ${message}`}>
+            <span className="tag">{severity}</span>{' '}
+            <Link to={`/sites/${site}/file?line=${line}`}>{message}</Link>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function MissesCard() {
+  const { site } = useOutletContext<SiteFrame>();
+  const base = `/sites/${site.id}`;
+  const misses = useQuery({
+    queryKey: ['misses', site.id, 'overview'],
+    queryFn: () => client.misses(site.id, { limit: SHOWN }),
+  });
+  return (
+    <Card title="Missing addresses" to={`${base}/live/misses`} more="All, with suggestions">
+      {misses.error ? (
+        <Failure error={misses.error} retry={() => void misses.refetch()} />
+      ) : misses.data === undefined ? (
+        <Waiting what="missing addresses" />
+      ) : misses.data.found === 0 ? (
+        <p className="quiet">No missing addresses recorded yet.</p>
+      ) : (
+        <ul className="plain">
+          {misses.data.misses.map(({ address, count }) => (
+            <li key={address}>
+              <code>{address}</code> {count === 1 ? 'once' : `${count} times`}
+            </li>
+          ))}
+        </ul>
+      )}
+    </Card>
+  );
+}

@@ -1,0 +1,183 @@
+import { useState } from 'react';
+import { Alert, Button, Input } from 'antd';
+import { skipToken, useMutation, useQuery } from '@tanstack/react-query';
+import { Link, useOutletContext } from 'react-router';
+import { ServiceProblem, type PendingChanges } from '@kleidon/client';
+import { client } from '../client.ts';
+import { EffectView } from '../edit/effect-view.tsx';
+import { Failure, Waiting } from '../shell/notices.tsx';
+import type { SiteFrame } from '../shell/shell.tsx';
+
+/** The way from pending changes to what is live: what they are, what they would change, saving and releasing. */
+export function ReviewPage() {
+  const { site, pending, reload } = useOutletContext<SiteFrame>();
+  const [note, setNote] = useState('');
+  const { changes, count } = pending;
+  const action = useMutation({
+    mutationFn: (work: () => Promise<string>) => work(),
+    // Also where it failed: somebody else may have saved meanwhile.
+    onSettled: reload,
+  });
+  if (!changes) return <Waiting what="the pending changes" />;
+
+  const act = (work: () => Promise<string>) => () => action.mutate(work);
+  const release = async (version: number): Promise<string> => {
+    const { number } = await client.release(site.id, version, note);
+    setNote('');
+    return `Release ${number} is live.`;
+  };
+  const isRefused = changes.edits.some(({ refused }) => refused !== null);
+  const whyNotSaved = isRefused ? 'Drop what can not be made any more first.' : null;
+  const whyNotReleased =
+    whyNotSaved ??
+    (changes.errors.length > 0 ? 'A site file with errors can not be released.' : null);
+
+  return (
+    <div className="page changes-page">
+      <div className="filters">
+        <h1>Review</h1>
+        <span className="quiet">{stateOf(site, count)}</span>
+        <span className="grow" />
+        {(count > 0 || !site.draft.isLive) && (
+          <Input
+            className="note"
+            aria-label="Note: why"
+            placeholder="Note: why"
+            maxLength={2000}
+            value={note}
+            onChange={({ target }) => setNote(target.value)}
+          />
+        )}
+        {count > 0 ? (
+          <>
+            <Button
+              onClick={act(() => pending.drop('all').then(() => 'All changes were dropped.'))}
+            >
+              Drop all
+            </Button>
+            <Button
+              disabled={whyNotSaved !== null || action.isPending}
+              title={whyNotSaved ?? undefined}
+              onClick={act(async () => `Saved as version ${await pending.save()} of the draft.`)}
+            >
+              Save to the draft
+            </Button>
+            <Button
+              type="primary"
+              disabled={whyNotReleased !== null || action.isPending}
+              title={whyNotReleased ?? undefined}
+              onClick={act(async () => release(await pending.save()))}
+            >
+              Save and release
+            </Button>
+          </>
+        ) : (
+          !site.draft.isLive && (
+            <Button
+              type="primary"
+              disabled={whyNotReleased !== null || action.isPending}
+              title={whyNotReleased ?? undefined}
+              onClick={act(() => release(site.draft.version))}
+            >
+              Release draft {site.draft.version}
+            </Button>
+          )
+        )}
+      </div>
+      <p role="status" className="said">
+        {action.data}
+      </p>
+      {action.error && <Failure error={action.error} />}
+      {action.error instanceof ServiceProblem && action.error.code === 'changes-refused' && (
+        <p className="notice">Nothing was saved, and all of them are still pending.</p>
+      )}
+      {count > 0 ? (
+        <PendingView
+          changes={changes}
+          drop={(number, says) => act(() => pending.drop(number).then(() => `Dropped: ${says}.`))}
+        />
+      ) : (
+        <div className="notice">
+          <ErrorList changes={changes} title="The draft has errors" />
+          <p>
+            No pending changes. What you change in the forms is gathered here until you save it; the{' '}
+            <Link to={`/sites/${site.id}/file`}>site file</Link> is saved by itself.
+          </p>
+        </div>
+      )}
+    </div>
+  );
+}
+
+function stateOf({ draft, live }: SiteFrame['site'], count: number): string {
+  const isLive =
+    live === null
+      ? 'Nothing is released yet'
+      : `Release ${live.number} is live${draft.isLive ? '' : `, draft ${draft.version} differs`}`;
+  return `${count === 0 ? 'No pending changes' : `${count} pending`}. ${isLive}.`;
+}
+
+/** The pending changes, each of which can be dropped, beside what all of them would change. */
+function PendingView({
+  changes,
+  drop,
+}: {
+  changes: PendingChanges;
+  drop: (number: number, says: string) => () => void;
+}) {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const effect = useQuery({
+    queryKey: ['effect of pending changes', site.id, pending.key],
+    queryFn:
+      pending.count === 0
+        ? skipToken
+        : ({ signal }) =>
+            client.effect(
+              site.id,
+              'draft',
+              changes.edits.map(({ edit }) => edit),
+              signal,
+            ),
+  });
+  return (
+    <div className="beside">
+      <ol className="waiting" aria-label="Changes">
+        {changes.edits.map(({ number, says, refused }) => (
+          <li key={number}>
+            <span>
+              {says}
+              {refused !== null && <strong className="refused"> Can not be made: {refused}</strong>}
+            </span>
+            <Button size="small" aria-label={`Drop: ${says}`} onClick={drop(number, says)}>
+              Drop
+            </Button>
+          </li>
+        ))}
+      </ol>
+      <aside className="panel wide" aria-label="Effect on the grid">
+        <ErrorList changes={changes} title="With these changes the site file has errors" />
+        <EffectView query={effect} />
+      </aside>
+    </div>
+  );
+}
+
+function ErrorList({ changes: { errors }, title }: { changes: PendingChanges; title: string }) {
+  if (errors.length === 0) return null;
+  return (
+    <Alert
+      type="error"
+      showIcon
+      title={title}
+      description={
+        <ul className="plain">
+          {errors.map(({ line, message, remedy }) => (
+            <li key={`${line} ${message}`}>
+              {message} {remedy}
+            </li>
+          ))}
+        </ul>
+      }
+    />
+  );
+}

@@ -1,0 +1,61 @@
+import { useRef, useState } from 'react';
+import { AutoComplete, Modal, type RefSelectProps } from 'antd';
+import { useQuery } from '@tanstack/react-query';
+import { useNavigate } from 'react-router';
+import { documentQuery } from '../changes/document-query.ts';
+import type { Pending } from '../changes/use-pending.ts';
+import { client } from '../client.ts';
+import css from './search.module.css';
+import { search, targetsOf } from './targets.ts';
+
+interface Props {
+  readonly site: string;
+  readonly pending: Pending;
+  onClose(): void;
+}
+
+/** Finds pages, rules, visitors, redirects, findings and commands by what they are called. */
+export function SearchDialog({ site, pending, onClose }: Props) {
+  const [text, setText] = useState('');
+  const field = useRef<RefSelectProps>(null);
+  const navigate = useNavigate();
+  const document = useQuery(documentQuery(site, pending));
+  const check = useQuery({
+    queryKey: ['findings', site, pending.key],
+    queryFn: () => client.check(site, pending.state),
+  });
+  const found = search(targetsOf(document.data ?? {}, check.data?.findings ?? []), text);
+  return (
+    <Modal
+      open
+      className={css.dialog!}
+      title="Search"
+      footer={null}
+      afterOpenChange={() => field.current?.focus()}
+      onCancel={onClose}
+      destroyOnHidden
+    >
+      <AutoComplete
+        aria-label="Search this site"
+        ref={field}
+        open
+        defaultActiveFirstOption
+        placeholder="A page, a rule, a visitor, an address, a command"
+        style={{ width: '100%' }}
+        getPopupContainer={(input: HTMLElement) => input.parentElement!}
+        listHeight={360}
+        value={text}
+        onChange={setText}
+        onSelect={(to: string) => {
+          onClose();
+          void navigate(`/sites/${site}${to}`);
+        }}
+        notFoundContent="Nothing has these words."
+        options={[...found].map(([group, targets]) => ({
+          label: group,
+          options: targets.map(({ title, to }) => ({ value: to, label: title })),
+        }))}
+      />
+    </Modal>
+  );
+}

@@ -1,0 +1,98 @@
+import type { Page } from 'playwright-core';
+import { barriers, isSeen, setStage, type Stage } from './browser.ts';
+
+let stage: Stage;
+beforeAll(async () => {
+  stage = await setStage();
+});
+afterAll(() => stage.close());
+
+const card = (page: Page, name: string) => page.getByRole('region', { name });
+
+describe('the overview', () => {
+  test('leads to what people come to do, and to every task', async () => {
+    const page = await stage.open('/reach');
+    await page.goto(stage.service.address);
+    await card(page, 'What to do').waitFor();
+    expect(new URL(page.url()).pathname).toBe('/sites/merrow');
+    const tasks = await card(page, 'What to do')
+      .getByRole('link')
+      .evaluateAll((links) => links.map((link) => link.getAttribute('href')!));
+    const pages = await page
+      .getByRole('navigation', { name: 'Tasks' })
+      .getByRole('link')
+      .evaluateAll((links) => links.map((link) => link.getAttribute('href')!));
+    expect([tasks.length, pages.length]).toEqual([10, 8]);
+    for (const address of [...tasks, ...pages]) {
+      await page.goto(stage.service.address + address);
+      await page.locator('h1').waitFor();
+      expect([address, await page.locator('h1').innerText()]).not.toEqual([
+        address,
+        'There is nothing at this address',
+      ]);
+    }
+    await page.close();
+  });
+
+  test('tries an address, and says what looks wrong with the way to it', async () => {
+    const site = 'kleidon: 1\nsite: { name: W, address: https://w.example }\npages: { /: Home }\n';
+    await stage.client.addSite(`${site}redirects: [{ from: /a, to: /gone }]\n`, 'watched');
+    const page = await stage.open('');
+    await page.goto(`${stage.service.address}/sites/watched`);
+    const finding = card(page, 'Findings').getByRole('link', { name: /\/gone/ });
+    expect(await finding.getAttribute('href')).toBe('/sites/watched/file?line=4');
+    await page.getByRole('textbox', { name: 'Address to try' }).fill('/crew');
+    await page.keyboard.press('Enter');
+    await page.waitForURL(/\/reach\/address\?address=%2Fcrew$/);
+    await page.close();
+  });
+
+  test.each(['', '/review'])('%s can be used by everyone, at 640 pixels too', async (path) => {
+    for (const colorScheme of ['light', 'dark'] as const)
+      for (const width of [1280, 640]) {
+        const page = await stage.open(path, { colorScheme, viewport: { width, height: 800 } });
+        await page.locator('h1').waitFor();
+        await page.waitForFunction(() => !document.body.textContent.includes('Loading'));
+        expect(await barriers(page)).toEqual([]);
+        expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(width);
+        await page.close();
+      }
+  });
+});
+
+describe('from an edit to live', () => {
+  test('it is one way: the form, the review, saved and released with a note', async () => {
+    const page = await stage.open('/addresses/redirects?new=yes');
+    const form = page.locator('.entry-form');
+    await form.getByLabel('From', { exact: true }).fill('/one-way');
+    await form.getByLabel('To', { exact: true }).fill('/about');
+    await page.getByRole('button', { name: 'Add to pending changes' }).click();
+    await page.getByRole('link', { name: '1 pending change', exact: true }).click();
+    await page.getByText('Redirect is added: from /one-way; to /about').waitFor();
+    await page.getByRole('textbox', { name: 'Note: why' }).fill('Renamed');
+    await page.getByRole('button', { name: 'Save and release' }).click();
+    await page.getByRole('status').getByText('Release 1 is live.').waitFor();
+    expect(await stage.client.site('merrow')).toMatchObject({
+      draft: { version: 2, isLive: true },
+      live: { number: 1, note: 'Renamed' },
+    });
+    expect(await isSeen(page.getByRole('link', { name: 'Release 1 is live' }))).toBe(true);
+    await page.close();
+  });
+});
+
+describe('the search', () => {
+  test('opens with Ctrl-K everywhere, and goes to what is chosen', async () => {
+    const page = await stage.open('/live');
+    await page.locator('h1').waitFor();
+    await page.keyboard.press('Control+k');
+    const field = page.getByRole('combobox', { name: 'Search this site' });
+    await field.waitFor();
+    await page.waitForFunction(() => document.activeElement?.ariaLabel === 'Search this site');
+    await page.keyboard.type('crew-room');
+    await page.locator('.ant-select-item-option', { hasText: 'crew-room' }).waitFor();
+    await page.keyboard.press('Enter');
+    await page.waitForURL(/\/access\/gates\?name=crew-room$/);
+    await page.close();
+  });
+});
