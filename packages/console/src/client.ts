@@ -1,4 +1,4 @@
-import { createClient } from '@kleidon/client';
+import { createClient, type Client } from '@kleidon/client';
 
 /** The service that serves this console. */
-export const client = createClient('');
+export const client: Client = createClient(location.origin);

@@ -92,7 +92,7 @@ test('redirects that are selected are those, whatever was changed meanwhile', as
 });
 
 test('a site is deleted by typing its name, and can be taken back', async () => {
-  const page = await open('gone', '/site/deletion');
+  const page = await open('gone', '/file/deletion');
   const button = page.getByRole('button', { name: 'Delete this site' });
   expect(await button.isDisabled()).toBe(true);
   const field = page.getByRole('textbox', { name: /^Type gone/ });

@@ -201,7 +201,7 @@ describe('the console while the gateway runs', () => {
   };
 
   test('a page is opened as a visitor from the cell of the grid', async () => {
-    const page = await console('/?page=%2Fcrew%2Frota&visitor=vik&visit=open');
+    const page = await console('/reach?page=%2Fcrew%2Frota&visitor=vik&visit=open');
     const [opened] = await Promise.all([
       page.context().waitForEvent('page'),
       page.getByRole('link', { name: 'Open this page as vik' }).click(),
@@ -257,7 +257,7 @@ describe('the console while the gateway runs', () => {
     await button.click();
     await page.getByText('The redirect from /jurnal to /journal is pending.').waitFor();
     await page.getByRole('link', { name: '1 pending change' }).click();
-    await page.getByRole('button', { name: /^Save the change/ }).click();
+    await page.getByRole('button', { name: 'Save to the draft' }).click();
     await page.getByText(/Saved as version \d+ of the draft/).waitFor();
     const { text } = await createClient(site.service().address).draft('merrow-point');
     expect(text).toContain('{ from: /jurnal, to: /journal, kind: permanent }');

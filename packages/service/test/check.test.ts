@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
+import { alone, keepStates } from '../src/check/states.ts';
 import { run, temporaryFolder } from './running.ts';
 
 const site = (pages: number): string =>
@@ -73,4 +74,16 @@ test('sites are listed by what was found when they were saved, also those of an 
   ]);
   await second.end();
   folder.remove();
+});
+
+test('what was found elsewhere is kept for the same file and minute, and found anew after that', () => {
+  const states = keepStates();
+  const source = alone(
+    'kleidon: 1\nsite: { name: S, address: https://s.example }\npages: { /: Home }\nredirects: [{ from: /a, to: /gone }]\n',
+  );
+  const kept: never[] = [];
+  states.keep(source, 'x', 0, kept);
+  expect(states.check(source, 'x', 59_999).findings).toBe(kept);
+  expect(states.check(source, 'x', 60_000).findings).toHaveLength(1);
+  expect(states.check(source, 'y', 0).findings).toHaveLength(1);
 });

@@ -1,10 +1,10 @@
-import { Fragment, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { ListedGate } from '@kleidon/client';
 import { client } from '../client.ts';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { EntriesPage } from './entries-page.tsx';
+import { GateSentence } from './gate-sentence.tsx';
 import css from './gates-page.module.css';
 import { GATES } from './sections.ts';
 
@@ -41,59 +41,6 @@ export function GatesPage() {
   );
 }
 
-const gateAt = (site: string, name: string, field?: string): string =>
-  `/sites/${site}/access/gates?${new URLSearchParams({ name, ...(field ? { field } : {}) }).toString()}`;
-
-/** Where a gate stands, whom it admits, and what happens to everyone else. */
-function GateSentence({ gate, site }: { gate: ListedGate; site: string }) {
-  const { name, right, scopes, admits, otherwise, narrows, fullAccess, above, inside } = gate;
-  const part = (field: string, content: ReactNode) => (
-    <Link className={css.part} to={gateAt(site, name, field)}>
-      {content}
-    </Link>
-  );
-  return (
-    <div className={css.sentence}>
-      {part(scopes[0]?.includes(' ') ? 'under' : 'at', scopes.join(', '))}
-      {right === 'change' && <> ({part('right', 'to change it')})</>}: admits{' '}
-      {part('admit', admits)}
-      {'. '}
-      {otherwise.length > 0 && (
-        <>
-          Everyone else:{' '}
-          {part(
-            'otherwise',
-            otherwise
-              .map(({ who, what }) => (who === 'everyone' ? what : `${who}, ${what}`))
-              .join('; all others '),
-          )}
-          {'. '}
-        </>
-      )}
-      {narrows && <>{part('narrows', 'The gate above must admit too')}. </>}
-      {!fullAccess && <>{part('full-access', 'Full access does not pass')}. </>}
-      {!gate.isInForce && <strong>Not in force now. </strong>}
-      {above.length > 0 && <Gates label="Inside" names={above} site={site} />}
-      {inside.length > 0 && <Gates label="Exceptions" names={inside} site={site} />}
-    </div>
-  );
-}
-
-function Gates({ label, names, site }: { label: string; names: readonly string[]; site: string }) {
-  return (
-    <span className="quiet">
-      {label}:{' '}
-      {names.map((name, i) => (
-        <Fragment key={name}>
-          {i > 0 && ', '}
-          <Link to={gateAt(site, name)}>{name}</Link>
-        </Fragment>
-      ))}
-      .{' '}
-    </span>
-  );
-}
-
 /** The pages beneath a gate, with who reaches each of them: where that differs, a nearer gate decides. */
 function CoveredPages({
   gate: { pages },
@@ -109,7 +56,7 @@ function CoveredPages({
       <h2>
         Covers {pages.length} {pages.length === 1 ? 'page' : 'pages'}
       </h2>
-      <ul className="plain">
+      <ul className={`plain ${css.covered}`}>
         {pages.map((address) => (
           <li key={address}>
             <Link to={`/sites/${site}/pages?${new URLSearchParams({ page: address }).toString()}`}>

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Alert, Button, Input } from 'antd';
-import { skipToken, useMutation, useQuery } from '@tanstack/react-query';
+import { skipToken, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import { ServiceProblem, type PendingChanges } from '@kleidon/client';
 import { client } from '../client.ts';
@@ -13,14 +13,20 @@ export function ReviewPage() {
   const { site, pending, reload } = useOutletContext<SiteFrame>();
   const [note, setNote] = useState('');
   const { changes, count } = pending;
+  const queries = useQueryClient();
+  const mutationKey = ['review', site.id];
   const action = useMutation({
+    mutationKey,
     mutationFn: (work: () => Promise<string>) => work(),
     // Also where it failed: somebody else may have saved meanwhile.
     onSettled: reload,
   });
   if (!changes) return <Waiting what="the pending changes" />;
 
-  const act = (work: () => Promise<string>) => () => action.mutate(work);
+  // A second click before the first is seen would release twice.
+  const act = (work: () => Promise<string>) => () => {
+    if (queries.isMutating({ mutationKey }) === 0) action.mutate(work);
+  };
   const release = async (version: number): Promise<string> => {
     const { number } = await client.release(site.id, version, note);
     setNote('');

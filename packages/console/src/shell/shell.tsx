@@ -2,7 +2,7 @@ import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
 import { Button, Select } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
-import type { Release, SiteSummary } from '@kleidon/client';
+import { ServiceProblem, type Release, type SiteSummary } from '@kleidon/client';
 import { usePending, type Pending } from '../changes/use-pending.ts';
 import { client } from '../client.ts';
 import { LoadedPage } from './loaded-page.tsx';
@@ -101,7 +101,7 @@ export function Shell({ theme }: { theme: Theme }) {
         </nav>
       )}
       <main id="main" tabIndex={-1}>
-        {loaded.error && !site ? (
+        {loaded.error && (!site || loaded.error instanceof ServiceProblem) ? (
           <Failure error={loaded.error} retry={reload} />
         ) : site && loaded.data ? (
           <LoadedPage>

@@ -27,6 +27,8 @@ export interface ReadState {
 export interface States {
   read(source: Source, file: string): ReadState;
   check(source: Source, file: string, at: number): Check;
+  /** Keeps the findings of a site file that was checked elsewhere, at this moment. */
+  keep(source: Source, file: string, at: number, findings: readonly model.Finding[]): void;
 }
 
 const KEPT = 8;
@@ -35,18 +37,14 @@ const MINUTE = 60_000;
 
 export function keepStates(): States {
   const cache = new Map<string, ReadState>();
-  const found = new WeakMap<
-    decisions.PreparedSite,
-    { minute: number; findings: readonly model.Finding[] }
-  >();
+  const found = new Map<string, { minute: number; findings: readonly model.Finding[] }>();
 
-  const read = ({ text, hashes, textOf }: Source, file: string): ReadState => {
-    const key = JSON.stringify([file, ...[...hashes].flat(), text]);
+  const read = (source: Source, file: string): ReadState => {
+    const { text, hashes, textOf } = source;
+    const key = keyOf(source, file);
     const known = cache.get(key);
     if (known) {
-      // Put last, so that the one dropped is the one not asked for longest.
-      cache.delete(key);
-      cache.set(key, known);
+      keepLast(cache, key, known);
       return known;
     }
     const result = siteFiles.readSite(text, file, (name) => {
@@ -56,29 +54,34 @@ export function keepStates(): States {
     const state = result.ok
       ? { prepared: decisions.prepareSite(result.site), errors: [] }
       : { prepared: null, errors: queries.explainErrors(result.errors) };
-    cache.set(key, state);
-    if (cache.size > KEPT) cache.delete(cache.keys().next().value!);
+    keepLast(cache, key, state);
     return state;
   };
 
-  const findingsOf = (
-    prepared: decisions.PreparedSite,
-    file: string,
-    at: number,
-  ): readonly model.Finding[] => {
-    const minute = Math.floor(at / MINUTE);
-    const known = found.get(prepared);
-    if (known?.minute === minute) return known.findings;
-    const findings = queries.inspect(prepared, file, at);
-    found.set(prepared, { minute, findings });
-    return findings;
-  };
+  const keep: States['keep'] = (source, file, at, findings) =>
+    keepLast(found, keyOf(source, file), { minute: Math.floor(at / MINUTE), findings });
 
   return {
     read,
+    keep,
     check: (source, file, at) => {
       const { prepared, errors } = read(source, file);
-      return { errors, findings: prepared ? findingsOf(prepared, file, at) : [] };
+      if (!prepared) return { errors, findings: [] };
+      const known = found.get(keyOf(source, file));
+      if (known?.minute === Math.floor(at / MINUTE)) return { errors, findings: known.findings };
+      const findings = queries.inspect(prepared, file, at);
+      keep(source, file, at, findings);
+      return { errors, findings };
     },
   };
+}
+
+const keyOf = ({ text, hashes }: Source, file: string): string =>
+  JSON.stringify([file, ...[...hashes].flat(), text]);
+
+/** Puts an entry last, and drops the one that was not asked for longest. */
+function keepLast<T>(kept: Map<string, T>, key: string, value: T): void {
+  kept.delete(key);
+  kept.set(key, value);
+  if (kept.size > KEPT) kept.delete(kept.keys().next().value!);
 }

@@ -1,0 +1,146 @@
+/** @jest-environment jest-fixed-jsdom */
+import { QueryClientProvider } from '@tanstack/react-query';
+import { fireEvent, render, screen, waitFor } from '@testing-library/react';
+import { MemoryRouter, Outlet, Route, Routes } from 'react-router';
+import type { PendingChanges, SiteSummary } from '@kleidon/client';
+import { usePending } from '../src/changes/use-pending.ts';
+import { queryClient } from '../src/query-client.ts';
+import { ReviewPage } from '../src/review/review-page.tsx';
+import { answerFor, type Sent } from './service-double.ts';
+
+const SITE: SiteSummary = {
+  id: 's',
+  name: 'S',
+  draft: { version: 4, savedAt: '2026-11-26T09:00:00Z', errors: 0, isLive: false },
+  live: { number: 2, releasedAt: '2026-11-25T09:00:00Z', note: '' },
+};
+const pendingWith = (
+  says: readonly string[],
+  more: Partial<PendingChanges> = {},
+): PendingChanges => ({
+  id: 'c',
+  draftVersion: 4,
+  edits: says.map((one, i) => ({
+    number: i + 1,
+    edit: { do: 'remove', section: 'roles', name: one },
+    says: one,
+    refused: null,
+  })),
+  operations: [],
+  errors: [],
+  ...more,
+});
+const EFFECT = { errors: [], refused: [], change: null, findings: [], visits: [] };
+
+function Frame() {
+  return (
+    <Outlet
+      context={{
+        site: SITE,
+        releases: [],
+        pending: usePending('s', SITE.draft.version),
+        reload: () => {},
+      }}
+    />
+  );
+}
+
+let name: string;
+beforeEach(() => {
+  queryClient.clear();
+  localStorage.clear();
+  name = 'browser-1';
+  localStorage.setItem('kleidon.changes.s', name);
+});
+
+async function review(
+  changes: PendingChanges,
+  answers: Record<string, (sent: Sent) => unknown> = {},
+): Promise<readonly Sent[]> {
+  const sent = answerFor({
+    [`GET /api/sites/s/changes/${name}`]: () => changes,
+    'POST /api/sites/s/effect': () => EFFECT,
+    ...answers,
+  });
+  render(
+    <QueryClientProvider client={queryClient}>
+      <MemoryRouter>
+        <Routes>
+          <Route element={<Frame />}>
+            <Route index element={<ReviewPage />} />
+          </Route>
+        </Routes>
+      </MemoryRouter>
+    </QueryClientProvider>,
+  );
+  await screen.findByRole('heading', { name: 'Review' });
+  return sent;
+}
+const button = (title: string) => screen.getByRole<HTMLButtonElement>('button', { name: title });
+
+describe('the review', () => {
+  test('releases a draft that is saved and not live, with the note, once', async () => {
+    const sent = await review(pendingWith([]), {
+      'POST /api/sites/s/releases': () => ({ number: 3, introduced: [] }),
+    });
+    fireEvent.change(screen.getByLabelText('Note: why'), { target: { value: 'Spring' } });
+    fireEvent.click(button('Release draft 4'));
+    fireEvent.click(button('Release draft 4'));
+    await screen.findByText('Release 3 is live.');
+    const releases = sent.filter(({ path }) => path.endsWith('/releases'));
+    expect(releases.map(({ ifMatch, body }) => [ifMatch, body])).toEqual([
+      ['"4"', { note: 'Spring' }],
+    ]);
+  });
+
+  test('saves and releases what was saved, not what was there before', async () => {
+    const sent = await review(pendingWith(['one']), {
+      [`POST /api/sites/s/changes/${name}/save`]: () => ({ version: 5 }),
+      'POST /api/sites/s/releases': () => ({ number: 3, introduced: [] }),
+    });
+    fireEvent.click(button('Save and release'));
+    await screen.findByText('Release 3 is live.');
+    expect(sent.find(({ path }) => path.endsWith('/releases'))?.ifMatch).toBe('"5"');
+  });
+
+  test('saves nothing while a change can not be made any more, and says which', async () => {
+    const [edit] = pendingWith(['one']).edits;
+    await review(pendingWith([], { edits: [{ ...edit!, refused: 'No role is called "one".' }] }));
+    screen.getByText('Can not be made: No role is called "one".');
+    expect([button('Save to the draft').disabled, button('Save and release').disabled]).toEqual([
+      true,
+      true,
+    ]);
+  });
+
+  test('can save a file with errors, and not release it', async () => {
+    await review(
+      pendingWith(['one'], {
+        errors: [{ line: 3, message: 'No role is called "x".', remedy: 'Add it.' } as never],
+      }),
+    );
+    screen.getByText('No role is called "x". Add it.');
+    expect([button('Save to the draft').disabled, button('Save and release').disabled]).toEqual([
+      false,
+      true,
+    ]);
+  });
+
+  test('tells why a save failed, and that nothing is lost', async () => {
+    await review(pendingWith(['one']), {
+      [`POST /api/sites/s/changes/${name}/save`]: () => new Error('changes-refused'),
+    });
+    fireEvent.click(button('Save to the draft'));
+    await screen.findByText('Nothing was saved, and all of them are still pending.');
+  });
+
+  test('drops one change, and shows the rest', async () => {
+    const sent = await review(pendingWith(['one', 'two']), {
+      [`DELETE /api/sites/s/changes/${name}/edits/1`]: () => pendingWith(['two']),
+    });
+    fireEvent.click(button('Drop: one'));
+    await screen.findByText('Dropped: one.');
+    await waitFor(() => expect(screen.getAllByRole('listitem')).toHaveLength(1));
+    expect(sent.filter(({ method }) => method === 'DELETE')).toHaveLength(1);
+  });
+});
