@@ -16,6 +16,7 @@ import './style/forms.css';
 import './style/effect.css';
 import './style/addresses.css';
 import './style/live.css';
+import './style/narrow.css';
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

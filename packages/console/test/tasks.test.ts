@@ -47,17 +47,20 @@ describe('the overview', () => {
     await page.close();
   });
 
-  test.each(['', '/review'])('%s can be used by everyone, at 640 pixels too', async (path) => {
-    for (const colorScheme of ['light', 'dark'] as const)
-      for (const width of [1280, 640]) {
-        const page = await stage.open(path, { colorScheme, viewport: { width, height: 800 } });
-        await page.locator('h1').waitFor();
-        await page.waitForFunction(() => !document.body.textContent.includes('Loading'));
-        expect(await barriers(page)).toEqual([]);
-        expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(width);
-        await page.close();
-      }
-  });
+  test.each(['', '/review', '/access/gates?name=crew-room'])(
+    '%s can be used by everyone, at 640 pixels too',
+    async (path) => {
+      for (const colorScheme of ['light', 'dark'] as const)
+        for (const width of [1280, 640]) {
+          const page = await stage.open(path, { colorScheme, viewport: { width, height: 800 } });
+          await page.locator('h1').waitFor();
+          await page.waitForFunction(() => !document.body.textContent.includes('Loading'));
+          expect(await barriers(page)).toEqual([]);
+          expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(width);
+          await page.close();
+        }
+    },
+  );
 });
 
 describe('from an edit to live', () => {

@@ -125,3 +125,21 @@ describe('a condition as it is typed', () => {
     });
   });
 });
+
+test('of an entry that is there, only what changes is said', () => {
+  const site = {
+    gates: {
+      g: { under: '/a', admit: 'role a', until: '2027-01-01', otherwise: [{ do: 'hide' }] },
+    },
+    roles: { crew: 'Crew' },
+  };
+  const put = (section: 'gates' | 'roles', name: string, value: unknown): string =>
+    wording.sayEdit({ do: 'put', section, name, value }, site);
+  const { until: _, ...rest } = site.gates.g;
+  expect(put('gates', 'g', { ...rest, admit: 'role b' })).toBe(
+    'Gate g: admit role b; without until',
+  );
+  expect(put('gates', 'g', site.gates.g)).toContain('under /a; admit role a');
+  expect(put('gates', 'toString', { at: '/b' })).toBe('Gate toString: at /b');
+  expect(put('roles', 'crew', 'The crew')).toBe('Role crew: The crew');
+});

@@ -1,15 +1,19 @@
 import { capitalize } from '../text/capitalize.ts';
-import { isRecord } from '../model/plain-value.ts';
+import { isRecord, type SiteValue } from '../model/plain-value.ts';
 import type { Edit } from '../model/edit.ts';
 import { entryWord } from './edit-refusal.ts';
 
-/** Says in one line what an edit does, for a list of pending edits. */
-export function sayEdit(edit: Edit): string {
+/**
+ * Says in one line what an edit does, for a list of pending edits.
+ *
+ * @param site the site file as plain values: of an entry that is there, only what changes is told
+ */
+export function sayEdit(edit: Edit, site: SiteValue = {}): string {
   switch (edit.do) {
     case 'put':
       return edit.section === 'site'
         ? `Site: ${edit.name} is ${inShort(edit.value)}`
-        : `${called(edit.section, edit.name)}: ${inShort(edit.value)}`;
+        : `${called(edit.section, edit.name)}: ${changesIn(entryIn(site, edit), edit.value)}`;
     case 'remove':
       return edit.section === 'site'
         ? `Site: ${edit.name} is as usual`
@@ -30,6 +34,25 @@ export function sayEdit(edit: Edit): string {
       return `Page ${edit.to} gets the settings of ${edit.from}`;
   }
 }
+
+function entryIn(site: SiteValue, { section, name }: Extract<Edit, { do: 'put' }>): unknown {
+  const entries = site[section];
+  return isRecord(entries) && Object.hasOwn(entries, name) ? entries[name] : undefined;
+}
+
+/** The fields of an entry that differ, and those that are gone; all of one that is new. */
+function changesIn(before: unknown, value: unknown): string {
+  if (!isRecord(before) || !isRecord(value)) return inShort(value);
+  const changed = Object.entries(value).filter(([name, field]) => !isSame(field, before[name]));
+  const gone = Object.keys(before).filter((name) => !Object.hasOwn(value, name));
+  const says = [
+    ...(changed.length > 0 ? [inShort(Object.fromEntries(changed))] : []),
+    ...gone.map((name) => `without ${name}`),
+  ];
+  return says.length > 0 ? says.join('; ') : inShort(value);
+}
+
+const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
 const word = (section: string): string => capitalize(entryWord(section));
 

@@ -50,6 +50,7 @@ export function changesRouter(context: Context): Router {
       draft.text,
       edits.map(({ edit }) => edit),
     );
+    const before = siteFiles.valueOf(draft.text);
     const why = new Map(planned.refused.map(({ position, message }) => [position, message]));
     return {
       id,
@@ -57,7 +58,7 @@ export function changesRouter(context: Context): Router {
       edits: edits.map(({ number, edit }, position) => ({
         number,
         edit,
-        says: wording.sayEdit(edit),
+        says: wording.sayEdit(edit, before),
         refused: why.get(position) ?? null,
       })),
       operations: planned.operations,

@@ -37,14 +37,19 @@ export function parametersSchema(
 /** What a call takes as its body, as JSON. */
 export function bodySchema(schema: JsonSchema): yup.Schema {
   const described = resolved(schema);
-  const body = fieldSchema(described, 'The body', 'json');
-  return described.oneOf ? body : (body.required('The body is missing.') as yup.Schema);
+  const body = fieldSchema(described, BODY, 'json');
+  return described.oneOf ? body : (body.required(isMissing(BODY)) as yup.Schema);
 }
 
 /** Whether a value comes as text, of which numbers are read, or as JSON. */
 type Source = 'text' | 'json';
 
-const isMissing = (name: string): string => `"${name}" is missing.`;
+/** What the body as a whole is called in messages; its fields stand in quotes. */
+const BODY = 'The body';
+
+const named = (name: string): string => (name === BODY ? BODY : `"${name}"`);
+
+const isMissing = (name: string): string => `${named(name)} is missing.`;
 
 /** A field by its schema; absent where the schema of what it stands in does not require it. */
 function fieldSchema(schema: JsonSchema, name: string, source: Source): yup.Schema {
@@ -100,10 +105,10 @@ function arraySchema(schema: JsonSchema, name: string, source: Source): yup.Sche
   const field = fieldSchema(item, name, source);
   const entry = item.oneOf
     ? field
-    : (field.defined(`An entry of "${name}" is missing.`) as yup.Schema);
-  let list = yup.array(entry).typeError(`"${name}" is a list.`);
+    : (field.defined(`An entry of ${named(name)} is missing.`) as yup.Schema);
+  let list = yup.array(entry).typeError(`${named(name)} is a list.`);
   if (maxItems !== undefined)
-    list = list.max(maxItems, `"${name}" has at most ${maxItems} entries.`);
+    list = list.max(maxItems, `${named(name)} has at most ${maxItems} entries.`);
   return source === 'json' ? list.strict() : list.transform(readRepeated);
 }
 
@@ -123,7 +128,7 @@ function objectSchema(schema: JsonSchema, name: string, source: Source): yup.Sch
     .object(Object.fromEntries(shape) as yup.ObjectShape)
     // An object that is not there has no fields that are missing in it.
     .default(undefined)
-    .typeError(name === 'The body' ? 'The body is not a JSON object.' : `"${name}" is an object.`);
+    .typeError(`${named(name)} is an object.`);
   return (additionalProperties === false
     ? object.noUnknown('"${unknown}" is not a field here.')
     : object) as unknown as yup.Schema;
@@ -142,7 +147,7 @@ function variantSchema(variants: readonly JsonSchema[]): yup.Schema {
     fixedValues(variant.properties?.[key]) ?? [];
   const schemas = variants.map((variant) => ({
     values: valuesOf(variant),
-    schema: fieldSchema(variant, 'The body', 'json'),
+    schema: fieldSchema(variant, BODY, 'json'),
   }));
   const known = yup
     .mixed()
