@@ -35,7 +35,7 @@ module.exports = {
       comment: 'A folder knows only folders below it; types count as well.',
       severity: 'error',
       scope: 'folder',
-      from: { path: '^packages/(core|service)/src' },
+      from: { path: '^packages/(core|service|console)/src' },
       to: { circular: true },
     },
     ...Object.entries(LAYERS).flatMap(([name, folders]) => [

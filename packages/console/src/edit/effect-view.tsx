@@ -2,7 +2,7 @@ import type { UseQueryResult } from '@tanstack/react-query';
 import { Button } from 'antd';
 import { OUTCOME_WORDS, type Effect } from '@kleidon/client';
 import type { decisions, model } from '@kleidon/core';
-import { ChainView } from '../redirects/chain-view.tsx';
+import { ChainView } from '../visit/chain-view.tsx';
 import { Failure } from '../shell/notices.tsx';
 
 interface Props {

@@ -15,7 +15,7 @@ import type { Section } from './sections.ts';
 
 interface Props {
   readonly section: Section;
-  /** What an entry says as a whole, in place of its fields; and that above its form. */
+  /** What an entry does, told in the list in place of its fields. */
   readonly sentence?: ((name: string) => ReactNode) | undefined;
   /** More about the entry that is open. */
   readonly beneath?: (name: string, choices: Choices, value: unknown) => ReactNode;

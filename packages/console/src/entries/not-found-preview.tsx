@@ -4,7 +4,7 @@ import { skipToken, useQuery } from '@tanstack/react-query';
 import { useDebounce } from 'use-debounce';
 import { Link, useOutletContext } from 'react-router';
 import { client } from '../client.ts';
-import { ChainView } from '../redirects/chain-view.tsx';
+import { ChainView } from '../visit/chain-view.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 

@@ -3,6 +3,7 @@ import { Link, useNavigate, useOutletContext } from 'react-router';
 import { Button, Input } from 'antd';
 import { useState, type ReactNode } from 'react';
 import type { Check } from '@kleidon/client';
+import { findingsQuery } from '../changes/findings-query.ts';
 import { client } from '../client.ts';
 import { Moment } from '../live/moment.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
@@ -46,7 +47,7 @@ export function OverviewPage() {
   );
 }
 
-const TASKS: readonly (readonly [to: string, task: string])[] = [
+const COMMON_TASKS: readonly (readonly [to: string, task: string])[] = [
   ['/reach', 'See which visitor reaches which page'],
   ['/reach/address', 'Try an address as someone else'],
   ['/pages?new=yes', 'Add a page'],
@@ -64,7 +65,7 @@ function TasksCard({ base }: { base: string }) {
     <section className={css.card} aria-label="What to do">
       <h2>What to do</h2>
       <ul className="plain">
-        {TASKS.map(([to, task]) => (
+        {COMMON_TASKS.map(([to, task]) => (
           <li key={to}>
             <Link to={`${base}${to}`}>{task}</Link>
           </li>
@@ -159,10 +160,7 @@ function LiveCard() {
 
 function FindingsCard() {
   const { site, pending } = useOutletContext<SiteFrame>();
-  const check = useQuery({
-    queryKey: ['findings', site.id, pending.key],
-    queryFn: () => client.check(site.id, pending.state),
-  });
+  const check = useQuery(findingsQuery(site.id, pending));
   return (
     <Card title="Findings" to={`/sites/${site.id}/file`} more="All findings, with their fixes">
       {check.error ? (

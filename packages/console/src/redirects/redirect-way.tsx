@@ -7,7 +7,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
-import { ChainView } from './chain-view.tsx';
+import { ChainView } from '../visit/chain-view.tsx';
 
 const GUEST = '';
 

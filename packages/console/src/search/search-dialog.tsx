@@ -3,8 +3,8 @@ import { AutoComplete, Modal, type RefSelectProps } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { documentQuery } from '../changes/document-query.ts';
+import { findingsQuery } from '../changes/findings-query.ts';
 import type { Pending } from '../changes/use-pending.ts';
-import { client } from '../client.ts';
 import css from './search.module.css';
 import { search, targetsOf } from './targets.ts';
 
@@ -20,10 +20,7 @@ export function SearchDialog({ site, pending, onClose }: Props) {
   const field = useRef<RefSelectProps>(null);
   const navigate = useNavigate();
   const document = useQuery(documentQuery(site, pending));
-  const check = useQuery({
-    queryKey: ['findings', site, pending.key],
-    queryFn: () => client.check(site, pending.state),
-  });
+  const check = useQuery(findingsQuery(site, pending));
   const found = search(targetsOf(document.data ?? {}, check.data?.findings ?? []), text);
   return (
     <Modal

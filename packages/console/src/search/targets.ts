@@ -1,5 +1,5 @@
 import type { model } from '@kleidon/core';
-import { TASKS } from '../shell/navigation.ts';
+import { TASKS } from '../navigation.ts';
 
 /** Something that the search finds: where it is, below the site's own path, and in which group it is listed. */
 export interface Target {

@@ -6,7 +6,7 @@ import { ServiceProblem, type Release, type SiteSummary } from '@kleidon/client'
 import { usePending, type Pending } from '../changes/use-pending.ts';
 import { client } from '../client.ts';
 import { LoadedPage } from './loaded-page.tsx';
-import { TASKS, taskAt, type PageLink } from './navigation.ts';
+import { TASKS, taskAt, type PageLink } from '../navigation.ts';
 import { Failure, Waiting } from './notices.tsx';
 import type { Choice, Theme } from './theme.ts';
 

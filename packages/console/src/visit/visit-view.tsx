@@ -1,7 +1,7 @@
 import { Link } from 'react-router';
 import { OUTCOME_WORDS } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
-import { Shown } from '../redirects/chain-view.tsx';
+import { Shown } from './chain-view.tsx';
 
 /** A visit: how it ended, then each hop with its reasons and the way to the rule that decided. */
 export function VisitView({
