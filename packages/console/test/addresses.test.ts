@@ -48,7 +48,7 @@ describe('redirects', () => {
 
   test('one that is typed shows at once where it leads, and a chain is shortened with one click', async () => {
     const page = await stage.open('/addresses/redirects?new=yes');
-    const form = page.locator('.entry-form');
+    const form = page.getByRole('form', { name: /^Fields of/ });
     await form.getByRole('textbox', { name: 'From', exact: true }).fill('/twitch');
     await form.getByRole('combobox', { name: 'To' }).fill('/latest');
     const chain = effect(page).getByRole('list', { name: 'Where /twitch leads' });
@@ -70,7 +70,7 @@ describe('redirects', () => {
       { op: 'add', path: '/redirects/-', value: { from: '/start', to: '/middle' } },
     ]);
     const page = await stage.open('/addresses/redirects?new=yes');
-    const form = page.locator('.entry-form');
+    const form = page.getByRole('form', { name: /^Fields of/ });
     await form.getByRole('textbox', { name: 'From', exact: true }).fill('/middle');
     await form.getByRole('combobox', { name: 'To' }).fill('/about');
     const finding = effect(page)
@@ -178,7 +178,7 @@ describe('redirects', () => {
 
 test('a rewrite is written in its form, and shows what it is served from', async () => {
   const page = await stage.open('/addresses/rewrites?new=yes');
-  const form = page.locator('.entry-form');
+  const form = page.getByRole('form', { name: /^Fields of/ });
   await form.getByRole('textbox', { name: 'From', exact: true }).fill('/volunteers/:name');
   await form.getByRole('combobox', { name: 'Served from' }).fill('/activity');
   await form.getByRole('checkbox', { name: 'What is served redirects here' }).check();

@@ -81,3 +81,9 @@ export async function isSeen(locator: Locator): Promise<boolean> {
   await locator.first().waitFor();
   return locator.first().isVisible();
 }
+
+/** Adds what a form has to the pending changes, and waits until the service keeps it. */
+export async function keep(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Add to pending changes' }).click();
+  await page.getByText('The change is pending.', { exact: true }).waitFor();
+}

@@ -52,7 +52,7 @@ test('a save that is under way is not begun again, and so is in nobody’s way',
 
 test('a field that is changed while a condition is read stays as it was changed', async () => {
   const page = await open('fields', '/access/gates?name=g');
-  const form = page.locator('.entry-form');
+  const form = page.getByRole('form', { name: /^Fields of/ });
   await form.getByText('That is: anyone signed in.').waitFor();
   let go = (): void => undefined;
   const isChanged = new Promise<void>((resolve) => (go = resolve));

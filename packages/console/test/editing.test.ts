@@ -1,5 +1,5 @@
 import type { Locator, Page } from 'playwright-core';
-import { barriers, setStage, type Stage, isSeen } from './browser.ts';
+import { barriers, isSeen, keep, setStage, type Stage } from './browser.ts';
 
 let stage: Stage;
 beforeAll(async () => {
@@ -7,15 +7,12 @@ beforeAll(async () => {
 });
 afterAll(() => stage.close());
 
-const form = (page: Page): Locator => page.locator('.entry-form');
+const form = (page: Page): Locator =>
+  page.getByRole('form', { name: /^(Fields of|Settings of the site)/ });
 const field = (page: Page, name: string): Locator =>
   form(page).getByRole('textbox', { name, exact: true });
 const effect = (page: Page): Locator =>
   page.getByRole('complementary', { name: 'Effect on the grid' });
-const keep = async (page: Page): Promise<void> => {
-  await page.getByRole('button', { name: 'Add to pending changes' }).click();
-  await page.getByRole('link', { name: /pending changes?$/ }).waitFor();
-};
 const choose = async (page: Page, control: Locator, option: string): Promise<void> => {
   await control.click();
   await page.locator('.ant-select-item-option', { hasText: option }).last().click();
@@ -41,7 +38,11 @@ describe('a gate', () => {
     const kinds = form(page).getByRole('combobox', { name: 'Which' });
     await effect(page).getByText('4 of 520 cells change.').waitFor();
     expect(
-      await effect(page).locator('.changed').getByRole('listitem').first().textContent(),
+      await effect(page)
+        .getByRole('list', { name: 'Cells that change' })
+        .getByRole('listitem')
+        .first()
+        .textContent(),
     ).toMatch(/^\/crew vik● reach 200 → × block 403$/);
     expect(await kinds.count()).toBe(2);
     await choose(page, kinds.nth(1), 'volunteer');
@@ -245,7 +246,7 @@ describe('forms', () => {
   test('tell what is missing or wrong, each at its field, before a change is added', async () => {
     const page = await stage.open('/addresses/redirects?new=yes');
     const add = page.getByRole('button', { name: 'Add to pending changes' });
-    const told = form(page).locator('.refused');
+    const told = form(page).getByText(/ is missing\.$/);
     const isAdded = () => page.getByRole('link', { name: /pending changes?$/ }).count();
     const [from, to] = ['From', 'To'].map((title) => form(page).getByLabel(title, { exact: true }));
     await from!.waitFor();

@@ -233,7 +233,7 @@ describe('the console while the gateway runs', () => {
     const page = await console('/live');
     await page.getByText('Release 1, ').waitFor();
     await page.getByText('✓ answers').waitFor();
-    const rows = page.locator('.traffic tbody tr');
+    const rows = page.getByRole('table', { name: /requests; a bar is/ }).locator('tbody tr');
     await rows.first().waitFor();
     const names = await rows.locator('th').allInnerTexts();
     for (const word of ['reach', 'sign in', 'block', 'missing', 'redirect'])

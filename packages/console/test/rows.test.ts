@@ -1,5 +1,11 @@
 import type { decisions } from '@kleidon/core';
-import { occurring, sectionsOf, shownRows, type RowFilter } from '../src/reach/rows.ts';
+import {
+  forVisitors,
+  occurring,
+  sectionsOf,
+  shownRows,
+  type RowFilter,
+} from '../src/reach/rows.ts';
 
 const cell = (outcome: decisions.Outcome): decisions.Cell => ({
   outcome,
@@ -33,7 +39,7 @@ const grid: decisions.Grid = {
     row('/crew-only', null, 'block'),
   ],
 };
-const NOTHING: RowFilter = { text: '', under: '', outcomes: [], folded: new Set() };
+const NOTHING: RowFilter = { text: '', under: '', outcomes: [], differ: false, folded: new Set() };
 const shown = (filter: Partial<RowFilter>): string[] =>
   shownRows(grid, { ...NOTHING, ...filter }).map(({ row: { address } }) => address);
 
@@ -75,6 +81,30 @@ describe('the rows of the grid', () => {
       '/crew/log/:entry',
       '/crew-only',
     ]);
+  });
+
+  test('of two visitors are those where the two differ', () => {
+    const two: decisions.Grid = {
+      ...grid,
+      visitors: ['gale', 'vik', 'wren'].map((name) => ({ name, title: name, summary: name })),
+      rows: grid.rows.map((one) => ({
+        ...one,
+        cells: {
+          ...one.cells,
+          vik: cell(one.address === '/crew/rota' ? 'reach' : one.cells['gale']!.outcome),
+          wren: cell('loop'),
+        },
+      })),
+    };
+    const pair = forVisitors(two, ['gale', 'vik', 'nobody']);
+    expect(pair.visitors.map(({ name }) => name)).toEqual(['gale', 'vik']);
+    const addresses = (of: decisions.Grid, filter: Partial<RowFilter>): string[] =>
+      shownRows(of, { ...NOTHING, ...filter }).map(({ row: { address } }) => address);
+    expect(addresses(pair, { differ: true })).toEqual(['/crew', '/crew/rota']);
+    expect(addresses(two, { differ: true })).toHaveLength(6);
+    // What happens to someone who is not shown is nothing to filter by.
+    expect(addresses(pair, { outcomes: ['loop'] })).toEqual([]);
+    expect(forVisitors(two, ['nobody'])).toBe(two);
   });
 
   test('beneath a folded page are hidden, however deep', () => {

@@ -66,7 +66,7 @@ describe('the overview', () => {
 describe('from an edit to live', () => {
   test('it is one way: the form, the review, saved and released with a note', async () => {
     const page = await stage.open('/addresses/redirects?new=yes');
-    const form = page.locator('.entry-form');
+    const form = page.getByRole('form', { name: /^Fields of/ });
     await form.getByLabel('From', { exact: true }).fill('/one-way');
     await form.getByLabel('To', { exact: true }).fill('/about');
     await page.getByRole('button', { name: 'Add to pending changes' }).click();

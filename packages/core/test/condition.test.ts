@@ -132,7 +132,7 @@ describe('conditions', () => {
 
 const name = fc.oneof(
   fc.stringMatching(/^[a-z][a-z0-9-]{0,6}$/),
-  fc.constantFrom('or', 'two words', 'quo"te', 'Käfer', '12'),
+  fc.constantFrom('or', 'in', 'two words', 'quo"te', 'Käfer', '12'),
 );
 const pieceName = fc.stringMatching(/^[a-z][a-z0-9-]{0,5}$/);
 const value: fc.Arbitrary<Value> = fc.oneof(

@@ -1,6 +1,9 @@
 import { Button, Input, Select } from 'antd';
 import type { model } from '@kleidon/core';
 import { readValue, writeValue } from './values.ts';
+import { clsx } from 'clsx';
+import css from './condition.module.css';
+import layout from '../style/layout.module.css';
 
 /** The names that a condition may use. */
 export interface KnownNames {
@@ -32,7 +35,7 @@ export function ConditionBuilder({ label, names, condition, onChange }: Props) {
       </Button>
     );
   return (
-    <div className="builder" role="group" aria-label={`${label}, from choices`}>
+    <div className={css.builder} role="group" aria-label={`${label}, from choices`}>
       <Part condition={condition} names={names} onChange={onChange} onRemove={null} />
     </div>
   );
@@ -53,7 +56,7 @@ function Part({ condition, names, onChange, onRemove }: PartProps) {
   const put = (next: model.Condition): void => onChange(isNot ? { is: 'not', of: next } : next);
   const isGroup = inner.is === 'or' || inner.is === 'and';
   return (
-    <div className={isGroup ? 'negated' : 'choice'}>
+    <div className={isGroup ? css.negated : css.choice}>
       <Select
         size="small"
         aria-label="Is or is not"
@@ -111,8 +114,8 @@ function Several({
     return rest.length === 1 ? rest[0]! : { is, of: rest };
   };
   return (
-    <div className="several" role="group" aria-label={is === 'or' ? 'Any of' : 'All of'}>
-      <div className="choice">
+    <div className={css.several} role="group" aria-label={is === 'or' ? 'Any of' : 'All of'}>
+      <div className={css.choice}>
         <Select
           size="small"
           aria-label="Any or all"
@@ -247,7 +250,7 @@ function Comparison({
     <Input
       key={`${which} ${writeValue(condition[which])}`}
       size="small"
-      className="code value"
+      className={clsx(layout.code, css.value)}
       aria-label={label}
       defaultValue={writeValue(condition[which])}
       onBlur={({ target }) => {

@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { useId, useRef, useState } from 'react';
 import { Input } from 'antd';
 import type { model } from '@kleidon/core';
@@ -5,6 +6,9 @@ import { skipToken, useQuery } from '@tanstack/react-query';
 import { useDebounce } from 'use-debounce';
 import { client } from '../client.ts';
 import { ConditionBuilder, type KnownNames } from './condition-builder.tsx';
+import css from './condition.module.css';
+import forms from '../style/forms.module.css';
+import layout from '../style/layout.module.css';
 
 interface Props {
   readonly site: string;
@@ -64,12 +68,12 @@ export function ConditionField(props: Props) {
   const typed = isEmpty ? null : read?.ok ? read.condition : undefined;
 
   return (
-    <div className="condition-field">
-      <label className="stacked">
+    <div className={css.conditionField}>
+      <label className={forms.stacked}>
         <span>{label}</span>
         <Input.TextArea
           aria-label={label}
-          className="code"
+          className={clsx(layout.code)}
           autoSize={{ minRows: 1, maxRows: 6 }}
           spellCheck={false}
           value={value}
@@ -85,7 +89,7 @@ export function ConditionField(props: Props) {
       </label>
       <p
         id={toldId}
-        className={read?.ok === false || isMissing ? 'refused' : 'quiet'}
+        className={read?.ok === false || isMissing ? layout.refused : layout.quiet}
         role="status"
       >
         {failure?.message ?? (isMissing ? `${label} is missing.` : said(isEmpty, isOptional, read))}

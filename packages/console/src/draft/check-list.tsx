@@ -1,6 +1,9 @@
 import { Button } from 'antd';
 import type { Check } from '@kleidon/client';
 import type { model, queries } from '@kleidon/core';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import css from './site-file.module.css';
 
 interface Props {
   readonly check: Check | null;
@@ -12,17 +15,18 @@ interface Props {
 
 /** Errors and findings of the text as it stands, each a way to its line, and where possible to its fix. */
 export function CheckList({ check, whyNotFixable, onGoTo, onFix }: Props) {
-  if (!check) return <aside className="panel checks" aria-label="Errors and findings" />;
+  if (!check)
+    return <aside className={clsx(layout.panel, css.checks)} aria-label="Errors and findings" />;
   const { errors, findings } = check;
   return (
-    <aside className="panel checks" aria-label="Errors and findings">
+    <aside className={clsx(layout.panel, css.checks)} aria-label="Errors and findings">
       <h2 role="status">
         {errors.length === 0
           ? 'No errors'
           : `${errors.length} error${errors.length === 1 ? '' : 's'}`}
         {findings.length > 0 && `, ${findings.length} finding${findings.length === 1 ? '' : 's'}`}
       </h2>
-      <ul className="plain">
+      <ul className={layout.plain}>
         {[...errors, ...findings].map((one) => (
           <li key={`${one.file}:${one.line}:${one.column}:${one.code}:${one.message}`}>
             {isInList(one) ? (
@@ -34,7 +38,7 @@ export function CheckList({ check, whyNotFixable, onGoTo, onFix }: Props) {
                 Line {one.line}, column {one.column}
               </Button>
             )}{' '}
-            <span className="code-name">{severityOf(one)}</span>
+            <span className={css.codeName}>{severityOf(one)}</span>
             <br />
             {one.message} {one.remedy}{' '}
             {'fix' in one && one.fix !== null && (
@@ -51,7 +55,7 @@ export function CheckList({ check, whyNotFixable, onGoTo, onFix }: Props) {
         ))}
       </ul>
       {errors.length === 0 && findings.length === 0 && (
-        <p className="quiet">Nothing looks wrong in this file.</p>
+        <p className={layout.quiet}>Nothing looks wrong in this file.</p>
       )}
     </aside>
   );

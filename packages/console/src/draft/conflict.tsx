@@ -6,6 +6,7 @@ import { EditorState } from '@codemirror/state';
 import { EditorView, lineNumbers } from '@codemirror/view';
 import type { Draft } from '@kleidon/client';
 import { editorTheme } from './theme.ts';
+import css from './site-file.module.css';
 
 interface Props {
   readonly mine: string;
@@ -40,14 +41,14 @@ export function Conflict({ mine, theirs, isDark, onResolve }: Props) {
   }, [mine, theirs, isDark]);
 
   return (
-    <section className="conflict" aria-label="Two versions">
+    <section className={css.conflict} aria-label="Two versions">
       <Alert
         type="warning"
         showIcon
         title={`Someone saved version ${theirs.version} while you were typing. Nothing was overwritten, and your text is still here.`}
         description="Left: what they saved. Right: yours, which you can edit; the arrows take over a piece of theirs. Go on with yours, then save again."
       />
-      <div className="merge" ref={host} />
+      <div className={css.merge} ref={host} />
       <Space>
         <Button type="primary" onClick={() => onResolve(merge.current!.b.state.doc.toString())}>
           Go on with the right side

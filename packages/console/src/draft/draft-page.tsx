@@ -14,6 +14,9 @@ import { CheckList } from './check-list.tsx';
 import { Conflict } from './conflict.tsx';
 import { Editor } from './editor.tsx';
 import { keepUnsaved, readUnsaved } from './unsaved.ts';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import css from './site-file.module.css';
 
 /** How long to wait after a key before the text is checked, in milliseconds. */
 const PAUSE = 250;
@@ -46,14 +49,14 @@ function ReleaseReader({ text, isDark }: { text: string; isDark: boolean }) {
   const { query, change } = useAddressState();
   const goTo = useLineToShow();
   return (
-    <div className="page file-page">
-      <div className="filters">
+    <div className={clsx(layout.page, css.filePage)}>
+      <div className={layout.filters}>
         <h1>Site file</h1>
         <StateChoice
           value={query.get('state')!}
           onChange={(next) => change({ state: next, line: null })}
         />
-        <span className="quiet">A release never changes; edit the draft.</span>
+        <span className={layout.quiet}>A release never changes; edit the draft.</span>
       </div>
       <Editor
         text={text}
@@ -126,7 +129,7 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
 
   if (theirs) {
     return (
-      <div className="page file-page">
+      <div className={clsx(layout.page, css.filePage)}>
         <Conflict
           mine={text}
           theirs={theirs}
@@ -144,8 +147,8 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
 
   const errors = check?.errors.length ?? 0;
   return (
-    <div className="page file-page">
-      <div className="filters">
+    <div className={clsx(layout.page, css.filePage)}>
+      <div className={layout.filters}>
         <h1>Site file</h1>
         <StateChoice value="draft" onChange={(next) => change({ state: next, line: null })} />
         <Button type="primary" onClick={() => void save()} disabled={!isChanged} title="Ctrl-S">
@@ -154,19 +157,19 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
         {!isChanged && errors === 0 && !site.draft.isLive && (
           <Link to={`/sites/${site.id}/review`}>Review and release</Link>
         )}
-        <span className="quiet" role="status">
+        <span className={layout.quiet} role="status">
           {isChanged
             ? `Version ${saved.version}, changed and not saved`
             : said || `Version ${saved.version}`}
         </span>
-        <span className="grow" />
-        <span className="quiet">{whyNoRelease(isChanged, errors, site.draft.isLive)}</span>
+        <span className={layout.grow} />
+        <span className={layout.quiet}>{whyNoRelease(isChanged, errors, site.draft.isLive)}</span>
       </div>
       {failure && <Failure error={failure} />}
       {isChanged && text === before?.text && (
         <Alert type="info" showIcon title="What you had typed and not saved is back." closable />
       )}
-      <div className="beside">
+      <div className={layout.beside}>
         <Editor
           text={text}
           isDark={isDark}

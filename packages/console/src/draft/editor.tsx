@@ -8,6 +8,7 @@ import type { Check } from '@kleidon/client';
 import { siteFileHelp } from './completion.ts';
 import { editorTheme } from './theme.ts';
 import type { queries } from '@kleidon/core';
+import css from './site-file.module.css';
 
 interface Props {
   readonly text: string;
@@ -90,7 +91,7 @@ export function Editor({ text, isDark, isReadOnly, check, goTo, onChange, onSave
     editor.focus();
   }, [goTo, isDark, isReadOnly]);
 
-  return <div className="editor" ref={host} />;
+  return <div className={css.editor} ref={host} />;
 }
 
 function diagnosticOf(

@@ -1,9 +1,13 @@
 import type { UseQueryResult } from '@tanstack/react-query';
 import { Button } from 'antd';
-import { OUTCOME_WORDS, type Effect } from '@kleidon/client';
+import type { Effect } from '@kleidon/client';
 import type { decisions, model } from '@kleidon/core';
 import { ChainView } from '../visit/chain-view.tsx';
+import { OutcomeTag } from '../visit/outcome-tag.tsx';
 import { Failure } from '../shell/notices.tsx';
+import { clsx } from 'clsx';
+import css from './effect.module.css';
+import layout from '../style/layout.module.css';
 
 interface Props {
   /** What the service says of the edits. */
@@ -19,7 +23,7 @@ export function EffectView({ query: { data: effect, error, isFetching }, applyFi
   if (error) return <Failure error={error} />;
   return (
     <section
-      className="effect"
+      className={css.effect}
       aria-label="What changes in the grid"
       aria-live="polite"
       aria-busy={isFetching}
@@ -36,7 +40,11 @@ export function EffectView({ query: { data: effect, error, isFetching }, applyFi
         <NewFindings findings={effect.findings} applyFix={applyFix} />
       ) : null}
       <h2>In the grid</h2>
-      {effect === undefined ? <p className="quiet">Looking …</p> : <Change effect={effect} />}
+      {effect === undefined ? (
+        <p className={layout.quiet}>Looking …</p>
+      ) : (
+        <Change effect={effect} />
+      )}
     </section>
   );
 }
@@ -51,7 +59,7 @@ function NewFindings({
   return (
     <>
       <h2>What would look wrong</h2>
-      <ul className="plain new-findings">
+      <ul className={clsx(layout.plain, css.newFindings)}>
         {findings.slice(0, SHOWN).map((finding) => {
           const run = applyFix?.(finding) ?? null;
           return (
@@ -72,12 +80,12 @@ function NewFindings({
 
 function Change({ effect: { change, errors, refused } }: { effect: Effect }) {
   if (refused.length > 0)
-    return <p className="refused">{refused.map(({ message }) => message).join(' ')}</p>;
+    return <p className={layout.refused}>{refused.map(({ message }) => message).join(' ')}</p>;
   if (change === null) {
     return errors.length === 0 ? (
       <p>The draft has errors, so that nothing can be compared. See the site file.</p>
     ) : (
-      <ul className="plain refused">
+      <ul className={clsx(layout.plain, layout.refused)}>
         {errors.map(({ line, column, message, remedy }) => (
           <li key={`${line} ${column} ${message}`}>
             {message} {remedy}
@@ -108,30 +116,24 @@ function Change({ effect: { change, errors, refused } }: { effect: Effect }) {
           </p>
         ),
       )}
-      <ul className="plain changed">
+      <ul className={layout.plain} aria-label="Cells that change">
         {groups.slice(0, SHOWN).map(({ address, visitors, before, after }) => (
           <li key={`${address} ${visitors.join()}`}>
             <code>{address}</code> {visitors.join(', ')}
             <br />
-            <CellWords cell={before} /> → <CellWords cell={after} />
+            <CellTag cell={before} /> → <CellTag cell={after} />
           </li>
         ))}
       </ul>
       {(groups.length > SHOWN || change.changed > change.cells.length) && (
-        <p className="quiet">These are the first; the grid has them all once saved.</p>
+        <p className={layout.quiet}>These are the first; the grid has them all once saved.</p>
       )}
     </>
   );
 }
 
-function CellWords({ cell: { outcome, status, final, fullAccess } }: { cell: decisions.Cell }) {
-  const { sign, word } = OUTCOME_WORDS[outcome];
-  return (
-    <span className={`${outcome} tag`} title={final}>
-      <span aria-hidden>{sign}</span> {word} {status}
-      {fullAccess && ', by full access'}
-    </span>
-  );
+function CellTag({ cell: { outcome, status, final, fullAccess } }: { cell: decisions.Cell }) {
+  return <OutcomeTag outcome={outcome} status={status} fullAccess={fullAccess} title={final} />;
 }
 
 interface Group extends Pick<decisions.ChangedCell, 'address' | 'before' | 'after'> {

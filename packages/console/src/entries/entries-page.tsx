@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
 import { useState } from 'react';
 import { Button, Input, Table } from 'antd';
@@ -12,6 +13,7 @@ import { EntryPanel } from './entry-panel.tsx';
 import { entryOf, inShort, isRecord, type Entry } from './entry-value.ts';
 import type { siteFiles } from '@kleidon/core';
 import type { Section } from './sections.ts';
+import layout from '../style/layout.module.css';
 
 interface Props {
   readonly section: Section;
@@ -53,9 +55,9 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
   };
 
   return (
-    <div className="page">
+    <div className={layout.page}>
       <div
-        className="filters"
+        className={layout.filters}
         role="search"
         aria-label={`Search in ${section.title.toLowerCase()}`}
       >
@@ -68,12 +70,12 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
           onChange={({ target }) => change({ text: target.value }, { replace: true })}
         />
         <Button onClick={() => change({ new: 'yes', name: null })}>New {section.one}</Button>
-        <span className="quiet" role="status">
+        <span className={layout.quiet} role="status">
           {said || `${shown.length} of ${entries.length}. ${section.about}`}
         </span>
       </div>
-      <div className="beside">
-        <div className="table-frame">
+      <div className={layout.beside}>
+        <div className={layout.tableFrame}>
           <Table<Listed>
             size="small"
             rowKey="name"
@@ -81,7 +83,7 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
             pagination={shown.length > 200 ? { pageSize: 100, showSizeChanger: false } : false}
             sticky
             rowHoverable={false}
-            rowClassName={({ name }) => (name === open?.name ? 'here' : '')}
+            rowClassName={({ name }) => clsx(name === open?.name && layout.here)}
             locale={{
               emptyText:
                 entries.length === 0
@@ -97,7 +99,7 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
                   <Button
                     type="link"
                     size="small"
-                    className="name"
+                    className={clsx(layout.name)}
                     aria-label={`Open ${section.one} ${name}`}
                     onClick={() => change({ name, new: null, field: null })}
                   >

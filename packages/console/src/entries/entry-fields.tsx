@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { useId, useState } from 'react';
 import { Button, Checkbox } from 'antd';
 import type { siteFiles } from '@kleidon/core';
@@ -6,6 +7,8 @@ import type { Choices } from './choices.ts';
 import { asList, asText, isRecord, type Entry } from './entry-value.ts';
 import css from './entry-fields.module.css';
 import { FieldControl } from './field-control.tsx';
+import layout from '../style/layout.module.css';
+import forms from '../style/forms.module.css';
 
 /** Computes the next value from the current one, because other fields may change while a condition is checked. */
 export type Update<T> = (before: T) => T;
@@ -46,7 +49,8 @@ export function EntryFields(props: Props) {
       {seldom.length > 0 && (
         <details open={isOpen} onToggle={({ currentTarget }) => setIsOpen(currentTarget.open)}>
           <summary>
-            More fields <span className="quiet">{seldom.map(({ title }) => title).join(', ')}</span>
+            More fields{' '}
+            <span className={layout.quiet}>{seldom.map(({ title }) => title).join(', ')}</span>
           </summary>
           {seldom.map(shown)}
         </details>
@@ -109,9 +113,9 @@ function EntryField({
     );
   if (field.kind === 'fields')
     return (
-      <fieldset className="rows">
+      <fieldset className={forms.rows}>
         <legend>{title}</legend>
-        <div className="row-fields">
+        <div className={forms.rowFields}>
           <EntryFields
             fields={field.fields}
             entry={isRecord(value) ? value : {}}
@@ -124,9 +128,9 @@ function EntryField({
       </fieldset>
     );
   return (
-    <label className="stacked">
+    <label className={forms.stacked}>
       <span>
-        {title} {help !== null && <span className="quiet">({help})</span>}
+        {title} {help !== null && <span className={layout.quiet}>({help})</span>}
       </span>
       <FieldControl
         field={field}
@@ -136,7 +140,7 @@ function EntryField({
         onChange={set}
       />
       {isMissing && (
-        <span id={errorId} className="refused">
+        <span id={errorId} className={clsx(layout.refused, forms.below)}>
           {title} is missing.
         </span>
       )}
@@ -177,12 +181,12 @@ function Rows({
     (before) =>
       before.with(position - 1, before[position]!).with(position, before[position - 1]!);
   return (
-    <fieldset className="rows">
+    <fieldset className={forms.rows}>
       <legend>{field.title}</legend>
       {rows.map((row, position) => (
         <div
           key={position}
-          className="row-fields"
+          className={forms.rowFields}
           role="group"
           aria-label={`${field.one!} ${position + 1}`}
         >
@@ -199,7 +203,7 @@ function Rows({
               )
             }
           />
-          <div className="row-buttons">
+          <div className={forms.rowButtons}>
             {position > 0 && (
               <Button size="small" onClick={() => onChange(swap(position))}>
                 Up

@@ -6,12 +6,15 @@ import { useOutletContext, useSearchParams } from 'react-router';
 import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
-import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import type { Choices } from './choices.ts';
 import { EntryFields } from './entry-fields.tsx';
 import { entryOf, isRecord, valueOf, type Entry } from './entry-value.ts';
 import type { Section } from './sections.ts';
+import { useAdding } from './use-adding.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import forms from '../style/forms.module.css';
 
 interface Props {
   readonly section: Section;
@@ -53,13 +56,10 @@ export function EntryPanel({
   const { site, pending } = useOutletContext<SiteFrame>();
   const [entry, setEntry] = useState<Entry>(() => entryOf(value, section.section));
   const [newName, setNewName] = useState(name ?? '');
-  const [failure, setFailure] = useState<Error | null>(null);
+  const adding = useAdding();
   const [isTried, setIsTried] = useState(false);
-  const [objections, setObjections] = useState<readonly string[]>([]);
   const unnamedId = useId();
   const form = useRef<HTMLFormElement>(null);
-  // A second click meanwhile would add the change twice.
-  const isAdding = useRef(false);
   const [query] = useSearchParams();
   const wanted = query.get('field');
   useEffect(() => {
@@ -86,20 +86,13 @@ export function EntryPanel({
   const title = `${section.one.charAt(0).toUpperCase()}${section.one.slice(1)} ${name ?? ''}`;
   const what = name === null ? `New ${section.one}` : title;
 
-  const keep = async (made: readonly model.Edit[], said: string): Promise<void> => {
-    setFailure(null);
-    try {
-      await pending.add(...made);
-      onClose(said);
-    } catch (error) {
-      setFailure(error as Error);
-    }
+  const close = (said: string) => (isAdded: boolean) => {
+    if (isAdded) onClose(said);
   };
 
   /** Adds the change, unless it would make an error of the site file: then the form says which. */
   const submit = async (): Promise<void> => {
     setIsTried(true);
-    setObjections([]);
     if (isUnnamed || missing.length > 0) {
       // Once what is missing is marked, the first of it is where to go on.
       requestAnimationFrame(() =>
@@ -107,22 +100,8 @@ export function EntryPanel({
       );
       return;
     }
-    if (edits.length === 0 || isAdding.current) return;
-    isAdding.current = true;
-    setFailure(null);
-    try {
-      const { errors, refused } = await client.effect(site.id, pending.state, edits);
-      const objected = [
-        ...refused.map(({ message }) => message),
-        ...errors.map(({ message, remedy }) => `${message} ${remedy}`),
-      ];
-      setObjections(objected);
-      if (objected.length === 0) await keep(edits, 'The change is pending.');
-    } catch (error) {
-      setFailure(error as Error);
-    } finally {
-      isAdding.current = false;
-    }
+    if (edits.length === 0) return;
+    await adding.addSound(edits).then(close('The change is pending.'));
   };
 
   /** A finding whose fix sets one field of a list's entry: of this one in the form, of another as a change of its own. */
@@ -141,12 +120,12 @@ export function EntryPanel({
       was: other,
       value: changed,
     } as model.Edit;
-    return () => void keep([...edits, also], 'Both changes are pending.');
+    return () => void adding.add([...edits, also]).then(close('Both changes are pending.'));
   };
 
   return (
     <>
-      <aside className="panel wide" aria-label={what}>
+      <aside className={clsx(layout.panel, layout.wide)} aria-label={what}>
         <header>
           <h2>{what}</h2>
           <Button size="small" onClick={() => onClose('')}>
@@ -156,7 +135,7 @@ export function EntryPanel({
         {above}
         <form
           ref={form}
-          className="entry-form"
+          className={forms.entryForm}
           aria-label={`Fields of the ${section.one}`}
           noValidate
           onSubmit={(event) => {
@@ -165,10 +144,10 @@ export function EntryPanel({
           }}
         >
           {section.is === 'map' && (
-            <label className="stacked">
+            <label className={forms.stacked}>
               {section.section === 'pages' ? 'Address' : 'Name'}
               <Input
-                className="code"
+                className={layout.code}
                 value={newName}
                 autoFocus={name === null}
                 status={isTried && isUnnamed ? 'error' : ''}
@@ -177,7 +156,7 @@ export function EntryPanel({
                 onChange={({ target }) => setNewName(target.value)}
               />
               {isTried && isUnnamed && (
-                <span id={unnamedId} className="refused">
+                <span id={unnamedId} className={clsx(layout.refused, forms.below)}>
                   {section.section === 'pages' ? 'Address' : 'Name'} is missing.
                 </span>
               )}
@@ -191,22 +170,17 @@ export function EntryPanel({
             missing={isTried ? missing : []}
             onChange={setEntry}
           />
-          {objections.length > 0 && (
-            <ul className="plain refused" role="alert">
-              {objections.map((one) => (
-                <li key={one}>{one}</li>
-              ))}
-            </ul>
-          )}
-          {failure && <Failure error={failure} />}
-          <div className="buttons">
+          {adding.told}
+          <div className={forms.buttons}>
             <Button type="primary" htmlType="submit" disabled={name !== null && edits.length === 0}>
               Add to pending changes
             </Button>
             {name !== null && (
               <Button
                 onClick={() =>
-                  void keep([removal(section, name, value)], 'The removal is pending.')
+                  void adding
+                    .add([removal(section, name, value)])
+                    .then(close('The removal is pending.'))
                 }
               >
                 Remove {section.one}
@@ -217,7 +191,7 @@ export function EntryPanel({
         {children}
       </aside>
       {isWhole && (
-        <aside className="panel" aria-label="Effect on the grid">
+        <aside className={layout.panel} aria-label="Effect on the grid">
           <EffectView query={effect} applyFix={applyFix} />
         </aside>
       )}

@@ -1,8 +1,10 @@
+import { clsx } from 'clsx';
 import { AutoComplete, Input, InputNumber, Select } from 'antd';
 import type { siteFiles } from '@kleidon/core';
 import { attributesFrom, linesOf } from './attributes.ts';
 import type { Choices } from './choices.ts';
 import { asList, asText, fromList } from './entry-value.ts';
+import layout from '../style/layout.module.css';
 
 /** The control for a field that has one value, or a list of texts. */
 export function FieldControl({
@@ -100,7 +102,7 @@ export function FieldControl({
     return (
       <Input.TextArea
         {...named}
-        className="code"
+        className={clsx(layout.code)}
         autoSize={{ minRows: 1, maxRows: 8 }}
         defaultValue={linesOf(value)}
         onChange={({ target }) => onChange(attributesFrom(target.value))}

@@ -2,6 +2,7 @@ import { Fragment, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import type { ListedGate } from '@kleidon/client';
 import css from './gate-sentence.module.css';
+import layout from '../style/layout.module.css';
 
 const gateAt = (site: string, name: string, field?: string): string =>
   `/sites/${site}/access/gates?${new URLSearchParams({ name, ...(field ? { field } : {}) }).toString()}`;
@@ -43,7 +44,7 @@ export function GateSentence({ gate, site }: { gate: ListedGate; site: string })
 
 function Gates({ label, names, site }: { label: string; names: readonly string[]; site: string }) {
   return (
-    <span className="quiet">
+    <span className={layout.quiet}>
       {label}:{' '}
       {names.map((name, i) => (
         <Fragment key={name}>

@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { ListedGate } from '@kleidon/client';
@@ -7,6 +8,7 @@ import { EntriesPage } from './entries-page.tsx';
 import { GateSentence } from './gate-sentence.tsx';
 import css from './gates-page.module.css';
 import { GATES } from './sections.ts';
+import layout from '../style/layout.module.css';
 
 /** The gates as sentences, each part of which leads to its field; beside a gate, the pages that it covers. */
 export function GatesPage() {
@@ -56,13 +58,13 @@ function CoveredPages({
       <h2>
         Covers {pages.length} {pages.length === 1 ? 'page' : 'pages'}
       </h2>
-      <ul className={`plain ${css.covered}`}>
+      <ul className={clsx(layout.plain, css.covered)}>
         {pages.map((address) => (
           <li key={address}>
             <Link to={`/sites/${site}/pages?${new URLSearchParams({ page: address }).toString()}`}>
               <code>{address}</code>
             </Link>{' '}
-            <span className="quiet">{words.get(address) ?? ''}</span>
+            <span className={layout.quiet}>{words.get(address) ?? ''}</span>
           </li>
         ))}
       </ul>

@@ -4,9 +4,12 @@ import { skipToken, useQuery } from '@tanstack/react-query';
 import { useDebounce } from 'use-debounce';
 import { Link, useOutletContext } from 'react-router';
 import { client } from '../client.ts';
+import { namesQuery } from '../changes/names-query.ts';
 import { ChainView } from '../visit/chain-view.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import forms from '../style/forms.module.css';
+import layout from '../style/layout.module.css';
 
 const PAUSE = 300;
 
@@ -16,10 +19,7 @@ export function NotFoundPreview({ under }: { under: string }) {
   const [address, setAddress] = useState(`${under.replace(/\/$/, '')}/no-such-page`);
   const [as, setAs] = useState<string | null>(null);
   const [settled] = useDebounce(address, PAUSE);
-  const names = useQuery({
-    queryKey: ['names', site.id, pending.key, pending.state],
-    queryFn: () => client.names(site.id, pending.state),
-  });
+  const names = useQuery(namesQuery(site.id, pending));
   const visitors = names.data?.visitors ?? [];
   // Gates come first: the preview is of someone who gets as far as the not-found rule, if anyone does.
   const getThere = useQuery({
@@ -48,16 +48,16 @@ export function NotFoundPreview({ under }: { under: string }) {
   return (
     <section aria-label="What a visitor sees">
       <h2>What a visitor sees</h2>
-      <div className="pair">
-        <label className="stacked">
+      <div className={forms.pair}>
+        <label className={forms.stacked}>
           Asks for
           <Input
-            className="code"
+            className={layout.code}
             value={address}
             onChange={({ target }) => setAddress(target.value)}
           />
         </label>
-        <label className="stacked">
+        <label className={forms.stacked}>
           As
           <Select
             aria-label="As"
@@ -94,7 +94,7 @@ export function NotFoundPreview({ under }: { under: string }) {
             </p>
           )}
           {seen.data.visit.outcome === 'missing' && seen.data.close.length === 0 && (
-            <p className="quiet">No page that they reach is close by.</p>
+            <p className={layout.quiet}>No page that they reach is close by.</p>
           )}
         </>
       ) : (

@@ -1,9 +1,12 @@
 import { Fragment } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { countPages, OUTCOME_WORDS } from '@kleidon/client';
+import { countPages } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
+import { OutcomeTag } from '../visit/outcome-tag.tsx';
+import css from './reached-by.module.css';
+import layout from '../style/layout.module.css';
 
 interface Props {
   readonly site: string;
@@ -39,16 +42,13 @@ export function ReachedByView({ site, state, visitor, version }: Props) {
   const visit = (address: string): string =>
     `/sites/${site}/reach/address?${new URLSearchParams({ address, as: visitor, ...(state === 'draft' ? {} : { state }) }).toString()}`;
   return (
-    <section className="reached" aria-label={`What ${visitor} reaches`}>
+    <section className={css.reached} aria-label={`What ${visitor} reaches`}>
       <h2>
         Reaches {countPages(reached)} of {countPages([...reached, ...others])} pages
       </h2>
       {landings.data?.map(({ after, address, visit: { outcome } }) => (
         <p key={after}>
-          After {after} they land at <code>{address}</code>{' '}
-          <span className={`${outcome} tag`}>
-            <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}
-          </span>
+          After {after} they land at <code>{address}</code> <OutcomeTag outcome={outcome} />
         </p>
       ))}
       {seen.data?.menus.map(({ name, links }) => (
@@ -58,20 +58,20 @@ export function ReachedByView({ site, state, visitor, version }: Props) {
             <Fragment key={address}>
               {i > 0 && ', '}
               <code>{address}</code>
-              {!visible && <span className="quiet"> (hidden)</span>}
+              {!visible && <span className={layout.quiet}> (hidden)</span>}
             </Fragment>
           ))}
         </p>
       ))}
       <details>
         <summary>Those reached</summary>
-        <ul className="plain">
+        <ul className={layout.plain}>
           {reached.map(({ example, title, where, fullAccess }) => (
             <li key={`${example} ${where}`}>
               <Link to={visit(example)}>
                 <code>{example}</code>
               </Link>{' '}
-              <span className="quiet">
+              <span className={layout.quiet}>
                 {title}
                 {where !== null && `, where ${where}`}
                 {fullAccess && ', by full access'}
@@ -82,22 +82,19 @@ export function ReachedByView({ site, state, visitor, version }: Props) {
       </details>
       <details open>
         <summary>Where the other {others.length} leave them</summary>
-        <ul className="plain">
+        <ul className={layout.plain}>
           {others.map(({ example, where, outcome, status, final }) => (
             <li key={`${example} ${where} ${outcome}`}>
               <Link to={visit(example)}>
                 <code>{example}</code>
               </Link>{' '}
-              <span className={`${outcome} tag`}>
-                <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}{' '}
-                {status}
-              </span>{' '}
+              <OutcomeTag outcome={outcome} status={status} />{' '}
               {final !== example && (
                 <>
                   at <code>{final}</code>
                 </>
               )}
-              {where !== null && <span className="quiet">where {where}</span>}
+              {where !== null && <span className={layout.quiet}>where {where}</span>}
             </li>
           ))}
         </ul>

@@ -13,24 +13,33 @@ import { choicesOf, type Choices } from './choices.ts';
 import { EntryFields } from './entry-fields.tsx';
 import { isRecord, type Entry } from './entry-value.ts';
 import { SITE_FIELDS } from './sections.ts';
+import { useAdding } from './use-adding.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import forms from '../style/forms.module.css';
 
 /** The settings of the site: what holds where no gate says otherwise, where guests sign in, full access. */
 export function SiteSettings() {
   const { site, pending } = useOutletContext<SiteFrame>();
+  const [said, setSaid] = useState('');
   const document = useQuery(documentQuery(site.id, pending));
   if (document.error)
     return <Failure error={document.error} retry={() => void document.refetch()} />;
   if (!document.data) return <Waiting what="the settings" />;
   const before = document.data['site'];
   return (
-    <div className="page">
-      <div className="filters">
+    <div className={layout.page}>
+      <div className={layout.filters}>
         <h1>Settings</h1>
+        <span className={layout.quiet} role="status">
+          {said}
+        </span>
       </div>
       <SettingsForm
         key={JSON.stringify(before)}
         before={isRecord(before) ? before : {}}
         choices={choicesOf(site.id, pending.state, document.data)}
+        onAdded={() => setSaid('The change is pending.')}
       />
     </div>
   );
@@ -38,10 +47,16 @@ export function SiteSettings() {
 
 const PAUSE = 400;
 
-function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) {
+interface Props {
+  readonly before: Entry;
+  readonly choices: Choices;
+  onAdded(): void;
+}
+
+function SettingsForm({ before, choices, onAdded }: Props) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const [entry, setEntry] = useState(before);
-  const [failure, setFailure] = useState<Error | null>(null);
+  const adding = useAdding();
   const edits = SITE_FIELDS.flatMap(({ name }): model.Edit[] => {
     const value = entry[name];
     if (JSON.stringify(value) === JSON.stringify(before[name])) return [];
@@ -59,28 +74,29 @@ function SettingsForm({ before, choices }: { before: Entry; choices: Choices }) 
             client.effect(site.id, pending.state, JSON.parse(rested) as model.Edit[], signal),
   });
   return (
-    <div className="beside settings">
+    <div className={clsx(layout.beside, layout.settings)}>
       <form
-        className="entry-form"
+        className={clsx(forms.entryForm, forms.settings)}
         aria-label="Settings of the site"
         onSubmit={(event) => {
           event.preventDefault();
-          setFailure(null);
-          pending.add(...edits).catch((error: unknown) => setFailure(error as Error));
+          void adding.addSound(edits).then((isAdded) => {
+            if (isAdded) onAdded();
+          });
         }}
       >
         <EntryFields fields={SITE_FIELDS} entry={entry} choices={choices} onChange={setEntry} />
-        {failure && <Failure error={failure} />}
-        <div className="buttons">
+        {adding.told}
+        <div className={forms.buttons}>
           <Button type="primary" htmlType="submit" disabled={edits.length === 0}>
             Add to pending changes
           </Button>
         </div>
       </form>
-      <aside className="panel wide" aria-label="Effect on the grid">
+      <aside className={clsx(layout.panel, layout.wide)} aria-label="Effect on the grid">
         {edits.length === 0 ? (
           <>
-            <p className="quiet">
+            <p className={layout.quiet}>
               What a change does to the grid is shown here before it is added.
             </p>
             <p>

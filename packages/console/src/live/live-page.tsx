@@ -9,6 +9,7 @@ import { MissesView } from './misses-view.tsx';
 import { NowView } from './now-view.tsx';
 import { SessionsView } from './sessions-view.tsx';
 import { UsesView } from './uses-view.tsx';
+import layout from '../style/layout.module.css';
 
 const TITLES = {
   now: 'Live',
@@ -33,12 +34,12 @@ export function LivePage() {
   if (!gateway.data) return <Waiting what="the gateway" />;
   const running = gateway.data.gateway;
   return (
-    <div className="page">
-      <div className="filters">
+    <div className={layout.page}>
+      <div className={layout.filters}>
         <h1>{TITLES[view as View]}</h1>
         {running && (
           <a href={running.publicAddress} target="_blank" rel="noreferrer">
-            {running.publicAddress} <span className="quiet">(new tab)</span>
+            {running.publicAddress} <span className={layout.quiet}>(new tab)</span>
           </a>
         )}
       </div>
@@ -62,7 +63,7 @@ function Shown({ view, gateway }: { view: View; gateway: GatewayInfo }) {
 
 function NoGateway({ site }: { site: string }) {
   return (
-    <div className="notice">
+    <div className={layout.notice}>
       <p>No gateway runs for this site, so that nobody is let in or sent on by its rules yet.</p>
       <p>
         Name one in a file of settings, and start the service with <code>--settings FILE</code>:

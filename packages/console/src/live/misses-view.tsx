@@ -8,6 +8,8 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { Moment } from './moment.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
 
 const A_PAGE = 50;
 const ORDERS: Readonly<Record<string, string>> = {
@@ -57,7 +59,7 @@ export function MissesView() {
   const { found, misses: rows } = misses.data;
   return (
     <>
-      <div className="filters" role="search" aria-label="Search in misses">
+      <div className={layout.filters} role="search" aria-label="Search in misses">
         <Input
           aria-label="Search misses"
           placeholder="Search"
@@ -65,13 +67,13 @@ export function MissesView() {
           value={request.search}
           onChange={({ target }) => change({ text: target.value, page: null }, { replace: true })}
         />
-        <span className="quiet" role="status">
+        <span className={layout.quiet} role="status">
           {action.data ?? (found === 1 ? '1 address.' : `${found} addresses.`)} Queries and what may
           be about someone are not kept.
         </span>
       </div>
       {action.error && <Failure error={action.error} />}
-      <div className="table-frame">
+      <div className={layout.tableFrame}>
         <Table<Miss>
           size="small"
           rowKey="address"
@@ -138,7 +140,7 @@ export function MissesView() {
               width: 205,
               render: (_, { referrer }) =>
                 referrer === null ? (
-                  <span className="quiet">not said</span>
+                  <span className={layout.quiet}>not said</span>
                 ) : (
                   <code>{referrer}</code>
                 ),
@@ -148,11 +150,13 @@ export function MissesView() {
               key: 'close',
               render: (_, { address, page: title, suggestions }) =>
                 title !== null ? (
-                  <span className="quiet">The page “{title}” is not open to those who asked.</span>
+                  <span className={layout.quiet}>
+                    The page “{title}” is not open to those who asked.
+                  </span>
                 ) : waiting.has(address) ? (
                   <Link to={`/sites/${site.id}/review`}>A redirect is pending</Link>
                 ) : (
-                  <span className="buttons wrap">
+                  <span className={clsx(layout.buttons, layout.wrap)}>
                     {suggestions.slice(0, 3).map((one) => (
                       <Button
                         key={one.address}

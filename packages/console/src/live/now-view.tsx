@@ -9,6 +9,8 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { Moment } from './moment.tsx';
 import { TrafficPlot } from './traffic-plot.tsx';
+import css from './live.module.css';
+import layout from '../style/layout.module.css';
 
 const HOURS: readonly (readonly [number, string])[] = [
   [1, 'the last hour'],
@@ -29,14 +31,14 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
   });
   const { health, origin, provider, login, sessions, publicAddress } = gateway;
   return (
-    <div className="live">
-      <dl className="facts">
+    <div className={css.live}>
+      <dl className={css.facts}>
         <dt>Released</dt>
         <dd>
           {site.live ? (
             <>
               Release {site.live.number}, <Moment at={site.live.releasedAt} />
-              {site.live.note && <span className="quiet"> {site.live.note}</span>}
+              {site.live.note && <span className={layout.quiet}> {site.live.note}</span>}
               {!site.draft.isLive && (
                 <>
                   {' '}
@@ -50,10 +52,10 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
         </dd>
         <dt>Website</dt>
         <dd>
-          <span className={health.isUp ? 'up' : 'down'}>
+          <span className={health.isUp ? css.up : css.down}>
             {health.isUp ? '✓ answers' : '× fails'}
           </span>{' '}
-          with {health.says} in {health.took} ms <code className="quiet">{origin}</code>
+          with {health.says} in {health.took} ms <code className={layout.quiet}>{origin}</code>
         </dd>
         <dt>Sign-in</dt>
         <dd>
@@ -67,7 +69,7 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
             <>
               <code>{provider}</code>{' '}
               <a href={`${publicAddress}/.kleidon/test-sign-in`} target="_blank" rel="noreferrer">
-                Test it <span className="quiet">(new tab)</span>
+                Test it <span className={layout.quiet}>(new tab)</span>
               </a>
             </>
           )}
@@ -95,7 +97,7 @@ export function NowView({ gateway }: { gateway: GatewayInfo }) {
           </Link>
         </dd>
       </dl>
-      <div className="plot-head">
+      <div className={css.plotHead}>
         <h2>Requests by how they ended</h2>
         <Select
           aria-label="Time shown"

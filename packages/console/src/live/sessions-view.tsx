@@ -7,6 +7,7 @@ import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { Moment } from './moment.tsx';
+import layout from '../style/layout.module.css';
 
 /** Who is signed in at the gateway; each session can be ended. */
 export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
@@ -27,14 +28,14 @@ export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
   const { all, sessions: rows } = sessions.data;
   return (
     <>
-      <div className="filters">
-        <span className="quiet" role="status">
+      <div className={layout.filters}>
+        <span className={layout.quiet} role="status">
           {action.data ?? (all === 1 ? '1 session.' : `${all} sessions.`)}
           {all > rows.length && ` The latest ${rows.length} are shown.`}
         </span>
       </div>
       {action.error && <Failure error={action.error} />}
-      <div className="table-frame">
+      <div className={layout.tableFrame}>
         <Table<SessionInfo>
           size="small"
           rowKey="session"
@@ -80,7 +81,7 @@ export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
               key: 'more',
               width: 210,
               render: (_, { session, visitor, title }) => (
-                <span className="buttons">
+                <span className={layout.buttons}>
                   <Button
                     size="small"
                     aria-label={`End this session of ${title}`}

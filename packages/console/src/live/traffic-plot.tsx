@@ -1,6 +1,8 @@
 import { Bar, BarChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { OUTCOME_WORDS, type Traffic } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
+import layout from '../style/layout.module.css';
+import css from './live.module.css';
 
 /** How a request can end at a gateway, in words; those that visits have too are called the same. */
 const ENDS: readonly (readonly [string, string, string])[] = [
@@ -23,7 +25,7 @@ interface Step {
 export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: number }) {
   const { minutes, counts } = traffic;
   if (counts.length === 0)
-    return <p className="notice">Nobody has asked for anything in this time.</p>;
+    return <p className={layout.notice}>Nobody has asked for anything in this time.</p>;
   const size = minutes * MINUTE;
   const last = Math.floor((Date.parse(traffic.since) + hours * 60 * MINUTE) / size) * size;
   const first = Math.floor(Date.parse(traffic.since) / size) * size;
@@ -45,21 +47,21 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
     };
   }).filter(({ total }) => total > 0);
   return (
-    <table className="traffic">
-      <caption className="quiet">
+    <table className={css.traffic}>
+      <caption className={layout.quiet}>
         {all.toLocaleString()} requests; a bar is{' '}
         {minutes === 1 ? 'a minute' : `${minutes} minutes`}, and each row has a scale of its own.
       </caption>
       <thead>
         <tr>
           <th scope="col">Ended</th>
-          <th scope="col" className="number">
+          <th scope="col" className={css.number}>
             Requests
           </th>
-          <th scope="col" className="number">
+          <th scope="col" className={css.number}>
             Share
           </th>
-          <th scope="col" className="number">
+          <th scope="col" className={css.number}>
             Tallest bar
           </th>
           <th scope="col">
@@ -73,9 +75,9 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
             <th scope="row">
               <span aria-hidden="true">{sign}</span> {word}
             </th>
-            <td className="number">{total.toLocaleString()}</td>
-            <td className="number">{((100 * total) / all).toFixed(1)} %</td>
-            <td className="number">{peak.toLocaleString()}</td>
+            <td className={css.number}>{total.toLocaleString()}</td>
+            <td className={css.number}>{((100 * total) / all).toFixed(1)} %</td>
+            <td className={css.number}>{peak.toLocaleString()}</td>
             <td>
               <ResponsiveContainer width="100%" height={46}>
                 <BarChart
@@ -92,7 +94,7 @@ export function TrafficPlot({ traffic, hours }: { traffic: Traffic; hours: numbe
                     content={({ active, payload }) => {
                       const step = payload[0]?.payload as Step | undefined;
                       return active && step ? (
-                        <span className="tip">
+                        <span className={css.tip}>
                           {labelOf(step.at, hours)}: {step.count.toLocaleString()} {word}
                         </span>
                       ) : null;

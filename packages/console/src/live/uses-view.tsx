@@ -9,6 +9,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { Moment } from './moment.tsx';
+import layout from '../style/layout.module.css';
 
 const A_PAGE = 100;
 const ORDERS = [
@@ -36,7 +37,7 @@ export function UsesView() {
   const { all, used, rows } = uses.data;
   return (
     <>
-      <div className="filters">
+      <div className={layout.filters}>
         <Select
           aria-label="Order"
           popupMatchSelectWidth={false}
@@ -44,11 +45,11 @@ export function UsesView() {
           onChange={(next: string) => change({ order: next, page: null })}
           options={ORDERS.map(([value, label]) => ({ value, label }))}
         />
-        <span className="quiet" role="status">
+        <span className={layout.quiet} role="status">
           {used} of {all} redirects of the live release are in use.
         </span>
       </div>
-      <div className="table-frame">
+      <div className={layout.tableFrame}>
         <Table<queries.UsedRedirect>
           size="small"
           rowKey={({ list, line }) => `${list ?? ''}:${line}`}
@@ -85,7 +86,7 @@ export function UsesView() {
               key: 'when',
               width: 200,
               render: (_, { when }) =>
-                when === null ? <span className="quiet">anyone</span> : <code>{when}</code>,
+                when === null ? <span className={layout.quiet}>anyone</span> : <code>{when}</code>,
             },
             {
               title: 'Times',
@@ -99,7 +100,7 @@ export function UsesView() {
               key: 'last',
               width: 170,
               render: (_, { last }) =>
-                last === null ? <span className="quiet">never</span> : <Moment at={last} />,
+                last === null ? <span className={layout.quiet}>never</span> : <Moment at={last} />,
             },
           ]}
         />

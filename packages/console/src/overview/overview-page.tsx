@@ -9,6 +9,7 @@ import { Moment } from '../live/moment.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import css from './overview.module.css';
+import layout from '../style/layout.module.css';
 
 const SHOWN = 5;
 
@@ -17,8 +18,8 @@ export function OverviewPage() {
   const { site, releases } = useOutletContext<SiteFrame>();
   const base = `/sites/${site.id}`;
   return (
-    <div className="page">
-      <div className="filters">
+    <div className={layout.page}>
+      <div className={layout.filters}>
         <h1>{site.name}</h1>
         <AddressForm base={base} />
       </div>
@@ -29,9 +30,9 @@ export function OverviewPage() {
         <MissesCard />
         <Card title="Last releases" to={`${base}/file`} more="Site file">
           {releases.length === 0 ? (
-            <p className="quiet">Nothing is released yet.</p>
+            <p className={layout.quiet}>Nothing is released yet.</p>
           ) : (
-            <ul className="plain">
+            <ul className={layout.plain}>
               {releases.slice(0, SHOWN).map(({ number, releasedAt, note }) => (
                 <li key={number}>
                   <Link to={`${base}/file?state=${number}`}>Release {number}</Link>,{' '}
@@ -64,7 +65,7 @@ function TasksCard({ base }: { base: string }) {
   return (
     <section className={css.card} aria-label="What to do">
       <h2>What to do</h2>
-      <ul className="plain">
+      <ul className={layout.plain}>
         {COMMON_TASKS.map(([to, task]) => (
           <li key={to}>
             <Link to={`${base}${to}`}>{task}</Link>
@@ -89,7 +90,7 @@ function AddressForm({ base }: { base: string }) {
       }}
     >
       <Input
-        className="code"
+        className={layout.code}
         aria-label="Address to try"
         placeholder="/an/address"
         value={address}
@@ -179,7 +180,7 @@ const SEVERITIES = ['high', 'medium', 'low'] as const;
 function Findings({ check: { errors, findings }, site }: { check: Check; site: string }) {
   if (errors.length > 0)
     return (
-      <p className="refused">
+      <p className={layout.refused}>
         The site file has {errors.length === 1 ? '1 error' : `${errors.length} errors`}, so that
         nothing can be looked for yet.
       </p>
@@ -192,10 +193,10 @@ function Findings({ check: { errors, findings }, site }: { check: Check; site: s
   return (
     <>
       <p>{counts.join(', ')}</p>
-      <ul className="plain">
+      <ul className={layout.plain}>
         {findings.slice(0, SHOWN).map(({ code, about, severity, line, message }) => (
           <li key={`${code} ${about} ${message}`}>
-            <span className="tag">{severity}</span>{' '}
+            <span className={layout.tag}>{severity}</span>{' '}
             <Link to={`/sites/${site}/file?line=${line}`}>{message}</Link>
           </li>
         ))}
@@ -218,9 +219,9 @@ function MissesCard() {
       ) : misses.data === undefined ? (
         <Waiting what="missing addresses" />
       ) : misses.data.found === 0 ? (
-        <p className="quiet">No missing addresses recorded yet.</p>
+        <p className={layout.quiet}>No missing addresses recorded yet.</p>
       ) : (
-        <ul className="plain">
+        <ul className={layout.plain}>
           {misses.data.misses.map(({ address, count }) => (
             <li key={address}>
               <code>{address}</code> {count === 1 ? 'once' : `${count} times`}

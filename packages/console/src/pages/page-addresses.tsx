@@ -2,12 +2,15 @@ import { useState } from 'react';
 import { Button } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
-import { OUTCOME_WORDS } from '@kleidon/client';
 import type { model, queries } from '@kleidon/core';
 import { client } from '../client.ts';
+import { OutcomeTag } from '../visit/outcome-tag.tsx';
 import { asList, entryOf, fromList, type Entry } from '../entries/entry-value.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import css from './pages.module.css';
 
 interface Props {
   readonly page: queries.ListedPage;
@@ -49,10 +52,10 @@ export function PageAddresses({ page, value, onClose }: Props) {
       {loaded.error && <Failure error={loaded.error} retry={() => void loaded.refetch()} />}
       {failure && <Failure error={failure} />}
       {!loaded.data && !loaded.error && <Waiting what="the addresses" />}
-      <ul className="plain page-addresses">
+      <ul className={clsx(layout.plain, css.pageAddresses)}>
         {loaded.data?.map((one) => (
           <li key={`${one.by} ${one.address}`}>
-            <code>{one.address}</code> <span className="quiet">{BY[one.by]}</span>{' '}
+            <code>{one.address}</code> <span className={layout.quiet}>{BY[one.by]}</span>{' '}
             {one.by === 'alias' && (
               <Button
                 size="small"
@@ -63,11 +66,8 @@ export function PageAddresses({ page, value, onClose }: Props) {
               </Button>
             )}
             <br />
-            <span className={`${one.outcome} tag`}>
-              <span aria-hidden>{OUTCOME_WORDS[one.outcome].sign}</span>{' '}
-              {OUTCOME_WORDS[one.outcome].word}
-            </span>{' '}
-            <span className="quiet">
+            <OutcomeTag outcome={one.outcome} />{' '}
+            <span className={layout.quiet}>
               {one.hops === 0 ? 'at once' : `at ${one.final}, after ${hopsInWords(one.hops)}`}
             </span>
           </li>

@@ -12,6 +12,9 @@ import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { PageAddresses } from './page-addresses.tsx';
 import { ruleAddress } from '../visit/visit-panel.tsx';
+import forms from '../style/forms.module.css';
+import layout from '../style/layout.module.css';
+import css from './pages.module.css';
 
 interface Props {
   /** The page as the list has it; null for a new one. */
@@ -41,7 +44,7 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
           { do: 'move-page', from, to, beneath: beneath && hasBeneath, redirect },
         ],
         choices: (
-          <fieldset className="rows">
+          <fieldset className={forms.rows}>
             <legend>It moves; rules that name it follow</legend>
             <Checkbox checked={redirect} onChange={({ target }) => setRedirect(target.checked)}>
               A permanent redirect leads from the old address
@@ -64,7 +67,7 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
 /** What decides about the page, and for whom. */
 function Standing({ page }: { page: queries.ListedPage }) {
   const { site, pending } = useOutletContext<SiteFrame>();
-  const { address, words, gates, gatesFrom, byFullAccess, closed, line } = page;
+  const { address, words, gates, gatesFrom, linkedFrom, byFullAccess, closed, line } = page;
   const said = useQuery({
     queryKey: ['who reaches', site.id, pending.key, address],
     queryFn: async ({ signal }) => {
@@ -91,9 +94,9 @@ function Standing({ page }: { page: queries.ListedPage }) {
       )}
       <Families families={said.data?.view.families.slice(1) ?? []} />
       {gates.length === 0 ? (
-        <p className="quiet">No gate covers it.</p>
+        <p className={layout.quiet}>No gate covers it.</p>
       ) : (
-        <ul className="plain">
+        <ul className={layout.plain}>
           {gates.map((gate, i) => (
             <li key={gate}>
               Gate{' '}
@@ -102,11 +105,12 @@ function Standing({ page }: { page: queries.ListedPage }) {
               >
                 {gate}
               </Link>{' '}
-              <span className="quiet">{gatesFrom[i]}</span>
+              <span className={layout.quiet}>{gatesFrom[i]}</span>
             </li>
           ))}
         </ul>
       )}
+      {linkedFrom.length > 0 && <p>Linked from {linkedFrom.join(', ')}.</p>}
       <p>
         <Link
           to={`/sites/${site.id}/reach/address?${new URLSearchParams({ address, ...(pending.state === 'draft' ? {} : { state: pending.state }) }).toString()}`}
@@ -123,11 +127,11 @@ function Standing({ page }: { page: queries.ListedPage }) {
 function Endings({ endings }: { endings: readonly queries.Ending[] }) {
   if (endings.length === 0) return null;
   return (
-    <ul className="plain">
+    <ul className={layout.plain}>
       {endings.map(({ outcome, final, words }) => (
         <li key={`${outcome} ${final} ${words}`}>
           <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}:{' '}
-          {words} <span className="quiet">at {final}</span>
+          {words} <span className={layout.quiet}>at {final}</span>
         </li>
       ))}
     </ul>
@@ -140,10 +144,10 @@ function Families({ families }: { families: readonly queries.ReachedFamily[] }) 
   return (
     <>
       <p>Other rules treat some of its addresses otherwise:</p>
-      <ul className="plain">
+      <ul className={layout.plain}>
         {families.map(({ example, within, words }) => (
           <li key={example}>
-            {example} <span className="quiet">of {within.join(', and of ')}</span>: {words}
+            {example} <span className={layout.quiet}>of {within.join(', and of ')}</span>: {words}
           </li>
         ))}
       </ul>
@@ -172,7 +176,7 @@ function CopySettings({
     }
   };
   return (
-    <section aria-label="Settings of another page" className="copy">
+    <section aria-label="Settings of another page" className={css.copy}>
       <h2>Take the settings of another page</h2>
       <Select
         aria-label="The other page"
@@ -187,7 +191,9 @@ function CopySettings({
       <Button disabled={from === null} onClick={() => void copy()}>
         Copy
       </Button>
-      <p className="quiet">Dates, draft, listing, HTTPS and refresh, and the gates that name it.</p>
+      <p className={layout.quiet}>
+        Dates, draft, listing, HTTPS and refresh, and the gates that name it.
+      </p>
       {failure && <Failure error={failure} />}
     </section>
   );

@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { useState } from 'react';
 import { Button, Input, Table, type TableColumnsType } from 'antd';
 import { skipToken, useQuery } from '@tanstack/react-query';
@@ -10,6 +11,7 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { PagePanel } from './page-panel.tsx';
+import layout from '../style/layout.module.css';
 
 /** The pages of a site: what each is, the gates before it, and who reaches it in words. */
 export function PagesPage() {
@@ -41,8 +43,8 @@ export function PagesPage() {
   const open = isWorkedOn ? listed.find(({ address }) => address === query.get('page')) : undefined;
   const entries = document['pages'] as Readonly<Record<string, unknown>> | undefined;
   return (
-    <div className="page">
-      <div className="filters" role="search" aria-label="Filters of the pages">
+    <div className={layout.page}>
+      <div className={layout.filters} role="search" aria-label="Filters of the pages">
         <h1>Pages</h1>
         <StateChoice value={state} onChange={(next) => change({ state: next, page: null })} />
         <Input
@@ -53,13 +55,13 @@ export function PagesPage() {
           onChange={({ target }) => change({ text: target.value }, { replace: true })}
         />
         {isWorkedOn && <Button onClick={() => change({ new: 'yes', page: null })}>New page</Button>}
-        <span className="quiet" role="status">
+        <span className={layout.quiet} role="status">
           {said || `${shown.length} of ${listed.length} pages`}
         </span>
-        {fullAccess && <span className="quiet">Besides, by full access: {fullAccess}.</span>}
+        {fullAccess && <span className={layout.quiet}>Besides, by full access: {fullAccess}.</span>}
       </div>
-      <div className="beside">
-        <div className="table-frame">
+      <div className={layout.beside}>
+        <div className={layout.tableFrame}>
           <Table
             size="small"
             rowKey="address"
@@ -71,7 +73,7 @@ export function PagesPage() {
             sticky
             locale={{ emptyText: 'No page fits this search.' }}
             rowHoverable={false}
-            rowClassName={({ address }) => (address === open?.address ? 'here' : '')}
+            rowClassName={({ address }) => clsx(address === open?.address && layout.here)}
           />
         </div>
         {(isNew || open) && (
@@ -119,7 +121,7 @@ function columnsFor(
         <Button
           type="link"
           size="small"
-          className="name"
+          className={clsx(layout.name)}
           style={{ marginInlineStart: (depths.get(address) ?? 0) * 16 }}
           aria-label={`Open page ${address}`}
           onClick={() => onOpen(address)}
@@ -164,11 +166,13 @@ function GatesOf({
 }) {
   if (gates.length === 0)
     return (
-      <span className="quiet">{parent && parent.gates.length > 0 ? '○ open inside' : 'none'}</span>
+      <span className={layout.quiet}>
+        {parent && parent.gates.length > 0 ? '○ open inside' : 'none'}
+      </span>
     );
   return gates.map((gate, i) =>
     parent?.gates.includes(gate) ? (
-      <div key={gate} className="quiet">
+      <div key={gate} className={layout.quiet}>
         <span aria-hidden>│</span> {gate}
       </div>
     ) : (
@@ -177,7 +181,7 @@ function GatesOf({
         <Link to={`/sites/${site}/access/gates?${new URLSearchParams({ name: gate }).toString()}`}>
           {gate}
         </Link>{' '}
-        <span className="quiet">{gatesFrom[i]}</span>
+        <span className={layout.quiet}>{gatesFrom[i]}</span>
       </div>
     ),
   );

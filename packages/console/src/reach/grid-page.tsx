@@ -1,5 +1,6 @@
+import { clsx } from 'clsx';
 import { lazy, Suspense, useMemo } from 'react';
-import { Button, Input, Select } from 'antd';
+import { Button, Checkbox, Input, Select } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import { OUTCOME_WORDS, type GatewayInfo } from '@kleidon/client';
@@ -10,7 +11,8 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { ReachGrid, type CellAt } from './reach-grid.tsx';
-import { occurring, sectionsOf, shownRows } from './rows.ts';
+import { forVisitors, occurring, sectionsOf, shownRows } from './rows.ts';
+import layout from '../style/layout.module.css';
 
 const VisitPanel = lazy(async () => ({
   default: (await import('../visit/visit-panel.tsx')).VisitPanel,
@@ -25,6 +27,8 @@ export function GridPage() {
   const text = query.get('text') ?? '';
   const under = query.get('under') ?? '';
   const outcomes = query.getAll('outcome');
+  const only = query.getAll('only');
+  const differ = query.get('differ') === 'yes';
   const folded = query.getAll('folded');
   const cell = cellFrom(query.get('page'), query.get('visitor'));
   const isOpen = query.get('visit') === 'open' && cell?.visitor !== undefined;
@@ -40,26 +44,31 @@ export function GridPage() {
     queryFn: () => client.gateway(site.id),
   });
   // Lists from the address are new with each render; their texts are not.
-  const [outcomeKey, foldedKey] = [outcomes.join('\n'), folded.join('\n')];
+  const [outcomeKey, foldedKey, onlyKey] = [outcomes, folded, only].map((list) => list.join('\n'));
+  const shown = useMemo(
+    () => grid.data && forVisitors(grid.data, lines(onlyKey!)),
+    [grid.data, onlyKey],
+  );
   const rows = useMemo(
     () =>
-      grid.data &&
-      shownRows(grid.data, {
+      shown &&
+      shownRows(shown, {
         text,
         under,
-        outcomes: lines(outcomeKey),
-        folded: new Set(lines(foldedKey)),
+        outcomes: lines(outcomeKey!),
+        differ,
+        folded: new Set(lines(foldedKey!)),
       }),
-    [grid.data, text, under, outcomeKey, foldedKey],
+    [shown, text, under, outcomeKey, differ, foldedKey],
   );
 
   // Counting goes over every cell: once for each grid, not with each key.
-  const counts = useMemo(() => grid.data && occurring(grid.data), [grid.data]);
+  const counts = useMemo(() => shown && occurring(shown), [shown]);
   const sections = useMemo(() => grid.data && sectionsOf(grid.data), [grid.data]);
 
   if (grid.error)
     return <Failure error={grid.error} retry={() => void grid.refetch()} site={site.id} />;
-  if (!grid.data || !rows || !counts || !sections) return <Waiting what="the grid" />;
+  if (!grid.data || !shown || !rows || !counts || !sections) return <Waiting what="the grid" />;
   const select = (next: CellAt, open: boolean): void =>
     change(
       { page: next.page, visitor: next.visitor ?? null, visit: open || isOpen ? 'open' : null },
@@ -70,8 +79,8 @@ export function GridPage() {
     : undefined;
 
   return (
-    <div className="page grid-page">
-      <div className="filters" role="search" aria-label="Filters of the grid">
+    <div className={layout.page}>
+      <div className={layout.filters} role="search" aria-label="Filters of the grid">
         <h1>Reach grid</h1>
         <StateChoice value={state} onChange={(next) => change({ state: next })} />
         <Input
@@ -95,7 +104,7 @@ export function GridPage() {
         <Select
           aria-label="Outcomes"
           mode="multiple"
-          className="outcomes"
+          className={clsx(layout.outcomes)}
           placeholder="All outcomes"
           value={outcomes}
           onChange={(next: string[]) => change({ outcome: next })}
@@ -104,7 +113,27 @@ export function GridPage() {
             label: `${OUTCOME_WORDS[value].sign} ${OUTCOME_WORDS[value].word} (${number})`,
           }))}
         />
-        <label className="when">
+        <Select
+          aria-label="Visitors"
+          mode="multiple"
+          className={clsx(layout.outcomes)}
+          placeholder="All visitors"
+          maxTagCount="responsive"
+          showSearch={{ optionFilterProp: 'label' }}
+          value={only}
+          onChange={(next: string[]) => change({ only: next })}
+          options={grid.data.visitors.map(({ name, title, summary }) => ({
+            value: name,
+            label: `${title} (${summary})`,
+          }))}
+        />
+        <Checkbox
+          checked={differ}
+          onChange={({ target }) => change({ differ: target.checked ? 'yes' : null })}
+        >
+          Where they differ
+        </Checkbox>
+        <label className={layout.when}>
           At{' '}
           <Input
             type="datetime-local"
@@ -112,25 +141,29 @@ export function GridPage() {
             onChange={({ target }) => change({ at: target.value }, { replace: true })}
           />
         </label>
-        <span className="quiet" role="status">
+        <span className={layout.quiet} role="status">
           {rows.length} of {grid.data.rows.length} pages
         </span>
-        {(text || under || outcomes.length > 0 || at) && (
-          <Button onClick={() => change({ text: null, under: null, outcome: null, at: null })}>
+        {(text || under || outcomes.length > 0 || only.length > 0 || differ || at) && (
+          <Button
+            onClick={() =>
+              change({ text: null, under: null, outcome: null, only: null, differ: null, at: null })
+            }
+          >
             Clear
           </Button>
         )}
       </div>
-      <div className="beside">
+      <div className={layout.beside}>
         {rows.length === 0 ? (
-          <p className="notice">
+          <p className={layout.notice}>
             {grid.data.rows.length === 0
               ? 'The site file has no pages yet. Add some under "pages", or import a sitemap.'
               : 'No page fits these filters.'}
           </p>
         ) : (
           <ReachGrid
-            grid={grid.data}
+            grid={shown}
             rows={rows}
             cell={cell}
             onSelect={select}

@@ -1,14 +1,19 @@
+import { clsx } from 'clsx';
 import { useState } from 'react';
 import { Button, Input, Select, Table } from 'antd';
 import { skipToken, useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
-import { addressesIn, OUTCOME_WORDS, type ListedAddress } from '@kleidon/client';
+import { addressesIn, type ListedAddress } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
 import { client } from '../client.ts';
+import { namesQuery } from '../changes/names-query.ts';
+import { OutcomeTag } from '../visit/outcome-tag.tsx';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
+import layout from '../style/layout.module.css';
+import css from './list-page.module.css';
 
 const EVERYONE = '';
 /** As many as one call takes. */
@@ -24,10 +29,7 @@ export function TryListPage() {
   const [listed, setListed] = useState<readonly ListedAddress[]>([]);
   const addresses = listed.slice(0, MOST).map(({ address }) => address);
   const times = new Map(listed.map((one) => [one.address, one.times]));
-  const names = useQuery({
-    queryKey: ['names', site.id, pending.key, state],
-    queryFn: () => client.names(site.id, state),
-  });
+  const names = useQuery(namesQuery(site.id, pending, state));
   const request = { addresses, state, ...(as === EVERYONE ? {} : { as: [as] }) };
   const visits = useQuery({
     queryKey: ['visits', site.id, pending.key, request],
@@ -38,8 +40,8 @@ export function TryListPage() {
   });
 
   return (
-    <div className="page">
-      <div className="filters">
+    <div className={layout.page}>
+      <div className={layout.filters}>
         <h1>Try a list of addresses</h1>
         <StateChoice value={state} onChange={(next) => change({ state: next })} />
         <Select
@@ -66,18 +68,18 @@ export function TryListPage() {
           <Taking visits={visits.data} load={() => client.visitListCsv(site.id, request)} />
         )}
       </div>
-      <div className="beside">
-        <label className="pasted">
+      <div className={layout.beside}>
+        <label className={css.pasted}>
           <span>Addresses, one a line, or a server’s access log</span>
           <Input.TextArea
             aria-label="Addresses, one a line, or a server’s access log"
-            className="code"
+            className={clsx(layout.code)}
             spellCheck={false}
             value={text}
             onChange={({ target }) => setText(target.value)}
           />
         </label>
-        <section className="table-frame" aria-label="Where they end" aria-live="polite">
+        <section className={layout.tableFrame} aria-label="Where they end" aria-live="polite">
           {visits.error ? (
             <Failure error={visits.error} retry={() => void visits.refetch()} site={site.id} />
           ) : (
@@ -133,11 +135,7 @@ function Ends({
           width: 190,
           sorter: (a, b) => (a.outcome < b.outcome ? -1 : 1),
           render: (_, { outcome, status, fullAccess }) => (
-            <span className={`${outcome} tag`}>
-              <span aria-hidden>{OUTCOME_WORDS[outcome].sign}</span> {OUTCOME_WORDS[outcome].word}{' '}
-              {status}
-              {fullAccess && ', by full access'}
-            </span>
+            <OutcomeTag outcome={outcome} status={status} fullAccess={fullAccess} />
           ),
         },
         { title: 'Hops', dataIndex: 'hops', width: 80, sorter: (a, b) => a.hops - b.hops },
@@ -178,7 +176,7 @@ function Taking({
     <>
       <Button onClick={run(copy)}>Copy</Button>
       <Button onClick={run(download)}>Download CSV</Button>
-      <span className="quiet" role="status">
+      <span className={layout.quiet} role="status">
         {said || `${visits.length} visits`}
       </span>
     </>

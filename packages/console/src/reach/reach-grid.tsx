@@ -1,8 +1,11 @@
+import { clsx } from 'clsx';
 import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
 import type { ShownRow } from './rows.ts';
+import outcomes from '../style/outcomes.module.css';
+import css from './reach-grid.module.css';
 
 /** Where in the grid someone is: on a page, or on the cell of a visitor. */
 export interface CellAt {
@@ -132,7 +135,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
   const columns = columnsInView.getVirtualItems();
 
   return (
-    <div className="reach-grid" ref={scroller}>
+    <div className={css.reachGrid} ref={scroller}>
       <div
         role="treegrid"
         aria-label="Pages against visitors"
@@ -143,8 +146,13 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
         aria-activedescendant={`${id}-${row}-${column}`}
         onKeyDown={onKeyDown}
       >
-        <div role="row" aria-rowindex={1} className="head" style={{ height: HEAD, width }}>
-          <div role="columnheader" aria-colindex={1} className="corner" style={{ width: PAGES }}>
+        <div role="row" aria-rowindex={1} className={css.head} style={{ height: HEAD, width }}>
+          <div
+            role="columnheader"
+            aria-colindex={1}
+            className={css.corner}
+            style={{ width: PAGES }}
+          >
             Page
           </div>
           {columns.map(({ index, start }) => (
@@ -168,13 +176,13 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
               aria-rowindex={index + 2}
               aria-level={shown.depth + 1}
               {...(shown.isParent ? { 'aria-expanded': !shown.isFolded } : {})}
-              className={isHere && here ? 'row here' : 'row'}
+              className={clsx(css.row, isHere && here && css.here)}
               style={{ height: ROW, width, top: HEAD + start }}
             >
               <div
                 role="rowheader"
                 aria-colindex={1}
-                className="page-name"
+                className={css.pageName}
                 style={{ width: PAGES, paddingInlineStart: 8 + shown.depth * 16 }}
                 id={`${id}-${index}--1`}
                 data-here={isHere && column < 0}
@@ -183,11 +191,11 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
                   shown.isParent ? onFold(address) : select({ page: address }, false)
                 }
               >
-                <span className="fold" aria-hidden>
+                <span className={css.fold} aria-hidden>
                   {shown.isParent ? (shown.isFolded ? '▸' : '▾') : ''}
                 </span>
-                <span className="address">{shown.label}</span>
-                <span className="title">{title}</span>
+                <span className={css.address}>{shown.label}</span>
+                <span className={css.title}>{title}</span>
               </div>
               {columns.map(({ index: at, start: left }) => {
                 const visitor = visitors[at]!;
@@ -232,15 +240,15 @@ function VisitorHead({
     <div
       role="columnheader"
       aria-colindex={index + 2}
-      className="visitor"
+      className={css.visitor}
       style={{ left, width: COLUMN, height: HEAD }}
       title={[`${visitor.title}: ${visitor.summary}`, `reach ${counts.reach ?? 0}`, ...words].join(
         '\n',
       )}
     >
       <strong>{visitor.title}</strong>
-      <span className="summary">{visitor.summary}</span>
-      <span className="count">
+      <span className={css.summary}>{visitor.summary}</span>
+      <span className={css.count}>
         {OUTCOME_WORDS.reach.sign} {counts.reach ?? 0} of {grid.rows.length}
       </span>
     </div>
@@ -274,17 +282,17 @@ function ReachCell({
       aria-colindex={colIndex}
       aria-selected={isHere}
       aria-label={`${label}: ${words.word}, ${status}`}
-      className={`cell ${outcome}`}
+      className={clsx(css.cell, outcomes[outcome])}
       style={{ left, width: COLUMN }}
       id={id}
       data-here={isHere}
       title={`${label}\n${words.word}: ${words.meaning}\n${status} at ${final}${redirects}`}
       onClick={onOpen}
     >
-      <span className="sign" aria-hidden>
+      <span className={css.sign} aria-hidden>
         {words.sign}
       </span>
-      <span className="word">{words === FULL_ACCESS ? 'full' : words.word}</span>
+      <span>{words === FULL_ACCESS ? 'full' : words.word}</span>
     </div>
   );
 }

@@ -5,6 +5,8 @@ export interface RowFilter {
   readonly text: string;
   readonly under: string;
   readonly outcomes: readonly string[];
+  /** Only rows where not the same happens to all visitors. */
+  readonly differ: boolean;
   /** The addresses of pages whose subpages are folded away. */
   readonly folded: ReadonlySet<string>;
 }
@@ -20,8 +22,8 @@ export interface ShownRow {
 
 /** The rows that a filter leaves, as a tree; the pages above a match stay, so that its place can be seen. */
 export function shownRows(
-  { rows }: decisions.Grid,
-  { text, under, outcomes, folded }: RowFilter,
+  { rows, visitors }: decisions.Grid,
+  { text, under, outcomes, differ, folded }: RowFilter,
 ): ShownRow[] {
   const wanted = text.toLowerCase();
   const isMatch = ({ address, title, cells }: decisions.Row): boolean =>
@@ -30,7 +32,8 @@ export function shownRows(
       title.toLowerCase().includes(wanted)) &&
     (under === '' || address === under || address.startsWith(under === '/' ? '/' : `${under}/`)) &&
     (outcomes.length === 0 ||
-      Object.values(cells).some(({ outcome }) => outcomes.includes(outcome)));
+      visitors.some(({ name }) => outcomes.includes(cells[name]!.outcome))) &&
+    (!differ || visitors.some(({ name }) => !isSame(cells[name]!, cells[visitors[0]!.name]!)));
 
   const parentOf = new Map(rows.map(({ address, parent }) => [address, parent]));
   const inView = new Set<string>();
@@ -69,17 +72,28 @@ export function shownRows(
   return shown;
 }
 
+/** A grid with only some of its visitors; with all where none is named that it has. */
+export function forVisitors(grid: decisions.Grid, names: readonly string[]): decisions.Grid {
+  const visitors = grid.visitors.filter(({ name }) => names.includes(name));
+  return visitors.length === 0 ? grid : { ...grid, visitors };
+}
+
+const isSame = (one: decisions.Cell, other: decisions.Cell): boolean =>
+  one.outcome === other.outcome && one.status === other.status && one.final === other.final;
+
 /** The sections of a site: pages that have others beneath them. */
 export function sectionsOf({ rows }: decisions.Grid): string[] {
   return [...new Set(rows.flatMap(({ parent }) => parent ?? []))];
 }
 
 /** The outcomes that occur in a grid, with how often. */
-export function occurring({ rows }: decisions.Grid): Map<decisions.Outcome, number> {
+export function occurring({ rows, visitors }: decisions.Grid): Map<decisions.Outcome, number> {
   const counts = new Map<decisions.Outcome, number>();
   for (const { cells } of rows) {
-    for (const { outcome } of Object.values(cells))
+    for (const { name } of visitors) {
+      const { outcome } = cells[name]!;
       counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
+    }
   }
   return counts;
 }

@@ -1,14 +1,20 @@
-import { Input, Radio, Select } from 'antd';
+import { useState } from 'react';
+import { Button, Input, Radio, Select } from 'antd';
 import { skipToken, useQuery } from '@tanstack/react-query';
-import { useOutletContext } from 'react-router';
+import { Link, useOutletContext } from 'react-router';
 import type { MadeUpVisitor, Names, VisitRequest } from '@kleidon/client';
 import { client } from '../client.ts';
+import { namesQuery } from '../changes/names-query.ts';
+import { useAdding } from '../entries/use-adding.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 import { VisitView } from '../visit/visit-view.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import css from './try-page.module.css';
 
 const SOMEONE = 'someone';
 
@@ -17,10 +23,7 @@ export function TryPage() {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const state = query.get('state') ?? pending.state;
-  const names = useQuery({
-    queryKey: ['names', site.id, pending.key, state],
-    queryFn: () => client.names(site.id, state),
-  });
+  const names = useQuery(namesQuery(site.id, pending, state));
   const request = names.data ? requestFrom(query, names.data, state) : null;
   const visit = useQuery({
     queryKey: ['visit', site.id, pending.key, request],
@@ -34,9 +37,9 @@ export function TryPage() {
   const as = query.get('as') ?? visitors[0]?.name ?? SOMEONE;
 
   return (
-    <div className="page try-page">
+    <div className={clsx(layout.page, css.tryPage)}>
       <form
-        className="try-form"
+        className={css.tryForm}
         aria-label="Who asks for what"
         onSubmit={(event) => event.preventDefault()}
       >
@@ -44,7 +47,7 @@ export function TryPage() {
         <label>
           Address
           <Input
-            className="code"
+            className={layout.code}
             autoFocus
             value={query.get('address') ?? '/'}
             onChange={({ target }) => change({ address: target.value }, { replace: true })}
@@ -93,6 +96,7 @@ export function TryPage() {
                 <Traits title="Bought, and in force" name="bought" known={products} />
               </>
             )}
+            <KeepVisitor value={madeUpEntry(query)} known={visitors.map(({ name }) => name)} />
           </fieldset>
         )}
         <label>
@@ -120,7 +124,7 @@ export function TryPage() {
           <StateChoice value={state} onChange={(next) => change({ state: next })} />
         </label>
       </form>
-      <section className="try-result" aria-label="What happens" aria-live="polite">
+      <section className={css.tryResult} aria-label="What happens" aria-live="polite">
         {visit.error ? (
           <Failure error={visit.error} retry={() => void visit.refetch()} site={site.id} />
         ) : visit.data ? (
@@ -130,6 +134,65 @@ export function TryPage() {
         )}
       </section>
     </div>
+  );
+}
+
+/** Makes whoever was made up here a visitor of the site file, and so a column of the grid. */
+function KeepVisitor({
+  value,
+  known,
+}: {
+  value: Readonly<Record<string, unknown>>;
+  known: readonly string[];
+}) {
+  const { site } = useOutletContext<SiteFrame>();
+  const [name, setName] = useState('');
+  const [kept, setKept] = useState('');
+  const adding = useAdding();
+  const wanted = name.trim();
+  const isTaken = known.includes(wanted) && wanted !== kept;
+  const keep = async (): Promise<void> => {
+    if (await adding.addSound([{ do: 'put', section: 'visitors', name: wanted, value }]))
+      setKept(wanted);
+  };
+  return (
+    <>
+      <label>
+        Name, to keep them as a visitor
+        <Input
+          value={name}
+          status={isTaken ? 'error' : ''}
+          onChange={({ target }) => setName(target.value)}
+        />
+      </label>
+      <Button disabled={wanted === '' || isTaken || wanted === kept} onClick={() => void keep()}>
+        Add to pending changes
+      </Button>
+      <span role="status">
+        {isTaken && <span className={layout.refused}>There is a visitor {wanted}.</span>}
+        {kept !== '' && (
+          <>
+            {kept} is pending, and{' '}
+            <Link to={`/sites/${site.id}/reach?${new URLSearchParams({ only: kept }).toString()}`}>
+              a column of the grid
+            </Link>
+            .
+          </>
+        )}
+      </span>
+      {adding.told}
+    </>
+  );
+}
+
+/** Whoever is made up here, as the site file declares a visitor. */
+function madeUpEntry(query: URLSearchParams): Readonly<Record<string, unknown>> {
+  if (query.get('guest') === 'yes') return { guest: true };
+  const bought = query.getAll('bought').map((product) => ({ product }));
+  return Object.fromEntries(
+    Object.entries({ roles: query.getAll('role'), groups: query.getAll('group'), bought }).filter(
+      ([, list]) => list.length > 0,
+    ),
   );
 }
 
@@ -174,12 +237,7 @@ function requestFrom(query: URLSearchParams, { visitors }: Names, state: string)
   };
 }
 
-function madeUp(query: URLSearchParams): MadeUpVisitor {
-  if (query.get('guest') === 'yes') return { title: 'Someone', guest: true };
-  return {
-    title: 'Someone',
-    roles: query.getAll('role'),
-    groups: query.getAll('group'),
-    bought: query.getAll('bought').map((product) => ({ product })),
-  };
-}
+const madeUp = (query: URLSearchParams): MadeUpVisitor => ({
+  title: 'Someone',
+  ...madeUpEntry(query),
+});

@@ -3,6 +3,9 @@ import { Button, Input, Select } from 'antd';
 import { useOutletContext } from 'react-router';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import css from './redirects.module.css';
 
 interface Props {
   /** The selected redirects as the site file has them. */
@@ -52,7 +55,7 @@ export function BulkEdit({ values, all, onSelectAll, onDone }: Props) {
 
   return (
     <form
-      className="filters bulk"
+      className={clsx(layout.filters, css.bulk)}
       aria-label="Change the selected redirects"
       onSubmit={(event) => {
         event.preventDefault();

@@ -8,6 +8,9 @@ import { client } from '../client.ts';
 import { inShort } from '../entries/entry-value.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import css from './redirects.module.css';
 
 const PAUSE = 300;
 const SHOWN = 100;
@@ -48,14 +51,14 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
   };
 
   return (
-    <aside className="panel wide" aria-label="Import redirects">
+    <aside className={clsx(layout.panel, layout.wide)} aria-label="Import redirects">
       <header>
         <h2>Import redirects</h2>
         <Button size="small" onClick={() => onClose('')}>
           Close
         </Button>
       </header>
-      <p className="quiet">
+      <p className={layout.quiet}>
         A spreadsheet as CSV. Its first line names the columns, in any order: from, to, and as you
         like kind, query, when, since, until, note, rank.
       </p>
@@ -66,7 +69,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
           type="file"
           accept=".csv,text/csv"
           aria-label="A CSV file"
-          className="hidden-input"
+          className={css.hiddenInput}
           onChange={({ target }) => {
             void target.files?.[0]?.text().then(setText);
           }}
@@ -74,7 +77,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
       </p>
       <Input.TextArea
         aria-label="Or paste it here"
-        className="code"
+        className={clsx(layout.code)}
         placeholder={'from,to,kind\n/old,/new,permanent'}
         rows={8}
         spellCheck={false}
@@ -91,13 +94,13 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
             already, {value.refused.length} refused.
           </p>
           {value.unread.length > 0 && (
-            <p className="refused">Columns not read: {value.unread.join(', ')}.</p>
+            <p className={layout.refused}>Columns not read: {value.unread.join(', ')}.</p>
           )}
           {value.patterns.length > 0 && (
             <p>Taken as patterns, all others literally: {value.patterns.join(', ')}.</p>
           )}
           {value.findings.length > 0 && (
-            <ul className="plain refused" aria-label="What it would bring">
+            <ul className={clsx(layout.plain, layout.refused)} aria-label="What it would bring">
               {value.findings.map(({ code, about, message }) => (
                 <li key={`${code} ${about}`}>! {message}</li>
               ))}
@@ -130,20 +133,25 @@ function Lines({ value }: { value: queries.ExplainedProposal<proposals.Redirects
   ].sort(([a], [b]) => (a ?? 0) - (b ?? 0));
   return (
     <>
-      <ul className="plain import-lines">
+      <ul className={clsx(layout.plain, css.importLines)}>
         {lines.slice(0, SHOWN).map(([line, word, what, detail], i) => (
-          <li key={i} className={word.startsWith('!') ? 'refused' : ''}>
-            <span className="quiet">line {line}</span> <strong>{word}</strong> <code>{what}</code>
+          <li key={i} className={clsx(word.startsWith('!') && layout.refused)}>
+            <span className={layout.quiet}>line {line}</span> <strong>{word}</strong>{' '}
+            <code>{what}</code>
             {detail !== '' && (
               <>
                 <br />
-                <span className="quiet">{word.startsWith('~') ? `before: ${detail}` : detail}</span>
+                <span className={layout.quiet}>
+                  {word.startsWith('~') ? `before: ${detail}` : detail}
+                </span>
               </>
             )}
           </li>
         ))}
       </ul>
-      {lines.length > SHOWN && <p className="quiet">And {lines.length - SHOWN} more lines.</p>}
+      {lines.length > SHOWN && (
+        <p className={layout.quiet}>And {lines.length - SHOWN} more lines.</p>
+      )}
     </>
   );
 }

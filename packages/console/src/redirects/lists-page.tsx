@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { useRef } from 'react';
 import { Button, Table } from 'antd';
 import { useMutation, useQuery } from '@tanstack/react-query';
@@ -8,6 +9,8 @@ import { documentQuery } from '../changes/document-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
+import layout from '../style/layout.module.css';
+import css from './redirects.module.css';
 
 type Listed = Lists['lists'][number];
 
@@ -55,8 +58,8 @@ export function ListsPage() {
   };
 
   return (
-    <div className="page">
-      <div className="filters">
+    <div className={layout.page}>
+      <div className={layout.filters}>
         <h1>Lists of redirects</h1>
         <Button onClick={() => input.current?.click()}>Put in a list</Button>
         <input
@@ -64,27 +67,27 @@ export function ListsPage() {
           type="file"
           accept=".csv,text/csv"
           aria-label="A CSV file of redirects"
-          className="hidden-input"
+          className={css.hiddenInput}
           onChange={({ target }) => {
             const [file] = target.files ?? [];
             target.value = '';
             if (file) action.mutate(() => put(file));
           }}
         />
-        <span className="quiet" role="status">
+        <span className={layout.quiet} role="status">
           {action.data ??
             'CSV files of redirects beside the site file, for thousands of them. One of the same name is replaced.'}
         </span>
       </div>
       {action.error && <Failure error={action.error} />}
-      <div className="table-frame">
+      <div className={layout.tableFrame}>
         <Table<Listed>
           size="small"
           rowKey="name"
           dataSource={lists.data.lists}
           pagination={false}
           rowHoverable={false}
-          rowClassName={({ name }) => (name === query.get('name') ? 'here' : '')}
+          rowClassName={({ name }) => clsx(name === query.get('name') && layout.here)}
           locale={{ emptyText: 'There is no list beside the site file.' }}
           columns={[
             {
@@ -114,7 +117,7 @@ export function ListsPage() {
               key: 'more',
               width: 330,
               render: (_, { name }) => (
-                <span className="buttons">
+                <span className={layout.buttons}>
                   <Button
                     size="small"
                     onClick={act(async () => {

@@ -1,4 +1,6 @@
 import type { queries } from '@kleidon/core';
+import css from './redirects.module.css';
+import layout from '../style/layout.module.css';
 
 /** Columns that can be sorted by; the service calls their orders the same. */
 const SORTED = ['from', 'to', 'kind', 'until', 'findings'];
@@ -29,7 +31,7 @@ export function columns(order: string | null, descending: boolean, isBrief: bool
     ...sorted('findings'),
     render: (_: unknown, row: queries.RedirectRow) =>
       row.findings.map((code) => (
-        <span key={code} className="finding-tag">
+        <span key={code} className={css.findingTag}>
           <span aria-hidden>!</span> {code.replace(/^redirect-/, '')}
         </span>
       )),
@@ -60,7 +62,9 @@ export function columns(order: string | null, descending: boolean, isBrief: bool
       key: 'place',
       width: 130,
       render: (_: unknown, { list, line }: queries.RedirectRow) => (
-        <span className="quiet">{list === null ? `line ${line}` : `${list}, line ${line}`}</span>
+        <span className={layout.quiet}>
+          {list === null ? `line ${line}` : `${list}, line ${line}`}
+        </span>
       ),
     },
   ];

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
+import { namesQuery } from '../changes/names-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
@@ -16,10 +17,7 @@ export function RedirectWay({ row }: { row: queries.RedirectRow }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
   const as = query.get('as') ?? GUEST;
-  const names = useQuery({
-    queryKey: ['names', site.id, pending.key, pending.state],
-    queryFn: () => client.names(site.id, pending.state),
-  });
+  const names = useQuery(namesQuery(site.id, pending));
   const who = as === GUEST ? { visitor: { guest: true } } : { as };
   const request = { address: row.example, state: pending.state, ...who };
   const visit = useQuery({

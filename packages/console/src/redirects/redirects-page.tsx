@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { useState } from 'react';
 import { Button, Input, Select, Table } from 'antd';
 import { skipToken, useQuery } from '@tanstack/react-query';
@@ -16,6 +17,7 @@ import { BulkEdit } from './bulk-edit.tsx';
 import { ImportPanel } from './import-panel.tsx';
 import { columns } from './redirect-columns.tsx';
 import { RedirectWay } from './redirect-way.tsx';
+import layout from '../style/layout.module.css';
 
 /** Redirects of one state of the site file, by their positions in it. */
 interface Selection {
@@ -85,8 +87,8 @@ export function RedirectsPage() {
   };
 
   return (
-    <div className="page">
-      <div className="filters" role="search" aria-label="Search in redirects">
+    <div className={layout.page}>
+      <div className={layout.filters} role="search" aria-label="Search in redirects">
         <h1>Redirects</h1>
         <Input
           aria-label="Search redirects"
@@ -130,7 +132,7 @@ export function RedirectsPage() {
         {selected.length === 0 && found > 0 && (
           <Button onClick={() => void selectAll()}>Select all {found}</Button>
         )}
-        <span className="quiet" role="status">
+        <span className={layout.quiet} role="status">
           {said || (found === all ? `${all} redirects.` : `${found} of ${all} redirects.`)}
         </span>
       </div>
@@ -145,8 +147,8 @@ export function RedirectsPage() {
           }}
         />
       )}
-      <div className="beside">
-        <div className="table-frame">
+      <div className={layout.beside}>
+        <div className={layout.tableFrame}>
           <Table<queries.RedirectRow>
             size="small"
             rowKey={keyOf}
@@ -154,7 +156,7 @@ export function RedirectsPage() {
             loading={table.isPlaceholderData}
             sticky
             rowHoverable={false}
-            rowClassName={(row) => (open && keyOf(row) === keyOf(open) ? 'here' : '')}
+            rowClassName={(row) => clsx(open && keyOf(row) === keyOf(open) && layout.here)}
             rowSelection={{
               columnWidth: 34,
               // A box in the head would stand in the hidden row by which the table measures itself, too.
@@ -195,7 +197,7 @@ export function RedirectsPage() {
                         <Button
                           type="link"
                           size="small"
-                          className="name"
+                          className={clsx(layout.name)}
                           aria-label={`Open the redirect from ${row.from}`}
                           onClick={() => change({ name: keyOf(row), new: null, import: null })}
                         >
@@ -221,7 +223,7 @@ export function RedirectsPage() {
           />
         )}
         {open?.position === null && (
-          <aside className="panel" aria-label={`Redirect ${open.from}`}>
+          <aside className={layout.panel} aria-label={`Redirect ${open.from}`}>
             <header>
               <h2>
                 Redirect <code>{open.from}</code>

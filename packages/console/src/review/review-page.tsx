@@ -7,6 +7,9 @@ import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
+import css from './review.module.css';
 
 /** The way from pending changes to what is live: what they are, what they would change, saving and releasing. */
 export function ReviewPage() {
@@ -39,14 +42,14 @@ export function ReviewPage() {
     (changes.errors.length > 0 ? 'A site file with errors can not be released.' : null);
 
   return (
-    <div className="page changes-page">
-      <div className="filters">
+    <div className={layout.page}>
+      <div className={layout.filters}>
         <h1>Review</h1>
-        <span className="quiet">{stateOf(site, count)}</span>
-        <span className="grow" />
+        <span className={layout.quiet}>{stateOf(site, count)}</span>
+        <span className={layout.grow} />
         {(count > 0 || !site.draft.isLive) && (
           <Input
-            className="note"
+            className={layout.note}
             aria-label="Note: why"
             placeholder="Note: why"
             maxLength={2000}
@@ -90,12 +93,12 @@ export function ReviewPage() {
           )
         )}
       </div>
-      <p role="status" className="said">
+      <p role="status" className={layout.said}>
         {action.data}
       </p>
       {action.error && <Failure error={action.error} />}
       {action.error instanceof ServiceProblem && action.error.code === 'changes-refused' && (
-        <p className="notice">Nothing was saved, and all of them are still pending.</p>
+        <p className={layout.notice}>Nothing was saved, and all of them are still pending.</p>
       )}
       {count > 0 ? (
         <PendingView
@@ -103,7 +106,7 @@ export function ReviewPage() {
           drop={(number, says) => act(() => pending.drop(number).then(() => `Dropped: ${says}.`))}
         />
       ) : (
-        <div className="notice">
+        <div className={layout.notice}>
           <ErrorList changes={changes} title="The draft has errors" />
           <p>
             No pending changes. What you change in the forms is gathered here until you save it; the{' '}
@@ -146,13 +149,15 @@ function PendingView({
             ),
   });
   return (
-    <div className="beside">
-      <ol className="waiting" aria-label="Changes">
+    <div className={layout.beside}>
+      <ol className={css.waiting} aria-label="Changes">
         {changes.edits.map(({ number, says, refused }) => (
           <li key={number}>
             <span>
               {says}
-              {refused !== null && <strong className="refused"> Can not be made: {refused}</strong>}
+              {refused !== null && (
+                <strong className={layout.refused}> Can not be made: {refused}</strong>
+              )}
             </span>
             <Button size="small" aria-label={`Drop: ${says}`} onClick={drop(number, says)}>
               Drop
@@ -160,7 +165,7 @@ function PendingView({
           </li>
         ))}
       </ol>
-      <aside className="panel wide" aria-label="Effect on the grid">
+      <aside className={clsx(layout.panel, layout.wide)} aria-label="Effect on the grid">
         <ErrorList changes={changes} title="With these changes the site file has errors" />
         <EffectView query={effect} />
       </aside>
@@ -176,7 +181,7 @@ function ErrorList({ changes: { errors }, title }: { changes: PendingChanges; ti
       showIcon
       title={title}
       description={
-        <ul className="plain">
+        <ul className={layout.plain}>
           {errors.map(({ line, message, remedy }) => (
             <li key={`${line} ${message}`}>
               {message} {remedy}

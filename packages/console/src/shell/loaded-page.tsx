@@ -1,8 +1,10 @@
+import { clsx } from 'clsx';
 import { Suspense, type ReactNode } from 'react';
 import { Alert, Button } from 'antd';
 import { ErrorBoundary } from 'react-error-boundary';
 import { useLocation } from 'react-router';
 import { Waiting } from './notices.tsx';
+import layout from '../style/layout.module.css';
 
 /** A page whose code is loaded first; where that fails, the rest of the console stays usable. */
 export function LoadedPage({ children }: { children: ReactNode }) {
@@ -18,7 +20,7 @@ export function LoadedPage({ children }: { children: ReactNode }) {
 function NotLoaded() {
   return (
     <Alert
-      className="notice"
+      className={clsx(layout.notice)}
       type="error"
       showIcon
       title="This page of the console can't be shown."

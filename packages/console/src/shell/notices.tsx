@@ -1,11 +1,13 @@
+import { clsx } from 'clsx';
 import { Alert, Button, Spin } from 'antd';
 import { Link } from 'react-router';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
+import layout from '../style/layout.module.css';
 
 export function Waiting({ what }: { what: string }) {
   return (
-    <div className="notice" role="status">
+    <div className={layout.notice} role="status">
       <Spin size="small" /> Loading {what} …
     </div>
   );
@@ -13,7 +15,7 @@ export function Waiting({ what }: { what: string }) {
 
 export function Nothing() {
   return (
-    <div className="notice">
+    <div className={layout.notice}>
       <h1>There is nothing at this address</h1>
       <p>
         <Link to="/">Go to the reach grid</Link>
@@ -48,7 +50,7 @@ export function Failure({
         : undefined;
   return (
     <Alert
-      className="notice"
+      className={clsx(layout.notice)}
       type="error"
       showIcon
       title={error.message}
@@ -61,12 +63,12 @@ export function Failure({
 function SiteErrors({ errors, site }: { errors: readonly queries.ExplainedError[]; site: string }) {
   return (
     <Alert
-      className="notice"
+      className={clsx(layout.notice)}
       type="error"
       showIcon
       title={`The site file has ${errors.length} error${errors.length === 1 ? '' : 's'}, so that nothing can be decided yet.`}
       description={
-        <ul className="plain">
+        <ul className={layout.plain}>
           {errors.map(({ line, column, message, remedy }) => (
             <li key={`${line}:${column}:${message}`}>
               <Link to={`/sites/${site}/file?line=${line}`}>Line {line}</Link>: {message} {remedy}

@@ -9,6 +9,8 @@ import { LoadedPage } from './loaded-page.tsx';
 import { TASKS, taskAt, type PageLink } from '../navigation.ts';
 import { Failure, Waiting } from './notices.tsx';
 import type { Choice, Theme } from './theme.ts';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
 
 /** What every page of a site gets from the frame around it. */
 export interface SiteFrame {
@@ -49,12 +51,12 @@ export function Shell({ theme }: { theme: Theme }) {
   });
 
   return (
-    <div className="shell">
-      <a className="skip" href="#main">
+    <div className={layout.shell}>
+      <a className={layout.skip} href="#main">
         Skip to the page
       </a>
-      <header className="bar">
-        <span className="brand">Kleidon</span>
+      <header className={layout.bar}>
+        <span className={layout.brand}>Kleidon</span>
         {loaded.data && (
           <Select
             aria-label="Site"
@@ -69,14 +71,14 @@ export function Shell({ theme }: { theme: Theme }) {
             <Link
               key={one.title}
               to={to(one.pages[0])}
-              className={one === task ? 'active' : ''}
+              className={clsx(one === task && layout.active)}
               aria-current={one === task ? (one.pages.length > 1 ? true : 'page') : undefined}
             >
               {one.title}
             </Link>
           ))}
         </nav>
-        <span className="grow" />
+        <span className={layout.grow} />
         {site && <Search site={id} pending={pending} />}
         {site && <ReviewLink site={site} pending={pending} />}
         <Select<Choice>
@@ -92,7 +94,7 @@ export function Shell({ theme }: { theme: Theme }) {
         />
       </header>
       {task && task.pages.length > 1 && (
-        <nav className="tabs" aria-label={task.title}>
+        <nav className={layout.tabs} aria-label={task.title}>
           {task.pages.map((page) => (
             <NavLink key={page[0]} end to={to(page)}>
               {page[1]}
@@ -153,7 +155,7 @@ function ReviewLink({
   if (count > 0)
     return (
       <NavLink
-        className="pending"
+        className={clsx(layout.pending)}
         to={`/sites/${id}/review`}
         aria-label={`${count} pending ${count === 1 ? 'change' : 'changes'}`}
       >
@@ -162,12 +164,12 @@ function ReviewLink({
     );
   if (draft.isLive)
     return (
-      <NavLink className="quiet state" to={`/sites/${id}/review`}>
+      <NavLink className={clsx(layout.quiet, layout.state)} to={`/sites/${id}/review`}>
         Release {live?.number} is live
       </NavLink>
     );
   return (
-    <NavLink className="pending" to={`/sites/${id}/review`}>
+    <NavLink className={clsx(layout.pending)} to={`/sites/${id}/review`}>
       Draft not released
     </NavLink>
   );

@@ -4,6 +4,8 @@ import { useNavigate } from 'react-router';
 import { client } from '../client.ts';
 import { Failure } from '../shell/notices.tsx';
 import { DeletedSites } from './deleted-sites.tsx';
+import { clsx } from 'clsx';
+import layout from '../style/layout.module.css';
 
 const EXAMPLE = `kleidon: 1
 site: { name: My site, address: https://www.example, sign-in: /sign-in }
@@ -31,7 +33,7 @@ export function AddSite() {
     );
   };
   return (
-    <main className="page narrow">
+    <main className={clsx(layout.page, layout.narrow)}>
       <h1>Add a site</h1>
       <p>
         There is no site yet. Paste a site file, or begin with this one; it can be changed later.
@@ -39,7 +41,7 @@ export function AddSite() {
       </p>
       <Input.TextArea
         aria-label="Site file"
-        className="code"
+        className={clsx(layout.code)}
         value={text}
         onChange={({ target }) => setText(target.value)}
         autoSize={{ minRows: 16, maxRows: 30 }}

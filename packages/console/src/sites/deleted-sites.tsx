@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { client } from '../client.ts';
 import { Failure } from '../shell/notices.tsx';
+import layout from '../style/layout.module.css';
 
 /** The sites that were deleted and can be taken back; `none` is said where there are none. */
 export function DeletedSites({ none = '' }: { none?: string }) {
@@ -21,11 +22,11 @@ export function DeletedSites({ none = '' }: { none?: string }) {
   };
   if (deleted.error) return <Failure error={deleted.error} retry={() => void deleted.refetch()} />;
   if (!deleted.data) return null;
-  if (deleted.data.length === 0) return none === '' ? null : <p className="quiet">{none}</p>;
+  if (deleted.data.length === 0) return none === '' ? null : <p className={layout.quiet}>{none}</p>;
   return (
     <section aria-label="Deleted sites">
       <h2>Deleted sites</h2>
-      <ul className="plain">
+      <ul className={layout.plain}>
         {deleted.data.map(({ id, deletedAt, keptUntil }) => (
           <li key={id}>
             <code>{id}</code>, deleted on {deletedAt.slice(0, 10)}, kept until{' '}

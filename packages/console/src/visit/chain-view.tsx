@@ -1,21 +1,22 @@
-import { OUTCOME_WORDS } from '@kleidon/client';
 import type { decisions, queries } from '@kleidon/core';
+import { OutcomeTag } from './outcome-tag.tsx';
+import css from './visit.module.css';
+import layout from '../style/layout.module.css';
 
 /** A visit drawn as the way it goes: each address with its answer, and an arrow to the next. */
 export function ChainView({ visit }: { visit: queries.ExplainedVisit }) {
   const { hops, outcome, final } = visit;
-  const { sign, word } = OUTCOME_WORDS[outcome];
   const last = hops.at(-1)!;
   const isBeyond = last.decision.location !== null;
   return (
-    <div className="chain-frame">
-      <ol className="chain" aria-label={`Where ${hops[0]!.address} leads`}>
+    <div className={css.chainFrame}>
+      <ol className={css.chain} aria-label={`Where ${hops[0]!.address} leads`}>
         {hops.map((hop, i) => (
           <li key={i}>
             <code>{hop.address}</code>
-            <span className="status">
+            <span className={css.status}>
               {hop.decision.status}
-              {ruleOf(hop) !== null && <span className="quiet"> by {ruleOf(hop)}</span>}
+              {ruleOf(hop) !== null && <span className={layout.quiet}> by {ruleOf(hop)}</span>}
             </span>
           </li>
         ))}
@@ -26,11 +27,9 @@ export function ChainView({ visit }: { visit: queries.ExplainedVisit }) {
         )}
       </ol>
       <p>
-        <span className={`${outcome} tag`}>
-          <span aria-hidden>{sign}</span> {word} {visit.status}
-        </span>
+        <OutcomeTag outcome={outcome} status={visit.status} />
         {last.decision.served !== null && (
-          <span className="quiet">
+          <span className={layout.quiet}>
             {' '}
             served from <code>{last.decision.served}</code>
           </span>
@@ -59,7 +58,7 @@ export function Shown({ content }: { content: decisions.Content }) {
       return <blockquote>{content.text}</blockquote>;
     case 'page':
       return (
-        <p className="quiet">
+        <p className={layout.quiet}>
           Shown: the page <code>{content.address}</code>
         </p>
       );
@@ -67,14 +66,14 @@ export function Shown({ content }: { content: decisions.Content }) {
       return (
         <blockquote>
           {content.text !== null && <>{content.text} </>}
-          <span className="quiet">
+          <span className={layout.quiet}>
             A link to <code>{content.to}</code>, followed after {content.seconds} seconds
           </span>
         </blockquote>
       );
     case 'offers':
       return (
-        <ul className="plain">
+        <ul className={layout.plain}>
           {content.choices.map((set) => (
             <li key={set.map(({ product }) => product).join(' ')}>
               {set.map(({ product, title, buyAt }, i) => (

@@ -5,6 +5,7 @@ import type { VisitRequest } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import { VisitView } from './visit-view.tsx';
+import layout from '../style/layout.module.css';
 
 interface Props {
   readonly site: string;
@@ -31,7 +32,7 @@ export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
   });
   return (
     <aside
-      className="panel"
+      className={layout.panel}
       aria-label="Visit"
       onKeyDown={({ key }) => {
         if (key === 'Escape') onClose();
@@ -56,7 +57,7 @@ export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
               <>
                 {' · '}
                 <a href={openAt} target="_blank" rel="noreferrer">
-                  Open this page as {request.as} <span className="quiet">(new tab)</span>
+                  Open this page as {request.as} <span className={layout.quiet}>(new tab)</span>
                 </a>
               </>
             )}

@@ -1,7 +1,11 @@
+import { clsx } from 'clsx';
 import { Link } from 'react-router';
 import { OUTCOME_WORDS } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
 import { Shown } from './chain-view.tsx';
+import css from './visit.module.css';
+import outcomes from '../style/outcomes.module.css';
+import layout from '../style/layout.module.css';
 
 /** A visit: how it ended, then each hop with its reasons and the way to the rule that decided. */
 export function VisitView({
@@ -14,15 +18,15 @@ export function VisitView({
   const { sign, word, meaning } = OUTCOME_WORDS[visit.outcome];
   const redirects = visit.hops.filter(({ decision }) => decision.location !== null).length;
   return (
-    <div className="visit">
-      <p className={`end ${visit.outcome}`}>
+    <div className={css.visit}>
+      <p className={clsx(css.end, outcomes[visit.outcome])}>
         <strong>
           <span aria-hidden>{sign}</span> {word}
         </strong>
         : {meaning}
         {visit.fullAccess && ', by full access'}
       </p>
-      <dl className="facts">
+      <dl className={css.facts}>
         <dt>Status</dt>
         <dd>{visit.status}</dd>
         <dt>Final address</dt>
@@ -32,7 +36,7 @@ export function VisitView({
         <dt>Redirects</dt>
         <dd>{redirects}</dd>
       </dl>
-      <ol className="hops">
+      <ol className={css.hops}>
         {visit.hops.map((hop, i) => (
           <HopView key={i} hop={hop} ruleAt={ruleAt} />
         ))}
@@ -52,9 +56,9 @@ function HopView({
   const passed = decision.reasons.filter(({ verdict }) => verdict === 'passed');
   return (
     <li>
-      <p className="hop">
+      <p className={css.hop}>
         <code>{address}</code>{' '}
-        <span className="status">
+        <span className={css.status}>
           {decision.status}
           {decision.location !== null && (
             <>
@@ -64,17 +68,17 @@ function HopView({
           )}
         </span>
       </p>
-      <ul className="reasons">
+      <ul className={css.reasons}>
         {mattered.map((reason, i) => (
           <ReasonView key={i} reason={reason} ruleAt={ruleAt} />
         ))}
       </ul>
       {passed.length > 0 && (
-        <details className="quiet">
+        <details className={layout.quiet}>
           <summary>
             {passed.length === 1 ? '1 step' : `${passed.length} steps`} without effect
           </summary>
-          <ul className="reasons">
+          <ul className={css.reasons}>
             {passed.map((reason, i) => (
               <ReasonView key={i} reason={reason} ruleAt={ruleAt} />
             ))}
@@ -94,8 +98,8 @@ function ReasonView({
   ruleAt: (line: number) => string;
 }) {
   return (
-    <li className={verdict === 'passed' ? 'reason passed' : 'reason'}>
-      <span className="stage">{stage}</span>
+    <li className={clsx(css.reason, verdict === 'passed' && css.passed)}>
+      <span className={css.stage}>{stage}</span>
       <span>
         {text}{' '}
         {place &&
@@ -107,7 +111,7 @@ function ReasonView({
               line {place.line}
             </Link>
           ) : (
-            <span className="quiet">
+            <span className={layout.quiet}>
               {place.file}, line {place.line}
             </span>
           ))}

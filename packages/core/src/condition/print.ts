@@ -52,7 +52,7 @@ export function printValue(value: Value): string {
 
 const isPlainName = (name: string): boolean =>
   /^[\p{L}_\d][\p{L}\p{N}_-]*$/u.test(name) &&
-  !['and', 'or', 'not'].includes(name) &&
+  !['and', 'or', 'not', 'in'].includes(name) &&
   !/^\d{4}-\d{2}-\d{2}/.test(name) &&
   !/^\d+$/.test(name);
 

@@ -1,8 +1,9 @@
+import { pageAt } from '../decision/page-at.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { familyOf } from '../explore/families.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { inTreeOrder } from '../grid/grid.ts';
-import type { Gate } from '../model/site.ts';
+import type { Gate, Page } from '../model/site.ts';
 import { reachOf } from '../reach/reach.ts';
 import { reachInWords, settled, type WhoReaches } from './who-reaches.ts';
 
@@ -19,6 +20,8 @@ export interface ListedPage extends Omit<
   readonly line: number;
   /** Where the gates that have a say stand, in the order of `gates`: such as `under /crew`. */
   readonly gatesFrom: readonly string[];
+  /** The menus and landings that lead to it: such as `menu main`. */
+  readonly linkedFrom: readonly string[];
 }
 
 /**
@@ -29,6 +32,7 @@ export interface ListedPage extends Omit<
  */
 export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
   const places = new Map(prepared.site.gates.map((gate) => [gate.name, whereOf(gate)]));
+  const links = linksByPage(prepared);
   const explorer = new Explorer(prepared, at);
   return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {
     const { condition: _, ...reach } = settled(() =>
@@ -47,8 +51,25 @@ export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
       listed: page.listed,
       line: page.place.line,
       gatesFrom: reach.gates.map((gate) => places.get(gate)!),
+      linkedFrom: [...(links.get(page) ?? [])],
     };
   });
+}
+
+/** What leads visitors to each page without their asking for its address. */
+function linksByPage(prepared: PreparedSite): Map<Page, Set<string>> {
+  const { menus, landings } = prepared.site;
+  const found = new Map<Page, Set<string>>();
+  const add = (link: string, from: string): void => {
+    const page = link.startsWith('/') ? pageAt(prepared, link.replace(/[?#].*$/, '')) : null;
+    if (page === null) return;
+    const others = found.get(page.rule.page);
+    if (others) others.add(from);
+    else found.set(page.rule.page, new Set([from]));
+  };
+  for (const { name, links } of menus) for (const link of links) add(link, `menu ${name}`);
+  for (const { after, go } of landings) add(go, `landing after ${after}`);
+  return found;
 }
 
 const SHOWN = 3;

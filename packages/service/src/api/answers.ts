@@ -37,10 +37,11 @@ export function answersRouter(context: Context): Router {
 
     names: ({ path, query }) => {
       const { site } = preparedOf(context, path.site, query.state);
-      const { name, protocol, host, roles, groups, products } = site;
+      const { name, protocol, host, timeZone, roles, groups, products } = site;
       return {
         name,
         address: `${protocol}//${host}`,
+        timeZone,
         roles,
         groups,
         products: Object.fromEntries(
