@@ -45,22 +45,37 @@ export async function setStage(): Promise<Stage> {
   };
 }
 
+/** What a page has against WCAG 2.2, levels A and AA, in light and in dark; the themes differ in colours alone. */
+export async function barriersInBothThemes(page: Page): Promise<string[]> {
+  const inLight = await barriers(page);
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await page.locator('html[data-theme=dark]').waitFor();
+  const inDark = await barriers(page, COLOURS);
+  await page.emulateMedia({ colorScheme: 'light' });
+  await page.locator('html[data-theme=light]').waitFor();
+  return [...inLight, ...inDark.map((one) => `in dark: ${one}`)];
+}
+
+const ALL_RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
+/** The rules for which colours count. */
+const COLOURS = ['color-contrast', 'link-in-text-block'];
+
 /** What a page has against WCAG 2.2, levels A and AA, as far as a program can tell. */
-export async function barriers(page: Page): Promise<string[]> {
+export async function barriers(page: Page, only = ALL_RULES): Promise<string[]> {
   // The console forbids foreign scripts, so that this one is run beside its policy and not through it.
   await page.evaluate(AXE);
-  const { violations } = await page.evaluate(() =>
-    (
-      globalThis as unknown as {
-        axe: {
-          run(
-            options: object,
-          ): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }>;
-        };
-      }
-    ).axe.run({
-      runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'],
-    }),
+  const { violations } = await page.evaluate(
+    (values) =>
+      (
+        globalThis as unknown as {
+          axe: {
+            run(
+              options: object,
+            ): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }>;
+          };
+        }
+      ).axe.run({ runOnly: values, resultTypes: ['violations'] }),
+    only,
   );
   return (
     violations

@@ -52,7 +52,7 @@ export function EntryFields(props: Props) {
             More fields{' '}
             <span className={layout.quiet}>{seldom.map(({ title }) => title).join(', ')}</span>
           </summary>
-          {seldom.map(shown)}
+          <div className={css.more}>{seldom.map(shown)}</div>
         </details>
       )}
     </>

@@ -71,7 +71,6 @@ export function Shell({ theme }: { theme: Theme }) {
             <Link
               key={one.title}
               to={to(one.pages[0])}
-              className={clsx(one === task && layout.active)}
               aria-current={one === task ? (one.pages.length > 1 ? true : 'page') : undefined}
             >
               {one.title}
