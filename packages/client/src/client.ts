@@ -1,4 +1,4 @@
-import type { model } from '@kleidon/core';
+import type { decisions, model } from '@kleidon/core';
 import type { Body, Paths, Query } from '@kleidon/api';
 import createFetch from 'openapi-fetch';
 import type {
@@ -14,6 +14,7 @@ import type {
 } from './api.ts';
 import { ServiceProblem, Unreachable } from './errors.ts';
 import { given } from './given.ts';
+import { unpackGrid } from './unpack-grid.ts';
 
 /** The calls of the HTTP API, as described at /api/openapi.json. */
 export type Client = ReturnType<typeof createClient>;
@@ -172,9 +173,18 @@ export function createClient(address: string) {
       contentOf(
         asCsv.POST('/api/sites/{site}/visit-lists', { ...asked(site, request), parseAs: 'text' }),
       ),
-    grid: (site: string, query: Asked<Query<'grid'>> = {}, signal?: AbortSignal) =>
-      contentOf(
-        http.GET('/api/sites/{site}/grid', { ...asking(site, given(query)), ...given({ signal }) }),
+    grid: async (
+      site: string,
+      query: Asked<Query<'grid'>> = {},
+      signal?: AbortSignal,
+    ): Promise<decisions.Grid> =>
+      unpackGrid(
+        await contentOf(
+          http.GET('/api/sites/{site}/grid', {
+            ...asking(site, given(query)),
+            ...given({ signal }),
+          }),
+        ),
       ),
     pages: async (site: string, state = 'draft') =>
       (await contentOf(http.GET('/api/sites/{site}/pages', asking(site, { state })))).pages,

@@ -76,9 +76,17 @@ describe('the client', () => {
     server.close();
   });
 
-  test('asks for a grid with every filter it was given', async () => {
-    const { server, address, asked } = await answering(200, 'application/json', '{}');
-    await createClient(address).grid('m', {
+  test('asks for a grid with every filter it was given, and gives each visitor their cell', async () => {
+    const sent = {
+      visitors: ['x', '__proto__', 'y'].map((name) => ({ name })),
+      rows: [{ address: '/', cells: ['first', 'second'], cellOf: [1, 0, 1] }],
+    };
+    const { server, address, asked } = await answering(
+      200,
+      'application/json',
+      JSON.stringify(sent),
+    );
+    const { rows } = await createClient(address).grid('m', {
       state: 'live',
       under: '/a b',
       visitor: ['x', 'y'],
@@ -87,6 +95,11 @@ describe('the client', () => {
     expect(asked[0]!.url).toBe(
       '/api/sites/m/grid?state=live&under=%2Fa%20b&visitor=x&visitor=y&outcome=loop',
     );
+    expect(Object.entries(rows[0]!.cells)).toEqual([
+      ['x', 'second'],
+      ['__proto__', 'first'],
+      ['y', 'second'],
+    ]);
     server.close();
   });
 });

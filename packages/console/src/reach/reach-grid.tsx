@@ -1,10 +1,10 @@
-import { clsx } from 'clsx';
 import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
+import { OUTCOME_WORDS, tally } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
+import { COLUMN, GridRow, PAGES, ROW } from './grid-row.tsx';
 import type { ShownRow } from './rows.ts';
-import outcomes from '../style/outcomes.module.css';
+import { useStable } from './use-stable.ts';
 import css from './reach-grid.module.css';
 
 /** Where in the grid someone is: on a page, or on the cell of a visitor. */
@@ -22,9 +22,6 @@ interface Props {
   onFold(address: string): void;
 }
 
-const ROW = 26;
-const COLUMN = 92;
-const PAGES = 300;
 const HEAD = 78;
 
 /**
@@ -40,7 +37,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
-    overscan: 12,
+    overscan: 6,
     scrollPaddingStart: HEAD,
   });
   const columnsInView = useVirtualizer({
@@ -48,7 +45,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     count: visitors.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => COLUMN,
-    overscan: 4,
+    overscan: 2,
     scrollPaddingStart: PAGES,
   });
 
@@ -130,6 +127,12 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     action();
   };
 
+  const act = useStable((index: number, at: number): void => {
+    const { row: page, isParent } = rows[index]!;
+    if (at >= 0) select({ page: page.address, visitor: visitors[at]!.name }, true);
+    else if (isParent) onFold(page.address);
+    else select({ page: page.address }, false);
+  });
   const tallies = useMemo(() => visitors.map(({ name }) => tally(grid, name)), [grid, visitors]);
   const width = PAGES + columnsInView.getTotalSize();
   const columns = columnsInView.getVirtualItems();
@@ -165,56 +168,21 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
             />
           ))}
         </div>
-        {rowsInView.getVirtualItems().map(({ index, start }) => {
-          const shown = rows[index]!;
-          const { address, title, cells } = shown.row;
-          const isHere = index === row;
-          return (
-            <div
-              key={address}
-              role="row"
-              aria-rowindex={index + 2}
-              aria-level={shown.depth + 1}
-              {...(shown.isParent ? { 'aria-expanded': !shown.isFolded } : {})}
-              className={clsx(css.row, isHere && here && css.here)}
-              style={{ height: ROW, width, top: HEAD + start }}
-            >
-              <div
-                role="rowheader"
-                aria-colindex={1}
-                className={css.pageName}
-                style={{ width: PAGES, paddingInlineStart: 8 + shown.depth * 16 }}
-                id={`${id}-${index}--1`}
-                data-here={isHere && column < 0}
-                title={`${address}: ${title}`}
-                onClick={() =>
-                  shown.isParent ? onFold(address) : select({ page: address }, false)
-                }
-              >
-                <span className={css.fold} aria-hidden>
-                  {shown.isParent ? (shown.isFolded ? '▸' : '▾') : ''}
-                </span>
-                <span className={css.address}>{shown.label}</span>
-                <span className={css.title}>{title}</span>
-              </div>
-              {columns.map(({ index: at, start: left }) => {
-                const visitor = visitors[at]!;
-                return (
-                  <ReachCell
-                    key={visitor.name}
-                    id={`${id}-${index}-${at}`}
-                    cell={cells[visitor.name]!}
-                    label={`${visitor.title}, ${address}`}
-                    colIndex={at + 2}
-                    left={PAGES + left}
-                    isHere={isHere && at === column}
-                    onOpen={() => select({ page: address, visitor: visitor.name }, true)}
-                  />
-                );
-              })}
-            </div>
-          );
-        })}
+        {rowsInView.getVirtualItems().map(({ index, start }) => (
+          <GridRow
+            key={rows[index]!.row.address}
+            id={id}
+            index={index}
+            top={HEAD + start}
+            width={width}
+            shown={rows[index]!}
+            visitors={visitors}
+            first={columns[0]?.index ?? 0}
+            last={columns.at(-1)?.index ?? -1}
+            here={here !== null && index === row ? column : null}
+            act={act}
+          />
+        ))}
       </div>
     </div>
   );
@@ -251,48 +219,6 @@ function VisitorHead({
       <span className={css.count}>
         {OUTCOME_WORDS.reach.sign} {counts.reach ?? 0} of {grid.rows.length}
       </span>
-    </div>
-  );
-}
-
-interface CellProps {
-  readonly id: string;
-  readonly cell: decisions.Cell;
-  readonly label: string;
-  readonly colIndex: number;
-  readonly left: number;
-  readonly isHere: boolean;
-  onOpen(): void;
-}
-
-function ReachCell({
-  id,
-  cell: { outcome, status, final, hops, fullAccess },
-  label,
-  colIndex,
-  left,
-  isHere,
-  onOpen,
-}: CellProps) {
-  const words = fullAccess ? FULL_ACCESS : OUTCOME_WORDS[outcome];
-  const redirects = hops === 0 ? '' : `, after ${hops} redirect${hops === 1 ? '' : 's'}`;
-  return (
-    <div
-      role="gridcell"
-      aria-colindex={colIndex}
-      aria-selected={isHere}
-      aria-label={`${label}: ${words.word}, ${status}`}
-      className={clsx(css.cell, outcomes[outcome])}
-      style={{ left, width: COLUMN }}
-      id={id}
-      data-here={isHere}
-      title={`${label}\n${words.word}: ${words.meaning}\n${status} at ${final}${redirects}`}
-      onClick={onOpen}
-    >
-      <span className={css.sign} aria-hidden>
-        {words.sign}
-      </span>
-      <span>{words === FULL_ACCESS ? 'full' : words.word}</span>
     </div>
   );
 }

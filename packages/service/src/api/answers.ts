@@ -1,4 +1,5 @@
 import { Router } from 'express';
+import type { Message } from '@kleidon/api';
 import { decisions, formats, queries } from '@kleidon/core';
 import { alone } from '../check/states.ts';
 import {
@@ -81,9 +82,24 @@ export function answersRouter(context: Context): Router {
       query.visitor?.forEach((name) => queries.findVisitor(prepared, name));
       const filter = { under: query.under, visitors: query.visitor, outcomes: query.outcome };
       const at = momentOf(context, prepared, query.at);
-      return decisions.grid(prepared, prepared.site.visitors, at, filter);
+      return packed(decisions.grid(prepared, prepared.site.visitors, at, filter));
     },
   });
 
   return router;
+}
+
+/** A grid as it is sent: visitors to whom the same happens at a page share what is said of it. */
+function packed({ rows, ...grid }: decisions.Grid): Message<'Grid'> {
+  return {
+    ...grid,
+    rows: rows.map(({ cells: byVisitor, ...row }) => {
+      const cells = [...new Set(Object.values(byVisitor))];
+      return {
+        ...row,
+        cells,
+        cellOf: grid.visitors.map(({ name }) => cells.indexOf(byVisitor[name]!)),
+      };
+    }),
+  };
 }
