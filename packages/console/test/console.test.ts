@@ -185,6 +185,18 @@ describe('trying an address', () => {
     expect(addressOf(page).searchParams.getAll('role')).toEqual(['ringer']);
     await page.reload();
     await result.getByText('sees the page').waitFor();
+    const name = page.getByRole('textbox', { name: 'Name, to keep them as a visitor' });
+    await name.fill('rhoda');
+    await page.getByText('There is a visitor rhoda.').waitFor();
+    await name.fill('finn');
+    await page.getByRole('button', { name: 'Add to pending changes' }).click();
+    await page.getByRole('link', { name: 'a column of the grid' }).click();
+    await cell(page, 'finn, /crew: reach').waitFor();
+    expect(await page.getByRole('columnheader').allInnerTexts()).toEqual([
+      'Page',
+      expect.stringMatching(/^finn\s+ringer/i),
+    ]);
+    await page.goBack();
     await page.getByRole('radio', { name: 'A guest' }).click();
     await result.getByText('is asked to sign in').waitFor();
     await page.close();

@@ -401,7 +401,11 @@ describe('the HTTP interface', () => {
       parent: '/crew/rota',
       gates: ['swaps', 'crew-room'],
     });
+    expect(pages.find(({ address }) => address === '/crew/rota')).toMatchObject({
+      linkedFrom: ['menu crew', 'landing after sign-in'],
+    });
     expect(pages.find(({ address }) => address === '/apply')).toMatchObject({
+      linkedFrom: [],
       state: 'draft',
       words: 'nobody',
     });
