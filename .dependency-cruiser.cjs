@@ -17,7 +17,7 @@ const LAYERS = {
       'probe',
       'visible',
     ],
-    ...['comparison', 'findings', 'import', 'queries', 'public'],
+    ...['guarantees', 'comparison', 'findings', 'import', 'queries', 'public'],
   ],
   service: ['settings', 'store', 'check', 'sign-in', 'gateway', 'api'],
 };

@@ -137,6 +137,11 @@ export class Atoms {
     return sets.not(sets.anyOf(some.map(({ variable }) => sets.variable(variable))));
   }
 
+  /** All comparisons with constants that were asked about, by what is compared. */
+  get compared(): ReadonlyMap<Compared, readonly Comparison[]> {
+    return this.comparisons;
+  }
+
   /** What says that a variable is true. */
   conditionOf(variable: number): Condition {
     return this.byVariable[variable]!.condition;

@@ -50,6 +50,50 @@ export function answersOfValues(
   return [...answers.values()];
 }
 
+/**
+ * A value with which some comparisons come out as wanted; null where there is none.
+ *
+ * @param wanted by the text of the comparison; of others it does not matter how they come out
+ */
+export function valueMeeting(
+  key: Compared,
+  comparisons: readonly Comparison[],
+  wanted: ReadonlyMap<string, boolean>,
+  names: Names,
+  piece?: Piece,
+): Attribute | null {
+  const asked = comparisons.filter(({ text }) => wanted.has(text));
+  const meets = (value: Attribute): boolean => {
+    const situation = situationWith(key, value);
+    return asked.every(
+      ({ text, condition }) => evaluate(condition, situation, names) === wanted.get(text),
+    );
+  };
+  const isSingle = isSingleText(key);
+  const around = valuesAround(
+    comparisons.map(({ constant }) => constant),
+    isSingle,
+  );
+  // What reads well comes first.
+  const plain = ['other', ...asked.flatMap(({ constant }) => constantOf(constant) ?? [])];
+  const values = piece
+    ? [...piece.samples, ...plain, ...around].filter((value) => piece.fits(String(value)))
+    : [...plain, ...around];
+  const one = values.find(meets);
+  if (one !== undefined || isSingle) return one ?? null;
+  const several = asked.flatMap(({ text, constant }) =>
+    wanted.get(text) ? (constantOf(constant) ?? []) : [],
+  );
+  return meets(several) ? several : null;
+}
+
+const constantOf = (value: Value): string | number | null =>
+  value.is === 'string' || value.is === 'number'
+    ? value.value
+    : value.is === 'date'
+      ? value.text
+      : null;
+
 /** Where a visitor or an address has one value, and nothing else that could be compared. */
 export function situationWith(key: Compared, value: Attribute): Situation {
   const visitor = { ...GUEST, guest: false };

@@ -22,6 +22,7 @@ export interface Decided {
  * answers to the conditions that it asks about.
  *
  * @param at the moment, in milliseconds since 1970
+ * @param isAnyQuery the request may have any query, and what conditions ask of it counts as asked of the visitor
  * @returns parts that do not overlap and together are all visitors
  * @throws TooManyCases where there are more of them than can be told apart
  */
@@ -30,6 +31,7 @@ export function decideForAll(
   atoms: Atoms,
   request: Request,
   at: number,
+  isAnyQuery = false,
 ): Decided[] {
   const { sets } = atoms;
   const decided: Decided[] = [];
@@ -41,7 +43,8 @@ export function decideForAll(
     let visitors: number = ALL;
     const answering: Answers = {
       holds(condition: Condition, situation: Situation): boolean {
-        const set = askedOf(atoms, condition, situation);
+        const isOpen = isAnyQuery && situation.query === '';
+        const set = askedOf(atoms, condition, situation, isOpen);
         const yes = sets.and(visitors, set);
         const no = sets.without(visitors, set);
         if (!atoms.isAnyone(no)) return true;
@@ -61,8 +64,13 @@ export function decideForAll(
 }
 
 /** Those for whom a condition holds; as buyers, where an offer asks whether a purchase would do. */
-function askedOf(atoms: Atoms, condition: Condition, situation: Situation): number {
-  const set = atoms.setOf(condition, situation);
+function askedOf(
+  atoms: Atoms,
+  condition: Condition,
+  situation: Situation,
+  isOpen: boolean,
+): number {
+  const set = atoms.setOf(condition, isOpen ? { ...situation, query: null } : situation);
   const { bought } = situation.visitor;
   return bought.length === 0
     ? set

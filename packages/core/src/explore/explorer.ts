@@ -1,7 +1,7 @@
-import type { Request } from '../decision/decision.ts';
+import type { Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { ReadableCondition } from '../model/clause.ts';
-import type { Page } from '../model/site.ts';
+import type { Page, Scope } from '../model/site.ts';
 import {
   endOf,
   formOf,
@@ -13,7 +13,7 @@ import {
 import { Atoms } from './atoms.ts';
 import type { Part } from './part.ts';
 import { decideForAll, type Decided } from './decide-for-all.ts';
-import { familiesOf, type Family } from './families.ts';
+import { addressesOfPage, familiesOf, type AddressSet, type Family } from './families.ts';
 import { shortest } from './shortest.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { ALL } from './visitor-sets.ts';
@@ -57,6 +57,26 @@ export class Explorer {
     return decideForAll(this.prepared, this.atoms, request, this.at);
   }
 
+  /** The same for an address that any query may follow, as the ends of visits that go no further. */
+  endsWithAnyQuery(address: string, method: string): Part[] {
+    const { prepared, atoms, at } = this;
+    const request = { method, address };
+    let decided = decideForAll(prepared, atoms, request, at, true);
+    const isRespelled = ({ reasons }: Decision): boolean =>
+      reasons.some(({ code }) => code === 'other-spelling');
+    // Another spelling leads everyone to the usual one.
+    const respelled = decided.find(({ decision }) => isRespelled(decision))?.decision;
+    const next = (respelled && nextRequest(prepared, request, respelled)) ?? request;
+    if (respelled)
+      decided = decideForAll(prepared, atoms, { method, address: next.address }, at, true);
+    return decided
+      .filter(({ decision }) => decision.location === null)
+      .map(({ visitors, decision }) => ({
+        visitors,
+        end: endOf([{ address: next.address, decision }]),
+      }));
+  }
+
   /** Follows all visitors from a request to where their visits end. */
   private follow(request: Request): Part[] {
     const { prepared, atoms } = this;
@@ -95,12 +115,30 @@ export class Explorer {
   familiesOf(page: Page): readonly Family[] {
     let families = this.families.get(page);
     if (!families) {
-      const explored = (family: Family): Part[] =>
-        METHODS.flatMap((method) => this.within(family).partsOf(family.example, method));
-      families = familiesOf(this.prepared, page, explored);
+      families = this.familiesAmong(addressesOfPage(this.prepared, page));
       this.families.set(page, families);
     }
     return families;
+  }
+
+  /**
+   * The families of some addresses; found anew each time.
+   *
+   * @param others rules that cut them besides those of the site
+   * @param origin protocol and host, where they are of another host
+   * @param besides explorers of other moments, for which the families are to be told apart as well
+   */
+  familiesAmong(
+    addresses: AddressSet,
+    others: readonly Scope[] = [],
+    origin = '',
+    besides: readonly Explorer[] = [],
+  ): readonly Family[] {
+    const explored = (family: Family): Part[] =>
+      [this, ...besides].flatMap((one) =>
+        METHODS.flatMap((method) => one.within(family).partsOf(origin + family.example, method)),
+      );
+    return familiesOf(this.prepared, addresses, explored, others);
   }
 
   /** The same; none where other rules cut out more of them than could be told apart. */

@@ -13,7 +13,7 @@ import { lookUp } from '../pattern/pattern-index.ts';
 import type { Piece } from './attribute-values.ts';
 import type { Part } from './part.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
-import { constantsAt, rulesNear } from './rules-near.ts';
+import { constantsAt, rulesNear, startOf } from './rules-near.ts';
 
 /** Some addresses of a page, which all rules treat alike. */
 export interface Family {
@@ -26,6 +26,25 @@ export interface Family {
   /** The pieces that differ from one to the next, by what stands for them in the example. */
   readonly pieces: ReadonlyMap<string, Piece>;
 }
+
+/** The addresses of a pattern, or those of them that nothing else claims. */
+export interface AddressSet {
+  readonly pattern: Pattern;
+  /** One of them. */
+  readonly example: string;
+  /** Whether a path that the pattern matches is one of them. */
+  owns(path: string): boolean;
+  /** What the groups of the pattern took of a path that it matches. */
+  groupsOf(path: string): Groups;
+}
+
+/** The addresses of a page. */
+export const addressesOfPage = (prepared: PreparedSite, page: Page): AddressSet => ({
+  pattern: page.pattern,
+  example: page.example,
+  owns: (path) => lookUp(prepared.pages, path)[0]?.rule.page === page,
+  groupsOf: (path) => lookUp(prepared.pages, path)[0]!.groups,
+});
 
 /** A family that may still be cut. */
 interface Block {
@@ -54,38 +73,37 @@ export const familyOf = (path: string, within: readonly Scope[] = []): Family =>
 });
 
 /**
- * Divides the addresses of a page into families: as finely as the rules do that can stand at some of them, or where
+ * Divides addresses into families: as finely as the rules do that can stand at some of them, or where
  * they are redirected to or served from, and no finer. A page with one address is one family.
  *
+ * @param others rules besides, which cut them too
  * @param explore what happens at the example of a family
  * @returns families that do not overlap; the addresses that no other rule cuts out are the first
  * @throws TooManyCases where other patterns cut out more than could be told apart
  */
 export function familiesOf(
   prepared: PreparedSite,
-  page: Page,
+  addresses: AddressSet,
   explore: (family: Family) => readonly Part[],
+  others: readonly Scope[] = [],
 ): Family[] {
-  const { pattern } = page;
-  if (literalOf(pattern) !== null) return [familyOf(page.example)];
+  const { pattern } = addresses;
+  if (literalOf(pattern) !== null) return [familyOf(addresses.example)];
   const whole = PathLanguage.of({ pattern, under: false });
-  const { single, cuts } = cutsOf(prepared, page, whole);
+  const { single, cuts } = cutsOf(prepared, pattern, whole, others);
   let blocks: Block[] = [{ within: [], paths: whole }];
   for (const [scope, paths] of cuts) blocks = cut(blocks, scope, paths);
-  const isFree = (path: string): boolean =>
-    !single.has(path) && lookUp(prepared.pages, path)[0]?.rule.page === page;
+  const isFree = (path: string): boolean => !single.has(path) && addresses.owns(path);
   const families: Family[] = [];
   for (let block = blocks.shift(); block !== undefined; block = blocks.shift()) {
-    const family = familyIn(prepared, page, block, isFree);
+    const family = familyIn(prepared, addresses, block, isFree);
     if (family === null) continue;
     const finer = refined(prepared, block, family, explore(family));
     if (families.length + blocks.length > MOST_FAMILIES) throw new TooManyCases();
     if (finer.length > 1) blocks.unshift(...finer);
     else families.push(family);
   }
-  const singles = [...single].filter(
-    ([path]) => lookUp(prepared.pages, path)[0]?.rule.page === page,
-  );
+  const singles = [...single].filter(([path]) => addresses.owns(path));
   return [
     ...families,
     ...singles.slice(0, MOST_FAMILIES).map(([path, within]) => familyOf(path, within)),
@@ -95,13 +113,16 @@ export function familiesOf(
 /** What the rules near a page cut out of it: single paths, and sets of many. */
 function cutsOf(
   prepared: PreparedSite,
-  { pattern }: Page,
+  pattern: Pattern,
   whole: PathLanguage,
+  others: readonly Scope[],
 ): { single: Map<string, Scope[]>; cuts: [Scope, PathLanguage][] } {
   const single = new Map<string, Scope[]>();
   const cuts: [Scope, PathLanguage][] = [];
-  for (const { scope } of rulesNear(prepared, pattern)) {
+  const near = rulesNear(prepared, pattern).map(({ scope }) => scope);
+  for (const scope of [...near, ...others]) {
     if (cuts.length > MOST_FAMILIES) throw new TooManyCases();
+    if (holdsAll(scope, pattern)) continue;
     const literal = scope.under ? null : literalOf(scope.pattern);
     if (literal === null) {
       cuts.push([scope, PathLanguage.of(scope)]);
@@ -111,6 +132,12 @@ function cutsOf(
     if (whole.has(path)) single.set(path, [...(single.get(path) ?? []), scope]);
   }
   return { single, cuts };
+}
+
+/** Whether a section plainly holds all addresses of a pattern, so that it cuts nothing out of it. */
+function holdsAll({ pattern: section, under }: Scope, pattern: Pattern): boolean {
+  const literal = under ? literalOf(section) : null;
+  return literal !== null && (literal === '/' || startOf(pattern).startsWith(`${literal}/`));
 }
 
 /** Cuts blocks in two where a set of paths is a part of them. */
@@ -131,15 +158,15 @@ function cut(blocks: readonly Block[], scope: Scope, paths: PathLanguage): Block
 /** A block as a family; null where all of its addresses are others'. */
 function familyIn(
   prepared: PreparedSite,
-  page: Page,
+  addresses: AddressSet,
   { within, paths }: Block,
   isFree: (path: string) => boolean,
 ): Family | null {
   const has = (path: string): boolean => isFree(path) && paths.has(path);
-  const example = exampleIn(prepared, page, paths, has);
+  const example = exampleIn(prepared, addresses, paths, has);
   return example === null
     ? null
-    : { within, example, has, pieces: piecesOf(prepared, page.pattern, paths, example, has) };
+    : { within, example, has, pieces: piecesOf(addresses, paths, example, has) };
 }
 
 /**
@@ -238,7 +265,7 @@ const stepOf = (pattern: Pattern, { path }: Target): Step => ({ pattern, target:
 /** An address of a family with pieces that no rule names, where there is one. */
 function exampleIn(
   { site }: PreparedSite,
-  { pattern, example }: Page,
+  { pattern, example }: AddressSet,
   paths: PathLanguage,
   has: (path: string) => boolean,
 ): string | null {
@@ -260,13 +287,11 @@ function exampleIn(
 }
 
 function piecesOf(
-  prepared: PreparedSite,
-  pattern: Pattern,
+  { pattern, groupsOf }: AddressSet,
   paths: PathLanguage,
   example: string,
   has: (path: string) => boolean,
 ): ReadonlyMap<string, Piece> {
-  const groupsOf = (path: string): Groups => lookUp(prepared.pages, path)[0]!.groups;
   const groups = groupsOf(example);
   const others = [...first(MOST_EXAMPLES, paths.examples())]
     .filter(has)

@@ -1,6 +1,6 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { walk, type Condition, type Value } from '../model/condition.ts';
-import type { Group, Part, Pattern } from '../model/pattern.ts';
+import { literalOf, type Group, type Part, type Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
 import { encodePathText } from '../address/canonical-path.ts';
 import { groupsIn } from '../pattern/matched-groups.ts';
@@ -90,7 +90,7 @@ function bySection(rules: PlacedRules): RulesBySection {
   const arrange = (kind: RuleKind): ReadonlyMap<string | null, readonly PlacedRule[]> => {
     const found = new Map<string | null, PlacedRule[]>();
     for (const rule of rules[kind]) {
-      const section = sectionOf(rule.start);
+      const section = sectionOfRule(rule);
       const same = found.get(section);
       if (same) same.push(rule);
       else found.set(section, [rule]);
@@ -105,11 +105,17 @@ function bySection(rules: PlacedRules): RulesBySection {
   };
 }
 
+/** A single address is in the section of its first step; what is beneath it is no matter of its rule. */
+const sectionOfRule = ({ start, scope }: PlacedRule): string | null =>
+  !scope.under && literalOf(scope.pattern) !== null
+    ? (/^\/[^/]+/.exec(start)?.[0] ?? null)
+    : sectionOf(start);
+
 /** The first step of an address, where what follows it is known to begin another. */
 const sectionOf = (start: string): string | null => /^\/[^/]+(?=\/)/.exec(start)?.[0] ?? null;
 
 /** The plain text with which all addresses of a pattern begin. */
-function startOf({ parts }: Pattern): string {
+export function startOf({ parts }: Pattern): string {
   let start = '';
   for (const part of parts) {
     if (part.modifier !== '') break;

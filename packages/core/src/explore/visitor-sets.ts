@@ -127,6 +127,36 @@ export class VisitorSets {
   }
 
   /**
+   * The case of a set that costs least; null for the empty set. Variables that are not in it may be either.
+   *
+   * @param costOf what it costs that a variable is true, or is not
+   */
+  cheapest(
+    set: number,
+    costOf: (variable: number, isTrue: boolean) => number,
+  ): { readonly cost: number; readonly cube: Cube } | null {
+    const known = new Map<number, { cost: number; cube: Cube } | null>([
+      [NONE, null],
+      [ALL, { cost: 0, cube: [] }],
+    ]);
+    const find = (node: number): { cost: number; cube: Cube } | null => {
+      const before = known.get(node);
+      if (before !== undefined) return before;
+      const variable = this.variables[node]!;
+      const ways = [this.lows[node]!, this.highs[node]!].flatMap((next, isTrue) => {
+        const rest = find(next);
+        if (rest === null) return [];
+        const own = [variable, isTrue === 1] as const;
+        return [{ cost: rest.cost + costOf(...own), cube: [own, ...rest.cube] }];
+      });
+      const best = ways.reduce((a, b) => (b.cost < a.cost ? b : a));
+      known.set(node, best);
+      return best;
+    };
+    return find(set);
+  }
+
+  /**
    * As few cases as cover one set and stay within a second: an irredundant sum of prime implicants (Minato 1993).
    *
    * @returns null where there would be more than `limit`

@@ -12,7 +12,13 @@ export type MapSection =
 
 /** The sections of a site file that are lists. */
 export type ListSection =
-  'redirects' | 'redirect-lists' | 'rewrites' | 'not-found' | 'landings' | 'accepted';
+  | 'redirects'
+  | 'redirect-lists'
+  | 'rewrites'
+  | 'not-found'
+  | 'landings'
+  | 'guarantees'
+  | 'accepted';
 
 export type SectionName = MapSection | ListSection;
 
@@ -31,6 +37,7 @@ export const ENTRY_NAMES: Readonly<Record<SectionName, string>> = {
   landings: 'landing',
   parts: 'part',
   menus: 'menu',
+  guarantees: 'guarantee',
   accepted: 'acceptance',
   visitors: 'visitor',
 };

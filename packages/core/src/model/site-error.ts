@@ -6,10 +6,23 @@ import type { Suggestion } from './suggestion.ts';
 /** What the value of a field must be. */
 export type WantedType = 'text' | 'integer' | 'flag' | 'one-or-list' | 'names' | 'attributes';
 
+/** Why what a guarantee demands can't be proved or refuted. */
+export type GuaranteeFault =
+  /** It has neither or both of `never` and `always`. */
+  | 'one-demand'
+  /** `change` and `permanent` stand alone. */
+  | 'alone'
+  /** `permanent` and `hops` are for old addresses, and those for nothing else. */
+  | 'old-addresses'
+  /** Old addresses and links have no `under` or `at`. */
+  | 'no-scope'
+  /** The condition is about the address, or compares two values of the visitor. */
+  | 'open-condition';
+
 /** Everything that can be wrong with a site file, as plain data; `wording/site-problem.ts` has the sentences. */
 export type SiteProblem =
   | { readonly code: 'not-yaml' | 'too-many-aliases'; readonly detail: string }
-  | { readonly code: 'key-twice' | 'empty-entry' | 'not-yet'; readonly name: string }
+  | { readonly code: 'key-twice' | 'empty-entry'; readonly name: string }
   | { readonly code: 'too-large'; readonly limit: number }
   | { readonly code: 'not-a-site-file' }
   | { readonly code: 'no-version' | 'other-version'; readonly version: number }
@@ -19,6 +32,7 @@ export type SiteProblem =
   /** `field` is null for the whole entry. */
   | { readonly code: 'wrong-type'; readonly field: string | null; readonly wanted: WantedType }
   | { readonly code: 'missing-field'; readonly field: string; readonly example: string }
+  | { readonly code: 'guarantee'; readonly fault: GuaranteeFault }
   | { readonly code: 'gate-without-scope' | 'not-found-without-content' }
   | {
       readonly code: 'unknown-field';
@@ -90,7 +104,6 @@ export type SiteErrorCode =
   | 'missing-field'
   | 'unknown-field'
   | 'wrong-value'
-  | 'not-yet'
   | 'condition'
   | 'pattern'
   | 'address'
@@ -112,7 +125,6 @@ export const ERROR_CODES: Readonly<Record<SiteProblem['code'], SiteErrorCode>> =
   'too-many-aliases': 'yaml',
   'key-twice': 'yaml',
   'too-large': 'too-large',
-  'not-yet': 'not-yet',
   'not-a-site-file': 'wrong-type',
   'section-type': 'wrong-type',
   'empty-entry': 'wrong-type',
@@ -122,6 +134,7 @@ export const ERROR_CODES: Readonly<Record<SiteProblem['code'], SiteErrorCode>> =
   'no-version': 'missing-field',
   'missing-field': 'missing-field',
   'gate-without-scope': 'missing-field',
+  guarantee: 'wrong-value',
   'not-found-without-content': 'missing-field',
   'unknown-section': 'unknown-field',
   'unknown-field': 'unknown-field',

@@ -1,4 +1,5 @@
 import type { Condition } from './condition.ts';
+import type { Guarantee } from './guarantee.ts';
 import type { Pattern } from './pattern.ts';
 import type { Visitor } from './visitor.ts';
 import type { Target } from './target.ts';
@@ -39,6 +40,7 @@ export interface Site {
   readonly landings: readonly Landing[];
   readonly parts: readonly SitePart[];
   readonly menus: readonly Menu[];
+  readonly guarantees: readonly Guarantee[];
   readonly accepted: readonly Accepted[];
   readonly visitors: readonly Visitor[];
   readonly place: SourceLocation;

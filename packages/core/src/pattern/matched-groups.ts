@@ -38,8 +38,13 @@ export function groupsIn({ slots, pattern, shape, under }: Matching, path: strin
     }
     return groups;
   }
-  const head = under ? (sectionHead(pattern, path) ?? path) : path;
-  const matcher = regexpOf(pattern).matcher(head);
+  return groupsTaken(pattern, under ? (sectionHead(pattern, path) ?? path) : path);
+}
+
+/** The same for a path that the whole pattern matches; none where it does not. */
+export function groupsTaken(pattern: Pattern, path: string): Groups {
+  const groups: Record<string, string> = {};
+  const matcher = regexpOf(pattern).matcher(path);
   if (!matcher.matches()) return groups;
   const parts = pattern.parts.filter((part) => part.is !== 'text');
   parts.forEach((part, position) => {

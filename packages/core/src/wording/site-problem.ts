@@ -1,5 +1,5 @@
 import { capitalize } from '../text/capitalize.ts';
-import type { SiteProblem, WantedType } from '../model/site-error.ts';
+import type { GuaranteeFault, SiteProblem, WantedType } from '../model/site-error.ts';
 import { inWords } from '../text/list.ts';
 import { advice, type Advice } from './advice.ts';
 import { describeConditionProblem } from './condition-problem.ts';
@@ -37,6 +37,23 @@ const REMOVE_ONE = 'Remove one of the two.';
 
 const show = (value: unknown): string => (value === undefined ? 'nothing' : JSON.stringify(value));
 
+const GUARANTEE_FAULTS: Readonly<Record<GuaranteeFault, [string, string]>> = {
+  'one-demand': [
+    'A guarantee says what happens always, or never.',
+    'Write "never: reach" or "always: reach".',
+  ],
+  alone: ['"change" and "permanent" stand alone.', 'Write a guarantee of its own for the others.'],
+  'old-addresses': [
+    '"permanent" and "hops" are for old addresses, and nothing else is demanded of those.',
+    'Write "from: https://old.example/*, always: permanent".',
+  ],
+  'no-scope': ['Old addresses and links are whole by themselves.', 'Leave "under" and "at" out.'],
+  'open-condition': [
+    'Whom a guarantee is about must not depend on the address, nor compare two values of the visitor.',
+    'Compare with constants, such as "visitor.town = \"Ayr\"".',
+  ],
+};
+
 const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
   'not-yaml': ({ detail }) =>
     advice(`This is not YAML: ${detail}`, 'Check quotes, brackets and indentation here.'),
@@ -45,11 +62,6 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
     advice(`"${name}" stands twice in the same place.`, 'Rename or remove one of the two.'),
   'too-large': ({ limit }) =>
     advice(`The file is larger than ${limit / 1024 / 1024} MiB.`, 'Split the site.'),
-  'not-yet': ({ name }) =>
-    advice(
-      `"${name}" is not read by this version of Kleidon.`,
-      'Remove it: a rule that is not applied must not look as if it were.',
-    ),
   'not-a-site-file': () =>
     advice('This is not a site file.', 'Begin it with "kleidon: 1" and "site:".'),
   'no-version': ({ version }) =>
@@ -74,6 +86,7 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
     return advice(`"${field ?? 'This'}" must be ${type}.`, remedy);
   },
   'missing-field': ({ field, example }) => advice(`"${field}" is missing.`, `Add it: ${example}`),
+  guarantee: ({ fault }) => advice(...GUARANTEE_FAULTS[fault]),
   'gate-without-scope': () =>
     advice('A gate must say where it stands.', 'Add "under: /section" or "at: /page".'),
   'not-found-without-content': () =>

@@ -58,7 +58,10 @@ function schemaOf(field: FieldDeclaration): JsonSchema {
   const { kind, choices, isList, isNullable } = field;
   if (kind === 'fields') return fieldsSchema(field);
   if (kind === 'rows') return { type: 'array', items: fieldsSchema(field) };
-  if (choices.length > 0) return { enum: choices };
+  if (choices.length > 0) {
+    const one = { enum: choices };
+    return isList === 'never' ? one : { anyOf: [one, { type: 'array', items: one, minItems: 1 }] };
+  }
   if (kind === 'integer') return { type: 'integer' };
   if (kind === 'map') return { type: 'object' };
   const pattern = PATTERNS[kind];

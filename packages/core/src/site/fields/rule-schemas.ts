@@ -1,4 +1,5 @@
 import { isRecord } from '../../model/plain-value.ts';
+import { DEMANDS } from '../../model/guarantee.ts';
 import { FROM, UNTIL, NOTE, RANK, ONLY_WHERE_NO_PAGE } from './common-fields.ts';
 import {
   column,
@@ -6,8 +7,10 @@ import {
   fields,
   flag,
   listOf,
+  number,
   oneOf,
   required,
+  someOf,
   text,
   textList,
 } from './schema-kinds.ts';
@@ -146,6 +149,27 @@ export const menuSchema = fields('a menu', {
     'usable: links that this visitor does not reach are left out',
   ),
 });
+
+export const guaranteeSchema = fields(
+  'a guarantee',
+  {
+    who: text('condition', 'Who', 'anyone where empty'),
+    never: someOf(DEMANDS, 'Never'),
+    always: someOf(DEMANDS, 'Always', 'one of these'),
+    under: textList('scope', 'Under', 'these addresses and all beneath them'),
+    at: textList('scope', 'At', 'exactly these addresses'),
+    links: flag('no', 'Of what menus and redirects lead to'),
+    from: text('text', 'From', 'a day; or old addresses, such as https://old.example/*'),
+    until: UNTIL(),
+    hops: number('Redirects at most', 'for old addresses'),
+    note: NOTE(),
+  },
+  ['links', 'from', 'until', 'hops'],
+).test('one-demand', (value, context) =>
+  isRecord(value) && (value['never'] === undefined) === (value['always'] === undefined)
+    ? complain(context, { code: 'guarantee', fault: 'one-demand' })
+    : true,
+);
 
 export const acceptedSchema = fields('an accepted finding', {
   finding: required(text('finding', 'Finding'), 'finding: tie'),

@@ -167,8 +167,26 @@ export const oneOf = <const T extends string | number>(
       });
     }) as yup.Schema<T | undefined>;
 
-/** Fields that the format has, and that this version does not read yet. */
-export const LATER = new Set(['guarantees']);
+/** One of some values, or a list of them. */
+export const someOf = <const T extends string>(
+  values: readonly T[],
+  title: string,
+  help?: string,
+): yup.Schema<T | T[] | undefined> =>
+  yup
+    .mixed<T | T[]>()
+    .meta({ choices: values, isList: 'also', title, help })
+    .test('choices', (value: unknown, context) => {
+      if (value === undefined) return true;
+      const field = lastStep(context.path);
+      const given: readonly unknown[] = Array.isArray(value) ? value : [value];
+      if (given.length === 0) return complain(context, { code: 'empty-entry', name: field });
+      const wrong = given.find((one) => !(values as readonly unknown[]).includes(one));
+      if (wrong === undefined) return true;
+      const choices = [...values];
+      const suggestion = suggest(typeof wrong === 'string' ? wrong : '', choices);
+      return complain(context, { code: 'not-one-of', field, value: wrong, choices, suggestion });
+    }) as yup.Schema<T | T[] | undefined>;
 
 /**
  * An object with these fields and no others.
@@ -196,10 +214,12 @@ export function fields<T extends yup.ObjectShape>(
       return new yup.ValidationError(
         strangers.map((name) => {
           const path = context.path ? `${context.path}.${name}` : name;
-          const problem: SiteProblem = LATER.has(name)
-            ? { code: 'not-yet', name }
-            : { code: 'unknown-field', field: name, of: what, suggestion: suggest(name, known) };
-          return complain(context, problem, path);
+          const suggestion = suggest(name, known);
+          return complain(
+            context,
+            { code: 'unknown-field', field: name, of: what, suggestion },
+            path,
+          );
         }),
       );
     });

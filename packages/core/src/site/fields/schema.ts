@@ -10,10 +10,11 @@ import {
   notFoundSchema,
   landingSchema,
   partSchema,
+  guaranteeSchema,
   menuSchema,
   acceptedSchema,
 } from './rule-schemas.ts';
-import { required, text, textOrNothing, LATER } from './schema-kinds.ts';
+import { required, text, textOrNothing } from './schema-kinds.ts';
 import { visitorSchema } from './visitor-schema.ts';
 
 /**
@@ -83,6 +84,11 @@ export const SECTIONS = {
     about: 'Links that stand on many pages.',
     entry: menuSchema,
   },
+  guarantees: {
+    is: 'list',
+    about: 'What must always or never happen, proved for every visitor and from now on.',
+    entry: guaranteeSchema,
+  },
   accepted: {
     is: 'list',
     about: 'Findings that are accepted, with the reason.',
@@ -107,7 +113,5 @@ const TOP_LEVEL = ['kleidon', 'site', ...Object.keys(SECTIONS)];
 /** What is wrong with a name at the top of a site file; null when nothing is. */
 export function problemOfSection(name: string): SiteProblem | null {
   if (TOP_LEVEL.includes(name)) return null;
-  return LATER.has(name)
-    ? { code: 'not-yet', name }
-    : { code: 'unknown-section', name, suggestion: suggest(name, TOP_LEVEL) };
+  return { code: 'unknown-section', name, suggestion: suggest(name, TOP_LEVEL) };
 }

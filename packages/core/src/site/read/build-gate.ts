@@ -1,9 +1,9 @@
-import { asList } from '../fields/as-list.ts';
 import type { YamlPath, SiteDocument } from '../yaml/document.ts';
 import type { EntryOf } from '../fields/entries.ts';
 import type { FieldReader } from './field-reader.ts';
 import { isYes } from '../fields/schema-kinds.ts';
-import type { Scope, Gate, Otherwise } from '../../model/site.ts';
+import { buildScopes } from './build-scopes.ts';
+import type { Gate, Otherwise } from '../../model/site.ts';
 
 /** A piece may be used only when every address of a gate has it; otherwise it would be absent for some. */
 export const sharedPieces = ([first = [], ...others]: readonly (readonly string[])[]): string[] =>
@@ -17,14 +17,7 @@ export function buildGate(
   document: SiteDocument,
 ): Gate {
   const path: YamlPath = ['gates', name];
-  const scopes = (['under', 'at'] as const).flatMap((field) =>
-    asList(entry[field]).flatMap((text, position): Scope[] => {
-      const place =
-        typeof entry[field] === 'string' ? [...path, field] : [...path, field, position];
-      const pattern = read.pagePattern(text, place);
-      return pattern ? [{ pattern, under: field === 'under' }] : [];
-    }),
-  );
+  const scopes = buildScopes(entry, read, path);
   const shared = sharedPieces(scopes.map(({ pattern }) => pattern.names));
   return {
     name,

@@ -30,7 +30,7 @@ function report(error: yup.ValidationError, path: YamlPath, list: ErrorList): vo
   const code = ERROR_CODES[problem.code];
   // What is missing has no place of its own.
   if (code === 'missing-field') list.atKey(steps.length > 0 ? whole.slice(0, -1) : whole, problem);
-  else if (code === 'unknown-field' || code === 'not-yet') list.atKey(whole, problem);
+  else if (code === 'unknown-field') list.atKey(whole, problem);
   else list.atValue(whole, problem);
 }
 

@@ -1,0 +1,265 @@
+import { normalizePath } from '../address/tidy.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { Explorer } from '../explore/explorer.ts';
+import { addressesOfPage, familyOf, type AddressSet, type Family } from '../explore/families.ts';
+import { rulesNear } from '../explore/rules-near.ts';
+import type { Condition } from '../model/condition.ts';
+import type { Tidy } from '../model/tidy.ts';
+import type { Guarantee } from '../model/guarantee.ts';
+import { literalOf, type Pattern } from '../model/pattern.ts';
+import type { Page, Redirect, Scope } from '../model/site.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
+import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
+import { PathLanguage } from '../pattern/language.ts';
+import { groupsTaken, sectionHead } from '../pattern/matched-groups.ts';
+import { normalizePattern } from '../pattern/normalize.ts';
+import { parsePattern } from '../pattern/parse.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import { regexpOf } from '../pattern/regexp.ts';
+
+/** Addresses, treated alike by all rules, at which visits begin. */
+export interface Start {
+  readonly family: Family;
+  /** Protocol and host before the path; empty for the site's own. */
+  readonly origin: string;
+  /** Whom it is for; everyone where nothing is said. */
+  readonly among?: Condition;
+}
+
+const at = (family: Family, origin = ''): Start => ({ family, origin });
+
+/** Tells the paths of some scopes, in the form in which rules are matched; all paths where there are none. */
+export function scopeTest(scopes: readonly Scope[], tidy: Tidy): (path: string) => boolean {
+  const tests = scopes.map(({ pattern, under }): ((path: string) => boolean) => {
+    const literal = literalOf(pattern);
+    if (literal !== null) {
+      const own = normalizePath(literal, tidy);
+      const above = own === '/' ? '/' : `${own}/`;
+      return (path) => path === own || (under && path.startsWith(above));
+    }
+    const regexp = regexpOf(pattern);
+    return under ? (path) => sectionHead(pattern, path) !== null : (path) => regexp.matches(path);
+  });
+  return (path) => tests.length === 0 || tests.some((isIn) => isIn(path));
+}
+
+/** Where visits can begin, of all that matters to guarantees; the families of addresses are found once for all moments. */
+export class Starts {
+  private readonly families = new Map<string, readonly Family[]>();
+  private readonly prepared: PreparedSite;
+  /** Each page with its path, null where that is a pattern, and its other paths, as rules are matched. */
+  private readonly pages: readonly { page: Page; path: string | null; aliases: string[] }[];
+  private readonly first: Explorer;
+  private readonly others: readonly Explorer[];
+
+  /**
+   * @param explorers of the same site at all moments that matter, at least one
+   */
+  constructor(explorers: readonly Explorer[]) {
+    const [first, ...others] = explorers;
+    this.first = first!;
+    this.others = others;
+    this.prepared = first!.prepared;
+    const { pages, tidy } = this.prepared.site;
+    this.pages = pages.map((page) => {
+      const literal = literalOf(page.pattern);
+      return {
+        page,
+        path: literal === null ? null : normalizePath(literal, tidy),
+        aliases: page.aliases.map((alias) => normalizePath(alias, tidy)),
+      };
+    });
+  }
+
+  /** The pages in some scopes; of a page that is only partly in one, that part. */
+  ofPages(scopes: readonly Scope[]): Start[] {
+    const isIn = scopeTest(scopes, this.prepared.site.tidy);
+    return this.pages.flatMap(({ page, path, aliases }): Start[] => {
+      const others = aliases.filter(isIn).map((alias) => at(familyOf(alias)));
+      if (path !== null) return isIn(path) ? [at(familyOf(page.example)), ...others] : others;
+      const { pattern } = page;
+      const own = scopes.filter((scope) => cuts(scope, pattern));
+      const families = this.familiesAmong(
+        `page ${page.address}`,
+        addressesOfPage(this.prepared, page),
+        own,
+      );
+      return [
+        ...families.filter(({ example }) => isIn(example)).map((family) => at(family)),
+        ...others,
+      ];
+    });
+  }
+
+  /** The addresses in some scopes that no page has: where rules stand, and the rest. */
+  undeclared(scopes: readonly Scope[]): Start[] {
+    const { prepared } = this;
+    const isIn = scopeTest(scopes, this.prepared.site.tidy);
+    const isFree = (path: string): boolean => lookUp(prepared.pages, path).length === 0;
+    const everywhere = scopes.length > 0 ? scopes : [{ pattern: this.root(), under: true }];
+    const near = everywhere.flatMap((scope) => this.rulesIn(scope));
+    return [
+      ...this.ofRules('undeclared', near, isFree, scopes).filter(({ family }) =>
+        isIn(family.example),
+      ),
+      ...everywhere.flatMap((scope) =>
+        this.rest(scope, near, (path) => isIn(path) && isFree(path)),
+      ),
+    ];
+  }
+
+  /** The addresses where something else is served. */
+  ofRewrites(): Start[] {
+    const rules = this.prepared.site.rewrites.map(({ pattern }) => ({ pattern, under: false }));
+    return this.ofRules('all', rules, () => true, []);
+  }
+
+  /** What menus, landings and redirects lead to. */
+  ofLinks(): Start[] {
+    const { menus, landings, redirects } = this.prepared.site;
+    // What a menu leaves out leads nobody anywhere.
+    const links = menus.filter(({ onlyUsable }) => !onlyUsable).flatMap((menu) => menu.links);
+    return [
+      ...links.filter((link) => link.startsWith('/')).map((link) => at(familyOf(link))),
+      ...landings.map(({ go, who }) => ({ ...at(familyOf(go)), among: who })),
+      ...redirects.flatMap((redirect) => this.ofRedirect(redirect)),
+    ];
+  }
+
+  /** The old addresses that a guarantee is about. */
+  ofOld({ host, pattern }: NonNullable<Guarantee['old']>): Start[] {
+    const origin = host === null ? '' : `https://${host}`;
+    const literal = literalOf(pattern);
+    if (literal !== null) return [at(familyOf(literal), origin)];
+    const rules = this.prepared.site.redirects
+      .filter((redirect) => redirect.host === host && redirect.queryConstraints.length === 0)
+      .map((redirect) => ({ pattern: redirect.pattern, under: false }));
+    const key = `old ${origin}${pattern.text}`;
+    return this.familiesAmong(key, allOf(pattern), rules, origin).map((family) =>
+      at(family, origin),
+    );
+  }
+
+  private ofRedirect(redirect: Redirect): Start[] {
+    const { pattern, host, queryConstraints } = redirect;
+    if (queryConstraints.length > 0 || literalOf(pattern) !== null)
+      return [at(familyOf(exampleOfRedirect(redirect)))];
+    const origin = host === null ? '' : `https://${host}`;
+    const key = `all ${origin}${pattern.text}`;
+    return this.familiesAmong(key, allOf(pattern), [], origin).map((family) => at(family, origin));
+  }
+
+  private familiesAmong(
+    key: string,
+    addresses: AddressSet,
+    scopes: readonly Scope[],
+    origin = '',
+  ): readonly Family[] {
+    const whole = JSON.stringify([key, scopes.map(({ pattern, under }) => [pattern.text, under])]);
+    let families = this.families.get(whole);
+    if (!families) {
+      families = this.first.familiesAmong(addresses, scopes, origin, this.others);
+      this.families.set(whole, families);
+    }
+    return families;
+  }
+
+  /** The rules that hold some addresses of a scope. */
+  private rulesIn(scope: Scope): Scope[] {
+    const { prepared } = this;
+    const isIn = scopeTest([scope], this.prepared.site.tidy);
+    const literal = scope.under ? literalOf(scope.pattern) : null;
+    // Every address of a section but the first begins with it and a slash.
+    const near = literal === null || literal === '/' ? scope.pattern : `${literal}/`;
+    return rulesNear(prepared, near, ['gates', 'redirects', 'rewrites'])
+      .map((rule) => rule.scope)
+      .filter((rule) => {
+        const own = literalOf(rule.pattern);
+        if (own !== null && isIn(normalizePath(own, prepared.site.tidy))) return true;
+        if (own !== null && !rule.under) return false;
+        return !PathLanguage.of(rule).and(PathLanguage.of(scope)).isEmpty;
+      });
+  }
+
+  /** The families of addresses at which rules stand. */
+  private ofRules(
+    key: string,
+    rules: readonly Scope[],
+    owns: (path: string) => boolean,
+    scopes: readonly Scope[],
+  ): Start[] {
+    const { tidy } = this.prepared.site;
+    const patterns = new Map<string, Pattern>();
+    for (const { pattern, under } of rules) {
+      patterns.set(pattern.text, pattern);
+      if (under) patterns.set(`${pattern.text}/*`, this.beneath(pattern));
+    }
+    return [...patterns].flatMap(([text, pattern]): Start[] => {
+      const literal = literalOf(pattern);
+      if (literal !== null) {
+        const path = normalizePath(literal, tidy);
+        return owns(path) ? [at(familyOf(path))] : [];
+      }
+      const own = scopes.filter((scope) => cuts(scope, pattern));
+      return this.familiesAmong(`${key} ${text}`, allOf(pattern, owns), own).map((family) =>
+        at(family),
+      );
+    });
+  }
+
+  /** The addresses of a scope that no rule is for are all treated alike: one of them. */
+  private rest(scope: Scope, rules: readonly Scope[], owns: (path: string) => boolean): Start[] {
+    const literal = literalOf(scope.pattern);
+    if (literal !== null && !scope.under) return [];
+    const { gates, redirects, rewrites } = this.prepared;
+    const isFree = (path: string): boolean =>
+      owns(path) &&
+      [gates.view, gates.change].every((index) => lookUp(index, path).length === 0) &&
+      lookUp(redirects, path).length === 0 &&
+      lookUp(rewrites, path).length === 0;
+    const base = literal ?? exampleOf(scope.pattern, null);
+    const plain = scope.under ? `${base === '/' ? '' : base}/${NOWHERE}` : base;
+    if (isFree(plain)) return [at(familyOf(plain))];
+    const many = rules.filter(({ pattern, under }) => under || literalOf(pattern) === null);
+    if (many.length > MOST_TAKEN_OUT) throw new TooManyCases();
+    const rest = many.reduce(
+      (left, rule) => (left.isEmpty ? left : left.without(PathLanguage.of(rule))),
+      PathLanguage.of(scope),
+    );
+    if (rest.isEmpty) return [];
+    let tried = 0;
+    for (const path of rest.examples()) {
+      if (isFree(path)) return [at(familyOf(path))];
+      if (++tried > MOST_TRIED) break;
+    }
+    return [];
+  }
+
+  private beneath({ text }: Pattern): Pattern {
+    const { tidy } = this.prepared.site;
+    const options = { ignoreCase: tidy.case === 'lower', fold: true };
+    return normalizePattern(parsePattern(`${text.replace(/\/$/, '')}/*`, options), tidy);
+  }
+
+  private root(): Pattern {
+    return parsePattern('/', { ignoreCase: this.prepared.site.tidy.case === 'lower' });
+  }
+}
+
+/** Whether a scope holds some addresses of a pattern, and not all. */
+function cuts(scope: Scope, pattern: Pattern): boolean {
+  const [whole, inside] = [PathLanguage.of({ pattern, under: false }), PathLanguage.of(scope)];
+  return !whole.and(inside).isEmpty && !whole.without(inside).isEmpty;
+}
+
+const MOST_TAKEN_OUT = 60;
+const MOST_TRIED = 300;
+/** What no rule names. */
+const NOWHERE = 'kx3-wj9';
+
+const allOf = (pattern: Pattern, owns: (path: string) => boolean = () => true): AddressSet => ({
+  pattern,
+  example: exampleOf(pattern, null),
+  owns,
+  groupsOf: (path) => groupsTaken(pattern, path),
+});

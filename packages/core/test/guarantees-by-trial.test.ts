@@ -1,0 +1,148 @@
+import { normalizePath } from '../src/address/tidy.ts';
+import { pageAt } from '../src/decision/page-at.ts';
+import { evaluate } from '../src/condition/evaluate.ts';
+import { proveGuarantees, type Verdict } from '../src/guarantees/prove.ts';
+import { decisions, siteFiles, type model } from '../src/index.ts';
+import { asText } from './reference/as-core.ts';
+import { EVERYONE, SEED, SITES } from './reference/everyone.ts';
+import { chance, randomBy } from './reference/random-site.ts';
+import { NOW } from './support.ts';
+
+/** Each costs a second: all visitors at many addresses. */
+const TRIED = Math.ceil(SITES / 4);
+
+/** The moments at which anything changes by the dates of random sites. */
+const MOMENTS = [NOW, Date.UTC(2027, 0, 1), Date.UTC(2027, 0, 2)];
+
+const CONDITIONS = [
+  'anyone',
+  'guest',
+  'signed-in',
+  'role r',
+  'not role r',
+  'role r and not role s',
+  'bought m',
+  'guest or bought n',
+  'visitor.tags = "t"',
+];
+
+const SCOPES = [
+  {},
+  { under: '/' },
+  { under: '/a' },
+  { under: '/b/c' },
+  { at: '/a' },
+  { at: '/:p' },
+  { at: ['/a/*', '/in'] },
+  { under: '/x-a' },
+  { at: '/b/:p' },
+];
+
+/** Some guarantees, each with what it says about one visit. */
+function guarantees(random: () => number): object[] {
+  const one = <T>(of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
+  return Array.from({ length: 6 }, () => {
+    const demand = one([
+      { never: 'reach' },
+      { never: 'reach' },
+      { never: 'change' },
+      { always: 'reach' },
+      { always: ['reach', 'sign-in'] },
+      { always: 'change' },
+      { never: ['block', 'loop'] },
+      { never: 'missing' },
+    ] as const);
+    return { who: one(CONDITIONS), ...demand, ...one(SCOPES) };
+  });
+}
+
+const regexpOf = (text: string): string => text.replace(/:p/g, '[^/]+').replace(/\*/g, '.*');
+
+/** Whether a path is in the scope of a guarantee, by a second and plainer reading. */
+function isIn({ under, at }: { under?: string; at?: string | string[] }, path: string): boolean {
+  if (under === undefined && at === undefined) return true;
+  if (under === '/') return true;
+  if (under !== undefined && new RegExp(`^${regexpOf(under)}(/.*)?$`).test(path)) return true;
+  return [at ?? []].flat().some((text) => new RegExp(`^${regexpOf(text)}$`).test(path));
+}
+
+type Entry = { who: string; never?: string | string[]; always?: string | string[] } & Parameters<
+  typeof isIn
+>[0];
+
+/** Whether a visit by someone whom a guarantee is about breaks it. */
+function isBroken(
+  prepared: decisions.PreparedSite,
+  entry: Entry,
+  address: string,
+  visitor: model.Visitor,
+  at: number,
+): boolean {
+  const demands = [entry.never ?? entry.always ?? []].flat();
+  const isChange = demands.includes('change');
+  const wanted = isChange ? ['reach'] : demands;
+  const visit = decisions.visit(
+    prepared,
+    { method: isChange ? 'POST' : 'GET', address },
+    visitor,
+    at,
+  );
+  const pathOf = (text: string): string =>
+    normalizePath(
+      text.replace(/^https?:\/\/[^/]*/, '').replace(/[?#].*$/, '') || '/',
+      prepared.site.tidy,
+    );
+  if (entry.never !== undefined && wanted.includes('reach')) {
+    const { address: last, decision } = visit.hops.at(-1)!;
+    const isShown = [last, decision.served ?? last].some((one) => isIn(entry, pathOf(one)));
+    return visit.outcome === 'reach' && isShown;
+  }
+  const isPage = pageAt(prepared, address.replace(/\?.*$/, '')) !== null && !address.includes('?');
+  if (!isPage || !isIn(entry, pathOf(address))) return false;
+  return (entry.never !== undefined) === wanted.includes(visit.outcome);
+}
+
+test('what is proved no visit breaks, and what is refuted its witness breaks', () => {
+  const random = randomBy(SEED + 7);
+  const by = chance(random);
+  const counts = { proved: 0, refuted: 0, unsettled: 0 };
+  for (let sites = 0; sites < TRIED;) {
+    const entries = guarantees(random) as Entry[];
+    const text = asText({ ...by.site(), guarantees: entries } as never);
+    const read = siteFiles.readSite(text, 'random.yaml');
+    if (!read.ok) continue;
+    sites++;
+    const prepared = decisions.prepareSite(read.site);
+    const verdicts: Verdict[] = proveGuarantees(prepared, NOW);
+    const addresses = [
+      ...prepared.site.pages.map(({ example }) => example),
+      ...Array.from({ length: 20 }, by.address).filter((one) => one.startsWith('/')),
+    ];
+    verdicts.forEach((verdict, i) => {
+      counts[verdict.is]++;
+      const entry = entries[i]!;
+      const who = (visitor: model.Visitor): boolean =>
+        evaluate(verdict.guarantee.who, { visitor, at: NOW, path: {}, query: '' }, prepared.names);
+      const fail = (why: string, what: unknown): never => {
+        throw new Error(
+          `${why}: ${JSON.stringify([entry, verdict.is, 'witness' in verdict ? verdict.witness.address : '', what])}\n${text}`,
+        );
+      };
+      if (verdict.is === 'refuted') {
+        const { visitor, address, at } = verdict.witness;
+        if (!who(visitor)) fail('The witness is nobody whom it is about', visitor);
+        if (!isBroken(prepared, entry, address, visitor, at))
+          fail('The witness does not break it', address);
+      }
+      if (verdict.is !== 'proved') return;
+      for (const at of MOMENTS)
+        for (const address of addresses)
+          for (const visitor of EVERYONE)
+            if (who(visitor) && isBroken(prepared, entry, address, visitor, at))
+              fail('It is broken', [address, visitor, at]);
+    });
+  }
+  expect(counts.proved).toBeGreaterThan(TRIED);
+  expect(counts.refuted).toBeGreaterThan(TRIED);
+  expect(counts.unsettled).toBeLessThan(TRIED / 5);
+});
