@@ -109,10 +109,16 @@ function fromFile(file: string): Source {
     check: () => {
       const read = siteFiles.readSite(readText(file), file, listsBeside(file));
       if (!read.ok)
-        return Promise.resolve({ errors: queries.explainErrors(read.errors), findings: [] });
+        return Promise.resolve({
+          errors: queries.explainErrors(read.errors),
+          findings: [],
+          guarantees: [],
+        });
+      const [site, at] = [decisions.prepareSite(read.site), Date.now()];
       return Promise.resolve({
         errors: [],
-        findings: queries.inspect(decisions.prepareSite(read.site), file, Date.now()),
+        findings: queries.inspect(site, file, at),
+        guarantees: queries.guaranteeList(site, at),
       });
     },
     whoReaches: ({ address, right, at }) => {

@@ -73,6 +73,28 @@ describe('kleidon check', () => {
     expect([(await failing('high')).code, (await failing('low')).code]).toEqual([1, 1]);
   });
 
+  test('a guarantee that does not hold is an error, with who shows it', async () => {
+    const head =
+      'kleidon: 1\nsite: { name: F, address: https://f.example }\nroles: { crew: Crew }\n';
+    const rules = 'pages: { /: Home, /crew: C }\ngates: { g: { at: /crew, admit: role crew } }\n';
+    const guarantee = (who: string): string =>
+      `guarantees: [{ who: ${who}, never: reach, at: /crew }]\n`;
+    const file = write('kept.yaml', head + rules + guarantee('guest'));
+    expect(await kleidon(['check', '--file', file])).toMatchObject({
+      code: 0,
+      out: expect.stringContaining('1 guarantee proved') as string,
+    });
+    const report = join(folder.path, 'guarantees.xml');
+    const broken = write('broken.yaml', head + rules + guarantee('signed-in'));
+    const { code, out } = await kleidon(['check', '--file', broken, '--junit', report]);
+    expect(code).toBe(1);
+    expect(out).toContain(`${broken}:6:14 error guarantee-broken`);
+    expect(out).toContain('/crew by someone (crew)');
+    expect(readFileSync(report, 'utf8')).toMatch(
+      /<testcase [^>]*must never reach \/crew[^>]*>\s*<failure/,
+    );
+  });
+
   test('what counts as a failure is for the severity to say, and stands in a report', async () => {
     const file = write(
       "it's low.yaml",
@@ -414,7 +436,11 @@ describe('with a service', () => {
         )
       ).code,
     ).toBe(0);
-    expect(await json(['check'], { env })).toEqual({ errors: [], findings: [] });
+    expect(await json(['check'], { env })).toMatchObject({
+      errors: [],
+      findings: [],
+      guarantees: Array.from({ length: 5 }, () => ({ is: 'proved' })),
+    });
   }, 180_000);
 
   test("a draft with errors is told to be so, and can't be released", async () => {

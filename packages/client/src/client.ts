@@ -138,11 +138,12 @@ export function createClient(address: string) {
       ),
     releases: async (site: string) =>
       (await contentOf(http.GET('/api/sites/{site}/releases', of(site)))).releases,
-    release: (site: string, version: number, note: string) =>
+    /** @param override why, where it breaks guarantees */
+    release: (site: string, version: number, note: string, override?: string) =>
       contentOf(
         http.POST('/api/sites/{site}/releases', {
           params: ifMatch(site, version),
-          body: { note },
+          body: { note, ...given({ override }) },
         }),
       ),
     findRelease: (site: string, number: number) =>

@@ -29,6 +29,7 @@ export const TASKS: readonly Task[] = [
       ['/access/parts', 'Parts'],
       ['/access/menus', 'Menus'],
       ['/access/landings', 'Landings'],
+      ['/access/guarantees', 'Guarantees'],
     ],
   },
   {

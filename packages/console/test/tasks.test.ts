@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { barriersInBothThemes, isSeen, setStage, type Stage } from './browser.ts';
+import { barriersInBothThemes, keep, isSeen, setStage, type Stage } from './browser.ts';
 
 let stage: Stage;
 beforeAll(async () => {
@@ -80,6 +80,39 @@ describe('from an edit to live', () => {
       live: { number: 1, note: 'Renamed' },
     });
     expect(await isSeen(page.getByRole('link', { name: 'Release 1 is live' }))).toBe(true);
+    await page.close();
+  });
+});
+
+describe('what breaks a guarantee', () => {
+  test('is told in the form, is released only with a reason, and the visit that shows it is a click away', async () => {
+    const page = await stage.open('/access/guarantees');
+    await page.getByText('guests must never reach /crew and all beneath it').waitFor();
+    expect(await page.getByText('Proved for every visitor, at').count()).toBe(5);
+    await page.goto(`${stage.service.address}/sites/merrow/access/gates?name=crew-room`);
+    const form = page.getByRole('form', { name: /^Fields of/ });
+    await form.getByRole('textbox', { name: 'Admits', exact: true }).fill('anyone');
+    const effect = page.getByRole('complementary', { name: 'Effect on the grid' });
+    await effect.getByText('Broken guarantee #1').waitFor();
+    await keep(page);
+    await page.getByRole('link', { name: '1 pending change', exact: true }).click();
+    const broken = page.getByRole('region', { name: 'Broken guarantees' });
+    await broken.getByText('guests must never reach /crew and all beneath it').waitFor();
+    const release = page.getByRole('button', { name: 'Save and release' });
+    expect(await release.isDisabled()).toBe(true);
+    expect(await barriersInBothThemes(page)).toEqual([]);
+    await broken.getByRole('link', { name: 'See this visit' }).click();
+    const result = page.getByRole('region', { name: 'What happens' });
+    await result.getByText('sees the page').waitFor();
+    await page.goBack();
+    await broken.getByRole('textbox').fill('An open day');
+    await release.click();
+    await page
+      .getByRole('status')
+      .getByText(/Release \d+ is live\./)
+      .waitFor();
+    const [last] = await stage.client.releases('merrow');
+    expect(last!.override).toBe('An open day');
     await page.close();
   });
 });

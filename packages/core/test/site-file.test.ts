@@ -100,7 +100,6 @@ redirects:
     ['visitors: { v: { roles: [king] } }', 'unknown-role'],
     ['visitors: { v: { bought: [{ product: permit }] } }', 'unknown-product'],
     ['visitors: { v: { bought: [{}] } }', 'missing-field'],
-    ['guarantees: []', 'not-yet'],
     ['redirect-lists: [none.csv]', 'no-such-list'],
     ['pages: { /a: { aliases: /b }, /b: B }', 'same-address'],
     ['pages: { /a: { aliases: /b }, /c: { aliases: /B/ } }', 'same-address'],

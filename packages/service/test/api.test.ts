@@ -144,6 +144,36 @@ describe('the HTTP interface', () => {
     expect(await problem(await ask('/api/sites/broken/grid'))).toEqual([422, 'site-has-errors']);
   });
 
+  test('releases what breaks a guarantee only with a reason, which it records', async () => {
+    await add('promised');
+    const broken = `${SMALL}guarantees: [{ who: guest, never: reach, note: Never }]\n`;
+    const saved = await put('promised', '"1"', broken);
+    expect(saved.status).toBe(200);
+    const refused = await release('promised', '"2"');
+    expect(await refused.clone().json()).toMatchObject({
+      guarantees: [
+        { name: '#1', is: 'refuted', witness: { visitor: { guest: true }, address: '/' } },
+      ],
+    });
+    expect(await problem(refused)).toEqual([422, 'guarantee-broken']);
+    expect(await problem(await release('promised', '"2"', { override: ' ' }))).toEqual([
+      422,
+      'guarantee-broken',
+    ]);
+    const made = await release('promised', '"2"', { override: 'For one day' });
+    expect([made.status, await made.json()]).toMatchObject([201, { override: 'For one day' }]);
+    // What breaks nothing needs no reason, and none is recorded.
+    await put('promised', '"2"', SMALL);
+    await release('promised', '"3"', { override: 'Not needed' });
+    const { releases } = (await (await ask('/api/sites/promised/releases')).json()) as {
+      releases: object[];
+    };
+    expect(releases).toMatchObject([
+      { number: 2, override: null },
+      { number: 1, override: 'For one day' },
+    ]);
+  });
+
   test('numbers releases, and keeps what each of them was', async () => {
     await add('live');
     expect(await problem(await ask('/api/sites/live/grid?state=live'))).toEqual([
@@ -196,7 +226,7 @@ describe('the HTTP interface', () => {
       errors: [{ file: 'site.yaml', line: 2 }],
       findings: [],
     });
-    expect(await (await ask('/api/sites/merrow/check')).json()).toEqual({
+    expect(await (await ask('/api/sites/merrow/check')).json()).toMatchObject({
       errors: [],
       findings: [],
     });

@@ -3,7 +3,7 @@ import { Option, type Command } from 'commander';
 import type { model } from '@kleidon/core';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
-import { checkAsJunit, printCheck } from '../output/check.ts';
+import { checkAsJunit, isBroken, printCheck } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
 
@@ -29,7 +29,7 @@ export function addCheck(program: Command): void {
     .addHelpText(
       'after',
       `
-Exit code 1 when the site file has errors; findings alone give 0, unless --fail-on says otherwise.
+Exit code 1 when the site file has errors, or breaks a guarantee; findings alone give 0, unless --fail-on says otherwise.
 
 Examples:
   kleidon check --file www.site.yaml
@@ -43,6 +43,8 @@ Examples:
         SEVERITIES.indexOf(severity) <= SEVERITIES.indexOf(options.failOn);
       if (options.junit !== undefined) writeFileSync(options.junit, checkAsJunit(check, counts));
       print(options.json, check, () => printCheck(check, options));
-      if (check.errors.length > 0 || check.findings.some(counts)) process.exitCode = EXIT.failed;
+      const isWrong =
+        check.errors.length > 0 || check.guarantees.some(isBroken) || check.findings.some(counts);
+      if (isWrong) process.exitCode = EXIT.failed;
     });
 }

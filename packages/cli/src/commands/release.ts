@@ -22,6 +22,12 @@ export function addRelease(program: Command): void {
     .description('make the draft live as a new release')
     .addOption(new Option('--note <text>', 'why').default(''))
     .addOption(
+      new Option(
+        '--override <reason>',
+        'release it although it breaks guarantees; the reason is recorded',
+      ),
+    )
+    .addOption(
       new Option('--draft <version>', 'only if the draft has this version').argParser(
         wholeNumber(1, 1e9),
       ),
@@ -39,11 +45,13 @@ export function addRelease(program: Command): void {
         json,
         note,
         draft,
+        override,
         ...options
-      }: ReleaseOptions & { note: string; draft?: number }) => {
+      }: ReleaseOptions & { note: string; draft?: number; override?: string }) => {
         const client = createClient(service);
         const site = await siteFrom(client, options);
-        const made = await client.release(site, draft ?? (await client.draft(site)).version, note);
+        const version = draft ?? (await client.draft(site)).version;
+        const made = await client.release(site, version, note, override);
         print(json, made, () =>
           [`Released ${printRelease(made)}`, ...printIntroduced(made.introduced, { site })].join(
             '\n',

@@ -18,11 +18,42 @@ export function printErrors(errors: readonly queries.ExplainedError[]): string {
 }
 
 /** The errors and findings of a site file. */
-export function printCheck({ errors, findings }: Check, about: About): string {
+export function printCheck(
+  { errors, findings, guarantees = [] }: Omit<Check, 'guarantees'> & Partial<Check>,
+  about: About,
+): string {
   if (errors.length > 0) return printErrors(errors);
-  const lines = findings.map((finding) => printFinding(finding, about));
-  return [...lines, `${count(0, 'error')}, ${count(findings.length, 'finding')}`].join('\n');
+  const file = about.file ?? `${about.site ?? 'site'}.site.yaml`;
+  const broken = guarantees.filter(isBroken);
+  const proved = guarantees.length - broken.length;
+  const summary = [
+    count(broken.length, 'error'),
+    count(findings.length, 'finding'),
+    ...(proved > 0 ? [`${count(proved, 'guarantee')} proved`] : []),
+  ];
+  return [
+    ...broken.map((one) => printBroken(one, file)),
+    ...findings.map((finding) => printFinding(finding, about)),
+    summary.join(', '),
+  ].join('\n');
 }
+
+type Guarantee = Check['guarantees'][number];
+
+/** A guarantee that does not hold, or of which it is not known whether it does. */
+export const isBroken = ({ is }: Guarantee): boolean => is !== 'proved';
+
+const printBroken = ({ name, words, message, line, column }: Guarantee, file: string): string =>
+  printOne(
+    {
+      file,
+      line,
+      column,
+      message: `Guarantee ${name}: ${words}.`,
+      remedy: message,
+    },
+    red('error guarantee-broken'),
+  );
 
 /** What a save or a release brings that was not there before; nothing where that is nothing. */
 export function printIntroduced(findings: readonly model.Finding[], about: About): string[] {
@@ -54,7 +85,13 @@ const quoted = (text: string): string =>
   /^[\w./:@%+=-]+$/.test(text) ? text : `'${text.replace(/'/g, "'\\''")}'`;
 
 function printOne(
-  { file, line, column, message, remedy }: queries.ExplainedError | model.Finding,
+  {
+    file,
+    line,
+    column,
+    message,
+    remedy,
+  }: Pick<queries.ExplainedError, 'file' | 'line' | 'column' | 'message' | 'remedy'>,
   label: string,
   note = '',
 ): string {
@@ -67,7 +104,7 @@ function printOne(
 
 /** A check as a report in JUnit XML: a case for each error and finding that counts, or one that passed. */
 export function checkAsJunit(
-  { errors, findings }: Check,
+  { errors, findings, guarantees }: Check,
   counts: (finding: model.Finding) => boolean,
 ): string {
   const place = ({ file, line, column }: queries.ExplainedError | model.Finding): string =>
@@ -77,6 +114,12 @@ export function checkAsJunit(
       suite: 'errors',
       name: `${place(error)} ${error.code}`,
       failure: `${error.message} ${error.remedy}`,
+      skipped: null,
+    })),
+    ...guarantees.map((one): formats.TestCase => ({
+      suite: 'guarantees',
+      name: `line ${one.line} ${one.name}: ${one.words}`,
+      failure: isBroken(one) ? one.message : null,
       skipped: null,
     })),
     ...findings.map((finding): formats.TestCase => {

@@ -3,6 +3,7 @@ import { Button } from 'antd';
 import type { Effect } from '@kleidon/client';
 import type { decisions, model } from '@kleidon/core';
 import { ChainView } from '../visit/chain-view.tsx';
+import { BrokenGuarantees } from '../visit/broken-guarantees.tsx';
 import { OutcomeTag } from '../visit/outcome-tag.tsx';
 import { Failure } from '../shell/notices.tsx';
 import { clsx } from 'clsx';
@@ -10,6 +11,9 @@ import css from './effect.module.css';
 import layout from '../style/layout.module.css';
 
 interface Props {
+  /** The site, and its state with the edits where that has a name: witnesses are shown there. */
+  readonly site: string;
+  readonly state: string;
   /** What the service says of the edits. */
   readonly query: UseQueryResult<Effect>;
   /** Fixes a finding as part of the same work; absent where nothing can be done about it here. */
@@ -19,7 +23,12 @@ interface Props {
 const SHOWN = 100;
 
 /** What edits change in the reach grid: which pages, for whom, from what to what. */
-export function EffectView({ query: { data: effect, error, isFetching }, applyFix }: Props) {
+export function EffectView({
+  site,
+  state,
+  query: { data: effect, error, isFetching },
+  applyFix,
+}: Props) {
   if (error) return <Failure error={error} />;
   return (
     <section
@@ -34,6 +43,12 @@ export function EffectView({ query: { data: effect, error, isFetching }, applyFi
           {effect.visits.map((visit) => (
             <ChainView key={visit.hops[0]!.address} visit={visit} />
           ))}
+        </>
+      )}
+      {effect && effect.guarantees.length > 0 && (
+        <>
+          <h2>What would break</h2>
+          <BrokenGuarantees guarantees={effect.guarantees} site={site} state={state} />
         </>
       )}
       {effect?.findings?.length ? (

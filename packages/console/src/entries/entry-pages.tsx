@@ -7,12 +7,14 @@ import type { Choices } from './choices.ts';
 import { asText, entryOf } from './entry-value.ts';
 import { NotFoundPreview } from './not-found-preview.tsx';
 import { ReachedByView } from './reached-by.tsx';
-import { ACCESS, ADDRESSES, GATES, PRODUCTS, VISITORS } from './sections.ts';
+import { GuaranteesPage } from './guarantees-page.tsx';
+import { ACCESS, ADDRESSES, GATES, GUARANTEES, PRODUCTS, VISITORS } from './sections.ts';
 
 /** Who is let in: gates, and what they name; parts and menus that depend on it, and where people land. */
 export function AccessPage() {
   const { section: path } = useParams();
   const section = ACCESS.find((one) => one.section === path);
+  if (path === GUARANTEES.section) return <GuaranteesPage />;
   if (section === GATES) return <GatesPage />;
   return section ? <EntriesPage key={section.section} section={section} /> : <Nothing />;
 }

@@ -192,7 +192,7 @@ export function EntryPanel({
       </aside>
       {isWhole && (
         <aside className={layout.panel} aria-label="Effect on the grid">
-          <EffectView query={effect} applyFix={applyFix} />
+          <EffectView site={site.id} state={pending.state} query={effect} applyFix={applyFix} />
         </aside>
       )}
     </>

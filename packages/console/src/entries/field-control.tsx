@@ -37,6 +37,16 @@ export function FieldControl({
         onChange={(next) => onChange(next ?? undefined)}
       />
     );
+  if (kind === 'choice' && isList === 'also')
+    return (
+      <Select
+        {...named}
+        mode="multiple"
+        value={[...asList(value)]}
+        onChange={(next: string[]) => onChange(fromList(next))}
+        options={optionsOf(field.choices.map(String))}
+      />
+    );
   if (kind === 'choice')
     return (
       <Select

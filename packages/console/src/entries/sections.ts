@@ -65,6 +65,16 @@ export const ACCESS: readonly Section[] = [
   sectionOf('landings', 'Landings', ['after', 'who', 'go', 'return-first', 'rank']),
 ];
 
+/** What must always or never happen. */
+export const GUARANTEES = sectionOf('guarantees', 'Guarantees', [
+  'who',
+  'never',
+  'always',
+  'under',
+  'at',
+  'note',
+]);
+
 /** What is done with addresses, besides redirects. */
 export const ADDRESSES: readonly Section[] = [
   sectionOf(

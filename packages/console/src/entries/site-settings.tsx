@@ -105,7 +105,7 @@ function SettingsForm({ before, choices, onAdded }: Props) {
             </p>
           </>
         ) : (
-          <EffectView query={effect} />
+          <EffectView site={site.id} state={pending.state} query={effect} />
         )}
       </aside>
     </div>

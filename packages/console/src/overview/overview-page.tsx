@@ -10,6 +10,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import css from './overview.module.css';
 import layout from '../style/layout.module.css';
+import { BrokenGuarantees } from '../visit/broken-guarantees.tsx';
 
 const SHOWN = 5;
 
@@ -163,11 +164,15 @@ function FindingsCard() {
   const { site, pending } = useOutletContext<SiteFrame>();
   const check = useQuery(findingsQuery(site.id, pending));
   return (
-    <Card title="Findings" to={`/sites/${site.id}/file`} more="All findings, with their fixes">
+    <Card
+      title="Guarantees and findings"
+      to={`/sites/${site.id}/file`}
+      more="All findings, with their fixes"
+    >
       {check.error ? (
         <Failure error={check.error} retry={() => void check.refetch()} />
       ) : check.data ? (
-        <Findings check={check.data} site={site.id} />
+        <Findings check={check.data} site={site.id} state={pending.state} />
       ) : (
         <Waiting what="findings" />
       )}
@@ -177,7 +182,15 @@ function FindingsCard() {
 
 const SEVERITIES = ['high', 'medium', 'low'] as const;
 
-function Findings({ check: { errors, findings }, site }: { check: Check; site: string }) {
+function Findings({
+  check: { errors, findings, guarantees },
+  site,
+  state,
+}: {
+  check: Check;
+  site: string;
+  state: string;
+}) {
   if (errors.length > 0)
     return (
       <p className={layout.refused}>
@@ -185,13 +198,35 @@ function Findings({ check: { errors, findings }, site }: { check: Check; site: s
         nothing can be looked for yet.
       </p>
     );
-  if (findings.length === 0) return <p>No findings: nothing looks wrong.</p>;
+  const broken = guarantees.filter(({ is }) => is !== 'proved');
+  const held = guarantees.length - broken.length;
+  const proofs = (
+    <>
+      <BrokenGuarantees guarantees={broken} site={site} state={state} />
+      {held > 0 && (
+        <p>
+          <Link to={`/sites/${site}/access/guarantees`}>
+            {held} {held === 1 ? 'guarantee' : 'guarantees'}
+          </Link>{' '}
+          proved.
+        </p>
+      )}
+    </>
+  );
+  if (findings.length === 0)
+    return (
+      <>
+        {proofs}
+        <p>No findings: nothing looks wrong.</p>
+      </>
+    );
   const counts = SEVERITIES.flatMap((severity) => {
     const { length } = findings.filter((one) => one.severity === severity);
     return length > 0 ? [`${length} ${severity}`] : [];
   });
   return (
     <>
+      {proofs}
       <p>{counts.join(', ')}</p>
       <ul className={layout.plain}>
         {findings.slice(0, SHOWN).map(({ code, about, severity, line, message }) => (

@@ -70,7 +70,15 @@ export function TryPage() {
             ]}
           />
         </label>
-        {as === SOMEONE && (
+        {as === SOMEONE && query.get('visitor') !== null && (
+          <p>
+            <code>{query.get('visitor')}</code>{' '}
+            <Button size="small" onClick={() => change({ visitor: null })}>
+              Make up someone else
+            </Button>
+          </p>
+        )}
+        {as === SOMEONE && query.get('visitor') === null && (
           <fieldset>
             <legend>Who they are</legend>
             <Radio.Group
@@ -187,6 +195,8 @@ function KeepVisitor({
 
 /** Whoever is made up here, as the site file declares a visitor. */
 function madeUpEntry(query: URLSearchParams): Readonly<Record<string, unknown>> {
+  const given = query.get('visitor');
+  if (given !== null) return readEntry(given);
   if (query.get('guest') === 'yes') return { guest: true };
   const bought = query.getAll('bought').map((product) => ({ product }));
   return Object.fromEntries(
@@ -194,6 +204,15 @@ function madeUpEntry(query: URLSearchParams): Readonly<Record<string, unknown>> 
       ([, list]) => list.length > 0,
     ),
   );
+}
+
+/** A visitor from the address of the page; the service says what is wrong with one. */
+function readEntry(text: string): Readonly<Record<string, unknown>> {
+  try {
+    return JSON.parse(text) as Readonly<Record<string, unknown>>;
+  } catch {
+    return { unreadable: text };
+  }
 }
 
 function Traits({

@@ -4,18 +4,24 @@ import { skipToken, useMutation, useQuery, useQueryClient } from '@tanstack/reac
 import { Link, useOutletContext } from 'react-router';
 import { ServiceProblem, type PendingChanges } from '@kleidon/client';
 import { client } from '../client.ts';
+import { findingsQuery } from '../changes/findings-query.ts';
 import { EffectView } from '../edit/effect-view.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { clsx } from 'clsx';
 import layout from '../style/layout.module.css';
+import forms from '../style/forms.module.css';
+import { BrokenGuarantees } from '../visit/broken-guarantees.tsx';
 import css from './review.module.css';
 
 /** The way from pending changes to what is live: what they are, what they would change, saving and releasing. */
 export function ReviewPage() {
   const { site, pending, reload } = useOutletContext<SiteFrame>();
   const [note, setNote] = useState('');
+  const [override, setOverride] = useState('');
   const { changes, count } = pending;
+  const check = useQuery(findingsQuery(site.id, pending));
+  const broken = check.data?.guarantees.filter(({ is }) => is !== 'proved') ?? [];
   const queries = useQueryClient();
   const mutationKey = ['review', site.id];
   const action = useMutation({
@@ -31,15 +37,20 @@ export function ReviewPage() {
     if (queries.isMutating({ mutationKey }) === 0) action.mutate(work);
   };
   const release = async (version: number): Promise<string> => {
-    const { number } = await client.release(site.id, version, note);
+    const why = broken.length > 0 ? override : undefined;
+    const { number } = await client.release(site.id, version, note, why);
     setNote('');
+    setOverride('');
     return `Release ${number} is live.`;
   };
   const isRefused = changes.edits.some(({ refused }) => refused !== null);
   const whyNotSaved = isRefused ? 'Drop what can not be made any more first.' : null;
   const whyNotReleased =
     whyNotSaved ??
-    (changes.errors.length > 0 ? 'A site file with errors can not be released.' : null);
+    (changes.errors.length > 0 ? 'A site file with errors can not be released.' : null) ??
+    (broken.length > 0 && override.trim() === ''
+      ? 'What breaks a guarantee is released only with a reason.'
+      : null);
 
   return (
     <div className={layout.page}>
@@ -99,6 +110,19 @@ export function ReviewPage() {
       {action.error && <Failure error={action.error} />}
       {action.error instanceof ServiceProblem && action.error.code === 'changes-refused' && (
         <p className={layout.notice}>Nothing was saved, and all of them are still pending.</p>
+      )}
+      {broken.length > 0 && (count > 0 || !site.draft.isLive) && (
+        <section className={css.broken} aria-label="Broken guarantees">
+          <BrokenGuarantees guarantees={broken} site={site.id} state={pending.state} />
+          <label className={forms.stacked}>
+            Reason to release it nevertheless, which is recorded
+            <Input
+              maxLength={2000}
+              value={override}
+              onChange={({ target }) => setOverride(target.value)}
+            />
+          </label>
+        </section>
       )}
       {count > 0 ? (
         <PendingView
@@ -167,7 +191,7 @@ function PendingView({
       </ol>
       <aside className={clsx(layout.panel, layout.wide)} aria-label="Effect on the grid">
         <ErrorList changes={changes} title="With these changes the site file has errors" />
-        <EffectView query={effect} />
+        <EffectView site={site.id} state={pending.state} query={effect} />
       </aside>
     </div>
   );

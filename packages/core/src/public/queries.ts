@@ -4,6 +4,11 @@ export { suggestPages, pageTitleAt, type SuggestedPage } from '../queries/sugges
 export { addressesOf, type PageAddress } from '../queries/addresses-of.ts';
 export { examplesOf } from '../queries/examples.ts';
 export { gateList, type ListedGate } from '../queries/gate-list.ts';
+export {
+  guaranteeList,
+  type ListedGuarantee,
+  type ListedWitness,
+} from '../queries/guarantee-list.ts';
 export { pageList, type ListedPage } from '../queries/page-list.ts';
 export { reachedBy, type ReachedBy, type ReachedPage } from '../queries/reached-by.ts';
 export { chooseVisitor, findVisitor, QuestionError, readMoment } from '../queries/question.ts';

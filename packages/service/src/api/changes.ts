@@ -1,7 +1,7 @@
 import { Router } from 'express';
 import type { Message } from '@kleidon/api';
 import { conditions, decisions, model, queries, siteFiles, wording } from '@kleidon/core';
-import type { Source } from '../check/states.ts';
+import type { Check, Source } from '../check/states.ts';
 import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
 import { savedDraft, withETag } from './drafts.ts';
 import { Problem } from './problem.ts';
@@ -36,8 +36,8 @@ export function changesRouter(context: Context): Router {
     site: draftOf(context, path.site).site,
     id: path.changes,
   });
-  const findingsOf = (source: Source, site: string, at: number): readonly model.Finding[] =>
-    context.states.check(source, fileOf(site), at).findings;
+  const checkOf = (source: Source, site: string, at: number): Check =>
+    context.states.check(source, fileOf(site), at);
   const editsOf = (site: string, id: string): { number: number; edit: model.Edit }[] =>
     context.pending
       .list(site, id)
@@ -138,6 +138,7 @@ export function changesRouter(context: Context): Router {
               ),
             )
           : null;
+      const checks = change && sources.map((one) => checkOf(one, site, at));
       return {
         errors: is!.errors,
         refused,
@@ -146,7 +147,8 @@ export function changesRouter(context: Context): Router {
           cells: change.cells.slice(0, MOST_CELLS),
           changed: change.cells.length,
         },
-        findings: change && newFindings(...sources.map((one) => findingsOf(one, site, at))),
+        findings: checks && newFindings(checks[0]!.findings, checks[1]!.findings),
+        guarantees: checks ? newlyBroken(checks[0]!.guarantees, checks[1]!.guarantees) : [],
         visits: is!.prepared
           ? queries
               .examplesOf(is!.prepared, edits)
@@ -191,6 +193,12 @@ function newFindings(
 ): readonly model.Finding[] {
   const known = new Set(before.map(({ code, about, message }) => `${code}\n${about}\n${message}`));
   return after.filter(({ code, about, message }) => !known.has(`${code}\n${about}\n${message}`));
+}
+
+/** The guarantees that do not hold and did before, or were none before. */
+function newlyBroken(before: Check['guarantees'], after: Check['guarantees']): Check['guarantees'] {
+  const known = new Set(before.filter(({ is }) => is !== 'proved').map(({ words }) => words));
+  return after.filter(({ is, words }) => is !== 'proved' && !known.has(words));
 }
 
 /** An edit of the same entry takes the place of the one before, unless something happened in between. */

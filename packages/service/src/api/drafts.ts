@@ -58,7 +58,7 @@ export async function savedDraft(
   const before = { ...source, text: current.text };
   const at = context.now().getTime();
   const check = await checkedInTime(context, site, source, patch);
-  context.states.keep({ ...source, text: check.text }, fileOf(site), at, check.findings);
+  context.states.keep({ ...source, text: check.text }, fileOf(site), at, check);
   const saved = context.sites.save(site, version, check.text, summaryOf(check), context.now());
   if ('refused' in saved) throw changed(site, version, saved);
   return afterSave(context, saved, before, check);

@@ -68,6 +68,11 @@ const PROBLEMS = {
     'Nothing was saved. Make it smaller or simpler, or raise "check-timeout" in the settings.',
   ],
   'site-has-errors': [422, 'The site file has errors', 'Fix them; "errors" says where and how.'],
+  'guarantee-broken': [
+    422,
+    'The draft breaks a guarantee',
+    'See "guarantees", and mend it; or release it nevertheless with the reason as "override".',
+  ],
   'version-needed': [428, 'Say which version of the draft you have', 'Send its ETag in If-Match.'],
   'disk-full': [
     507,

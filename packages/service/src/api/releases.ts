@@ -19,8 +19,13 @@ export function releasesRouter(context: Context): Router {
     release: ({ path, version, body, response }) => {
       const { site } = draftOf(context, path.site);
       preparedOf(context, site, 'draft');
+      const { note = '', override } = body;
+      const broken = brokenGuarantees(context, site);
+      if (broken.length > 0 && !override?.trim())
+        throw new Problem('guarantee-broken', broken.map(saidOf).join(' '), { guarantees: broken });
       const introduced = introducedBy(context, site);
-      const released = context.sites.release(site, version, body.note ?? '', context.now());
+      const why = { note, override: broken.length > 0 ? override!.trim() : null };
+      const released = context.sites.release(site, version, why, context.now());
       if ('refused' in released) throw changed(site, version, released);
       response.location(`/api/sites/${site}/releases/${released.number}`);
       return { ...withoutText(released), introduced };
@@ -37,6 +42,16 @@ export function releasesRouter(context: Context): Router {
 
   return router;
 }
+
+/** The guarantees that the draft does not keep, or of which it is not known whether it does. */
+function brokenGuarantees(context: Context, site: string): readonly queries.ListedGuarantee[] {
+  const at = context.now().getTime();
+  const { guarantees } = context.states.check(sourceOf(context, site, 'draft'), fileOf(site), at);
+  return guarantees.filter(({ is }) => is !== 'proved');
+}
+
+const saidOf = ({ name, words, message }: queries.ListedGuarantee): string =>
+  `Guarantee ${name}: ${words}. ${message}`;
 
 /** What looks wrong in the draft and does not in the release that is live. */
 function introducedBy(context: Context, site: string): model.Finding[] {

@@ -20,6 +20,7 @@ export interface Checked {
   readonly name: string | null;
   readonly errors: readonly queries.ExplainedError[];
   readonly findings: readonly model.Finding[];
+  readonly guarantees: readonly queries.ListedGuarantee[];
 }
 
 /** Why a patch could not be applied. */

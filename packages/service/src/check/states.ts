@@ -4,6 +4,8 @@ import { decisions, type model, queries, siteFiles } from '@kleidon/core';
 export interface Check {
   readonly errors: readonly queries.ExplainedError[];
   readonly findings: readonly model.Finding[];
+  /** Proofs and witnesses; none where there are errors. */
+  readonly guarantees: readonly queries.ListedGuarantee[];
 }
 
 /** A site file with the lists beside it. */
@@ -27,9 +29,12 @@ export interface ReadState {
 export interface States {
   read(source: Source, file: string): ReadState;
   check(source: Source, file: string, at: number): Check;
-  /** Keeps the findings of a site file that was checked elsewhere, at this moment. */
-  keep(source: Source, file: string, at: number, findings: readonly model.Finding[]): void;
+  /** Keeps what was found in a site file that was checked elsewhere, at this moment. */
+  keep(source: Source, file: string, at: number, found: Found): void;
 }
+
+/** What looks wrong in a site file without errors. */
+export type Found = Omit<Check, 'errors'>;
 
 const KEPT = 8;
 /** Findings change with the dates of a site; those of the same minute are kept. */
@@ -37,7 +42,7 @@ const MINUTE = 60_000;
 
 export function keepStates(): States {
   const cache = new Map<string, ReadState>();
-  const found = new Map<string, { minute: number; findings: readonly model.Finding[] }>();
+  const found = new Map<string, { minute: number; all: Found }>();
 
   const read = (source: Source, file: string): ReadState => {
     const { text, hashes, textOf } = source;
@@ -58,23 +63,29 @@ export function keepStates(): States {
     return state;
   };
 
-  const keep: States['keep'] = (source, file, at, findings) =>
-    keepLast(found, keyOf(source, file), { minute: Math.floor(at / MINUTE), findings });
+  const keep: States['keep'] = (source, file, at, all) =>
+    keepLast(found, keyOf(source, file), { minute: Math.floor(at / MINUTE), all });
 
   return {
     read,
     keep,
     check: (source, file, at) => {
       const { prepared, errors } = read(source, file);
-      if (!prepared) return { errors, findings: [] };
+      if (!prepared) return { errors, findings: [], guarantees: [] };
       const known = found.get(keyOf(source, file));
-      if (known?.minute === Math.floor(at / MINUTE)) return { errors, findings: known.findings };
-      const findings = queries.inspect(prepared, file, at);
-      keep(source, file, at, findings);
-      return { errors, findings };
+      if (known?.minute === Math.floor(at / MINUTE)) return { errors, ...known.all };
+      const all = findAll(prepared, file, at);
+      keep(source, file, at, all);
+      return { errors, ...all };
     },
   };
 }
+
+/** Finds what looks wrong in a site, and proves or refutes its guarantees. */
+export const findAll = (prepared: decisions.PreparedSite, file: string, at: number): Found => ({
+  findings: queries.inspect(prepared, file, at),
+  guarantees: queries.guaranteeList(prepared, at),
+});
 
 const keyOf = ({ text, hashes }: Source, file: string): string =>
   JSON.stringify([file, ...[...hashes].flat(), text]);

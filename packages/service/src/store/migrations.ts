@@ -140,4 +140,7 @@ export const MIGRATIONS: readonly string[] = [
     select raise(abort, 'a release is never removed');
   end;
   `,
+  `
+  alter table release add column override text;
+  `,
 ];

@@ -14,6 +14,8 @@ export interface ListedRelease {
   readonly site: string;
   readonly number: number;
   readonly note: string;
+  /** Why it was released although it breaks guarantees; null where it breaks none. */
+  readonly override: string | null;
   readonly draftVersion: number;
   readonly releasedAt: string;
 }
@@ -92,7 +94,12 @@ export interface SiteStore {
   /** The lists beside the draft, or beside a release. */
   lists(site: string, release?: number): readonly ListedFile[];
   listText(hash: string): string;
-  release(site: string, version: number, note: string, at: Date): ReleaseRecord | Refusal;
+  release(
+    site: string,
+    version: number,
+    why: Pick<ListedRelease, 'note' | 'override'>,
+    at: Date,
+  ): ReleaseRecord | Refusal;
   /** The releases of a site, the latest first; their texts stay where they are. */
   releases(site: string): ListedRelease[];
   /** The number of the release that is live; null where nothing was released. */
@@ -109,7 +116,7 @@ const OF_A_SITE = [
 const IS_THERE = 'site_id in (select id from site where deleted_at is null)';
 const DRAFT = 'site_id as site, version, text, saved_at as savedAt';
 const LISTED_RELEASE =
-  'site_id as site, number, note, draft_version as draftVersion, released_at as releasedAt';
+  'site_id as site, number, note, override, draft_version as draftVersion, released_at as releasedAt';
 const RELEASE = `${LISTED_RELEASE}, text`;
 
 /** The statements on sites, drafts and releases. */
@@ -156,9 +163,12 @@ export function siteStore(db: Db): SiteStore {
     `update draft set text = ?, name = ?, errors = ?, version = version + 1, saved_at = ?
      where site_id = ? and version = ? returning ${DRAFT}`,
   );
-  const addRelease = db.prepare<[string, string, string, string, number, string], ReleaseRecord>(
-    `insert into release (site_id, number, text, note, draft_version, released_at)
-     values (?, (select coalesce(max(number), 0) + 1 from release where site_id = ?), ?, ?, ?, ?)
+  const addRelease = db.prepare<
+    [string, string, string, string, string | null, number, string],
+    ReleaseRecord
+  >(
+    `insert into release (site_id, number, text, note, override, draft_version, released_at)
+     values (?, (select coalesce(max(number), 0) + 1 from release where site_id = ?), ?, ?, ?, ?, ?)
      returning ${RELEASE}`,
   );
   const allReleases = db.prepare<[string], ListedRelease>(
@@ -193,13 +203,17 @@ export function siteStore(db: Db): SiteStore {
 
   /** A gateway asks at each request; only `release` changes it. */
   const live = new Map<string, number | null>();
-  const release = db.transaction((site: string, version: number, note: string, at: Date) => {
-    const draft = readDraft.get(site);
-    if (draft?.version !== version) return refusal(site);
-    const released = addRelease.get(site, site, draft.text, note, version, at.toISOString())!;
-    lists.keep(site, released.number);
-    return released;
-  });
+  const release = db.transaction(
+    (...[site, version, why, at]: Parameters<SiteStore['release']>) => {
+      const draft = readDraft.get(site);
+      if (draft?.version !== version) return refusal(site);
+      const { note, override } = why;
+      const on = at.toISOString();
+      const released = addRelease.get(site, site, draft.text, note, override, version, on)!;
+      lists.keep(site, released.number);
+      return released;
+    },
+  );
 
   return {
     list: () => allSites.all().map(({ id }) => id),
@@ -243,8 +257,8 @@ export function siteStore(db: Db): SiteStore {
     lists: (site, release) =>
       release === undefined ? lists.ofDraft(site) : lists.ofRelease(site, release),
     listText: (hash) => lists.text(hash),
-    release: (site, version, note, at) => {
-      const released = release(site, version, note, at);
+    release: (site, version, why, at) => {
+      const released = release(site, version, why, at);
       live.delete(site);
       return released;
     },

@@ -1,0 +1,28 @@
+import type { Check } from '@kleidon/client';
+import layout from '../style/layout.module.css';
+import { WitnessLink } from './witness-link.tsx';
+
+/** Guarantees that do not hold, each with the visit that shows it. */
+export function BrokenGuarantees({
+  guarantees,
+  site,
+  state,
+}: {
+  guarantees: Check['guarantees'];
+  site: string;
+  state: string;
+}) {
+  return (
+    <ul className={layout.plain}>
+      {guarantees.map(({ name, words, message, witness }) => (
+        <li key={name}>
+          <strong className={layout.refused}>
+            <span aria-hidden>×</span> Broken guarantee {name}:
+          </strong>{' '}
+          {words}. {message}{' '}
+          {witness && <WitnessLink witness={witness} site={site} state={state} />}
+        </li>
+      ))}
+    </ul>
+  );
+}
