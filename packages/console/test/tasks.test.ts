@@ -117,6 +117,22 @@ describe('what breaks a guarantee', () => {
   });
 });
 
+test('a guarantee is given in a form, and proved before it is saved', async () => {
+  const page = await stage.open('/access/guarantees?new=yes');
+  const form = page.getByRole('form', { name: 'Fields of the guarantee' });
+  await form.getByRole('combobox', { name: 'Never' }).click();
+  expect(await page.getByRole('complementary', { name: 'Effect on the grid' }).count()).toBe(0);
+  await page.locator('.ant-select-item-option', { hasText: 'change' }).click();
+  await form.getByRole('textbox', { name: 'Who', exact: true }).fill('guest');
+  await keep(page);
+  await page.getByText('guests must never change any page').waitFor();
+  await page.getByRole('link', { name: '1 pending change', exact: true }).click();
+  await page.getByRole('button', { name: 'Save to the draft' }).click();
+  await page.getByText(/Saved as version \d+ of the draft/).waitFor();
+  expect((await stage.client.draft('merrow')).text).toContain('- { never: change, who: guest }');
+  await page.close();
+});
+
 describe('the search', () => {
   test('opens with Ctrl-K everywhere, and goes to what is chosen', async () => {
     const page = await stage.open('/live');

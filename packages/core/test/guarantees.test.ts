@@ -44,7 +44,7 @@ describe('a guarantee', () => {
     ['who: anyone, always: reach, under: /permit', { guest: true }, '/permit', 'sign-in'],
     [
       'who: ever bought permit, always: reach, under: /permit',
-      expect.anything(),
+      expect.anything() as object,
       '/permit',
       'block',
     ],

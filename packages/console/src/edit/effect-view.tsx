@@ -11,9 +11,8 @@ import css from './effect.module.css';
 import layout from '../style/layout.module.css';
 
 interface Props {
-  /** The site, and its state with the edits where that has a name: witnesses are shown there. */
-  readonly site: string;
-  readonly state: string;
+  /** The guarantees that would break are told elsewhere. */
+  readonly isWithoutGuarantees?: boolean;
   /** What the service says of the edits. */
   readonly query: UseQueryResult<Effect>;
   /** Fixes a finding as part of the same work; absent where nothing can be done about it here. */
@@ -24,8 +23,7 @@ const SHOWN = 100;
 
 /** What edits change in the reach grid: which pages, for whom, from what to what. */
 export function EffectView({
-  site,
-  state,
+  isWithoutGuarantees = false,
   query: { data: effect, error, isFetching },
   applyFix,
 }: Props) {
@@ -45,10 +43,10 @@ export function EffectView({
           ))}
         </>
       )}
-      {effect && effect.guarantees.length > 0 && (
+      {!isWithoutGuarantees && effect && effect.guarantees.length > 0 && (
         <>
           <h2>What would break</h2>
-          <BrokenGuarantees guarantees={effect.guarantees} site={site} state={state} />
+          <BrokenGuarantees guarantees={effect.guarantees} />
         </>
       )}
       {effect?.findings?.length ? (

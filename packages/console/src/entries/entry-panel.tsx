@@ -74,7 +74,8 @@ export function EntryPanel({
   const edits = editsFor(section, name, newName.trim(), value, entry, renaming);
   const [rested] = useDebounce(JSON.stringify(edits), PAUSE);
   // What lacks something is nothing to look at yet, and no mistake either.
-  const isWhole = missing.length === 0 && edits.length > 0;
+  const isEmpty = name === null && Object.keys(entry).length === 0;
+  const isWhole = missing.length === 0 && edits.length > 0 && !isEmpty;
   const effect = useQuery({
     queryKey: ['effect', site.id, pending.key, rested],
     queryFn:
@@ -191,8 +192,8 @@ export function EntryPanel({
         {children}
       </aside>
       {isWhole && (
-        <aside className={layout.panel} aria-label="Effect on the grid">
-          <EffectView site={site.id} state={pending.state} query={effect} applyFix={applyFix} />
+        <aside className={layout.panel} aria-label="Effect on the grid" tabIndex={0}>
+          <EffectView query={effect} applyFix={applyFix} />
         </aside>
       )}
     </>

@@ -93,7 +93,11 @@ function SettingsForm({ before, choices, onAdded }: Props) {
           </Button>
         </div>
       </form>
-      <aside className={clsx(layout.panel, layout.wide)} aria-label="Effect on the grid">
+      <aside
+        className={clsx(layout.panel, layout.wide)}
+        aria-label="Effect on the grid"
+        tabIndex={0}
+      >
         {edits.length === 0 ? (
           <>
             <p className={layout.quiet}>
@@ -105,7 +109,7 @@ function SettingsForm({ before, choices, onAdded }: Props) {
             </p>
           </>
         ) : (
-          <EffectView site={site.id} state={pending.state} query={effect} />
+          <EffectView query={effect} />
         )}
       </aside>
     </div>

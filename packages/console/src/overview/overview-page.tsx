@@ -202,7 +202,7 @@ function Findings({
   const held = guarantees.length - broken.length;
   const proofs = (
     <>
-      <BrokenGuarantees guarantees={broken} site={site} state={state} />
+      <BrokenGuarantees guarantees={broken} shownIn={{ site, state }} />
       {held > 0 && (
         <p>
           <Link to={`/sites/${site}/access/guarantees`}>

@@ -113,7 +113,7 @@ export function ReviewPage() {
       )}
       {broken.length > 0 && (count > 0 || !site.draft.isLive) && (
         <section className={css.broken} aria-label="Broken guarantees">
-          <BrokenGuarantees guarantees={broken} site={site.id} state={pending.state} />
+          <BrokenGuarantees guarantees={broken} shownIn={{ site: site.id, state: pending.state }} />
           <label className={forms.stacked}>
             Reason to release it nevertheless, which is recorded
             <Input
@@ -189,9 +189,13 @@ function PendingView({
           </li>
         ))}
       </ol>
-      <aside className={clsx(layout.panel, layout.wide)} aria-label="Effect on the grid">
+      <aside
+        className={clsx(layout.panel, layout.wide)}
+        aria-label="Effect on the grid"
+        tabIndex={0}
+      >
         <ErrorList changes={changes} title="With these changes the site file has errors" />
-        <EffectView site={site.id} state={pending.state} query={effect} />
+        <EffectView isWithoutGuarantees query={effect} />
       </aside>
     </div>
   );

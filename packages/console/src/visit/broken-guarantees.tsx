@@ -5,12 +5,11 @@ import { WitnessLink } from './witness-link.tsx';
 /** Guarantees that do not hold, each with the visit that shows it. */
 export function BrokenGuarantees({
   guarantees,
-  site,
-  state,
+  shownIn,
 }: {
   guarantees: Check['guarantees'];
-  site: string;
-  state: string;
+  /** Where those visits can be seen; absent where there is no such state of the site yet. */
+  shownIn?: { readonly site: string; readonly state: string };
 }) {
   return (
     <ul className={layout.plain}>
@@ -19,8 +18,7 @@ export function BrokenGuarantees({
           <strong className={layout.refused}>
             <span aria-hidden>×</span> Broken guarantee {name}:
           </strong>{' '}
-          {words}. {message}{' '}
-          {witness && <WitnessLink witness={witness} site={site} state={state} />}
+          {words}. {message} {witness && shownIn && <WitnessLink witness={witness} {...shownIn} />}
         </li>
       ))}
     </ul>
