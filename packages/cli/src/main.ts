@@ -18,6 +18,7 @@ import { addServe } from './commands/serve.ts';
 import { addVisible } from './commands/visible.ts';
 import { addSchema } from './commands/schema.ts';
 import { addSites } from './commands/sites.ts';
+import { addVerify } from './commands/verify.ts';
 import { addVisit } from './commands/visit.ts';
 import { addVisitList } from './commands/visit-list.ts';
 import { addWhoReaches } from './commands/who-reaches.ts';
@@ -56,7 +57,7 @@ const COMMANDS: readonly (readonly [task: string, commands: readonly ((to: Comma
   [
     ['See who reaches what:', [addGrid, addWhoReaches, addReachedBy, addLanding, addVisible]],
     ['Try addresses:', [addVisit, addVisitList, addSuggest]],
-    ['Work on the site file:', [addCheck, addFix, addImport, addExport, addSchema]],
+    ['Work on the site file:', [addCheck, addVerify, addFix, addImport, addExport, addSchema]],
     ['Put it live:', [addDraft, addLists, addRelease]],
     ['Watch the website:', [addLive, addProbe]],
     ['Set up:', [addServe, addSites, addCompletion]],

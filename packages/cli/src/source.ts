@@ -113,12 +113,14 @@ function fromFile(file: string): Source {
           errors: queries.explainErrors(read.errors),
           findings: [],
           guarantees: [],
+          visits: [],
         });
       const [site, at] = [decisions.prepareSite(read.site), Date.now()];
       return Promise.resolve({
         errors: [],
         findings: queries.inspect(site, file, at),
         guarantees: queries.guaranteeList(site, at),
+        visits: queries.expectedVisits(site, at),
       });
     },
     whoReaches: ({ address, right, at }) => {

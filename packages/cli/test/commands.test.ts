@@ -27,7 +27,7 @@ describe('kleidon check', () => {
   test('says nothing is wrong with the sample site, and exits with 0', async () => {
     expect(await kleidon(['check', '--file', SAMPLE])).toEqual({
       code: 0,
-      out: '0 errors, 0 findings\n',
+      out: '0 errors, 0 findings, 5 guarantees proved\n',
       err: '',
     });
   });
@@ -92,6 +92,27 @@ describe('kleidon check', () => {
     expect(out).toContain('/crew by someone (crew)');
     expect(readFileSync(report, 'utf8')).toMatch(
       /<testcase [^>]*must never reach \/crew[^>]*>\s*<failure/,
+    );
+  });
+
+  test('verify makes the expected visits too, and names each in its report', async () => {
+    const report = join(folder.path, 'verify.xml');
+    const sample = readFileSync(SAMPLE, 'utf8');
+    const verify = (text: string) =>
+      kleidon(['verify', '--file', write('verified.yaml', text), '--junit', report]);
+    const right = await verify(sample);
+    expect([right.code, right.out.trim()]).toEqual([
+      0,
+      '0 errors, 0 findings, 5 guarantees proved, 3 of 3 visits as expected',
+    ]);
+    expect(readFileSync(report, 'utf8')).toMatch(/tests="8" failures="0"/);
+    const wrong = await verify(
+      sample.replace('hops: 1 }\n  - { address: /permit', 'hops: 2 }\n  - { address: /permit'),
+    );
+    expect(wrong.code).toBe(1);
+    expect(wrong.out).toMatch(/verified\.yaml:\d+:5 visit-unexpected\n.*\n.*expected 2 redirects/);
+    expect(readFileSync(report, 'utf8')).toMatch(
+      /verified\.yaml:\d+:5 GET \/Rota\.html[^>]*>\s*<failure/,
     );
   });
 

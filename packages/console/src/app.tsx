@@ -19,6 +19,7 @@ const GridPage = page('GridPage', () => import('./reach/grid-page.tsx'));
 const PagesPage = page('PagesPage', () => import('./pages/pages-page.tsx'));
 const AccessPage = page('AccessPage', entryPages);
 const AddressesPage = page('AddressesPage', entryPages);
+const ExpectedVisitsPage = page('ExpectedVisitsPage', entryPages);
 const VisitorsPage = page('VisitorsPage', entryPages);
 const ProductsPage = page('ProductsPage', entryPages);
 const RedirectsPage = page('RedirectsPage', () => import('./redirects/redirects-page.tsx'));
@@ -44,6 +45,7 @@ export function App() {
           <Route path="reach" element={<GridPage />} />
           <Route path="reach/address" element={<TryPage />} />
           <Route path="reach/list" element={<TryListPage />} />
+          <Route path="reach/expected" element={<ExpectedVisitsPage />} />
           <Route path="pages" element={<PagesPage />} />
           <Route path="access" element={<Navigate replace to="gates" />} />
           <Route path="access/:section" element={<AccessPage />} />

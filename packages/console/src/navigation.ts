@@ -16,6 +16,7 @@ export const TASKS: readonly Task[] = [
       ['/reach', 'Grid'],
       ['/reach/address', 'Try an address'],
       ['/reach/list', 'Try a list of addresses'],
+      ['/reach/expected', 'Expected visits'],
     ],
   },
   { title: 'Pages', pages: [['/pages', 'Pages']] },

@@ -199,6 +199,10 @@ describe('trying an address', () => {
     await page.goBack();
     await page.getByRole('radio', { name: 'A guest' }).click();
     await result.getByText('is asked to sign in').waitFor();
+    await page.getByRole('button', { name: 'Expect this outcome' }).click();
+    await page.getByRole('link', { name: 'expected visits' }).click();
+    await page.getByText('GET /crew by Guest (guest)').waitFor();
+    expect(await page.getByText('It ends as').count()).toBe(4);
     await page.close();
   });
 

@@ -61,6 +61,9 @@ describe('the JSON Schema of site files', () => {
     expect(placesOf('condition').map((place) => place.join('.'))).toContain(
       'gates.*.otherwise.*.who',
     );
-    expect(placesOf('role')).toEqual([['visitors', '*', 'roles']]);
+    expect(placesOf('role')).toEqual([
+      ['visits', '*', 'visitor', 'roles'],
+      ['visitors', '*', 'roles'],
+    ]);
   });
 });

@@ -82,7 +82,7 @@ test('what was found elsewhere is kept for the same file and minute, and found a
     'kleidon: 1\nsite: { name: S, address: https://s.example }\npages: { /: Home }\nredirects: [{ from: /a, to: /gone }]\n',
   );
   const findings: never[] = [];
-  states.keep(source, 'x', 0, { findings, guarantees: [] });
+  states.keep(source, 'x', 0, { findings, guarantees: [], visits: [] });
   expect(states.check(source, 'x', 59_999).findings).toBe(findings);
   expect(states.check(source, 'x', 60_000).findings).toHaveLength(1);
   expect(states.check(source, 'y', 0).findings).toHaveLength(1);

@@ -3,7 +3,7 @@ import { Option, type Command } from 'commander';
 import type { model } from '@kleidon/core';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
-import { checkAsJunit, isBroken, printCheck } from '../output/check.ts';
+import { checkAsJunit, hasFailed, printCheck } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
 
@@ -19,12 +19,7 @@ interface CheckOptions extends SourceOptions {
 export function addCheck(program: Command): void {
   withSource(program.command('check'))
     .description('say what is wrong with a site file, where, and how to fix it')
-    .addOption(
-      new Option(
-        '--fail-on <severity>',
-        'exit code 1 for findings of this severity, or higher, too',
-      ).choices([...SEVERITIES]),
-    )
+    .addOption(failOnOption())
     .addOption(new Option('--junit <file>', 'write a report in JUnit XML here too'))
     .addHelpText(
       'after',
@@ -38,13 +33,27 @@ Examples:
     )
     .action(async (options: CheckOptions) => {
       const check = await sourceFrom(options).check();
-      const counts = ({ severity }: model.Finding): boolean =>
-        options.failOn !== undefined &&
-        SEVERITIES.indexOf(severity) <= SEVERITIES.indexOf(options.failOn);
-      if (options.junit !== undefined) writeFileSync(options.junit, checkAsJunit(check, counts));
+      const counts = countsFrom(options.failOn);
+      const file = options.file ?? `${options.site ?? 'site'}.site.yaml`;
+      if (options.junit !== undefined)
+        writeFileSync(
+          options.junit,
+          checkAsJunit('kleidon check', file, { ...check, visits: [] }, counts),
+        );
       print(options.json, check, () => printCheck(check, options));
-      const isWrong =
-        check.errors.length > 0 || check.guarantees.some(isBroken) || check.findings.some(counts);
-      if (isWrong) process.exitCode = EXIT.failed;
+      if (hasFailed(check, counts)) process.exitCode = EXIT.failed;
     });
 }
+
+/** The option that makes findings of a severity count. */
+export const failOnOption = (): Option =>
+  new Option(
+    '--fail-on <severity>',
+    'exit code 1 for findings of this severity, or higher, too',
+  ).choices([...SEVERITIES]);
+
+/** Tells the findings that count as failures: those of a severity, or higher; none where nothing is said. */
+export const countsFrom =
+  (failOn: model.Finding['severity'] | undefined) =>
+  ({ severity }: model.Finding): boolean =>
+    failOn !== undefined && SEVERITIES.indexOf(severity) <= SEVERITIES.indexOf(failOn);

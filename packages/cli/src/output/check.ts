@@ -19,11 +19,11 @@ export function printErrors(errors: readonly queries.ExplainedError[]): string {
 
 /** The errors and findings of a site file. */
 export function printCheck(
-  { errors, findings, guarantees = [] }: Omit<Check, 'guarantees'> & Partial<Check>,
+  { errors, findings, guarantees = [] }: Pick<Check, 'errors' | 'findings'> & Partial<Check>,
   about: About,
 ): string {
   if (errors.length > 0) return printErrors(errors);
-  const file = about.file ?? `${about.site ?? 'site'}.site.yaml`;
+  const file = fileOf(about);
   const broken = guarantees.filter(isBroken);
   const proved = guarantees.length - broken.length;
   const summary = [
@@ -40,8 +40,32 @@ export function printCheck(
 
 type Guarantee = Check['guarantees'][number];
 
+/** Whether a check has errors, broken guarantees, or findings that count. */
+export const hasFailed = (
+  { errors, findings, guarantees }: Check,
+  counts: (finding: model.Finding) => boolean,
+): boolean => errors.length > 0 || guarantees.some(isBroken) || findings.some(counts);
+
+/** A check with the visits that were expected; those that end otherwise are errors. */
+export function printVerified(check: Check, about: About): string {
+  if (check.errors.length > 0) return printErrors(check.errors);
+  const file = fileOf(about);
+  const wrong = check.visits.filter(({ isAsExpected }) => !isAsExpected);
+  const lines = wrong.map(({ name, words, message, line, column }) =>
+    printOne(
+      { file, line, column, message: `Expected visit ${name}: ${words}.`, remedy: message },
+      red('visit-unexpected'),
+    ),
+  );
+  const met = check.visits.length - wrong.length;
+  const visits = `${met} of ${count(check.visits.length, 'visit')} as expected`;
+  return [...lines, `${printCheck(check, about)}, ${visits}`].join('\n');
+}
+
+const fileOf = ({ file, site }: About): string => file ?? `${site ?? 'site'}.site.yaml`;
+
 /** A guarantee that does not hold, or of which it is not known whether it does. */
-export const isBroken = ({ is }: Guarantee): boolean => is !== 'proved';
+const isBroken = ({ is }: Guarantee): boolean => is !== 'proved';
 
 const printBroken = ({ name, words, message, line, column }: Guarantee, file: string): string =>
   printOne(
@@ -104,7 +128,9 @@ function printOne(
 
 /** A check as a report in JUnit XML: a case for each error and finding that counts, or one that passed. */
 export function checkAsJunit(
-  { errors, findings, guarantees }: Check,
+  command: string,
+  file: string,
+  { errors, findings, guarantees, visits }: Check,
   counts: (finding: model.Finding) => boolean,
 ): string {
   const place = ({ file, line, column }: queries.ExplainedError | model.Finding): string =>
@@ -118,8 +144,14 @@ export function checkAsJunit(
     })),
     ...guarantees.map((one): formats.TestCase => ({
       suite: 'guarantees',
-      name: `line ${one.line} ${one.name}: ${one.words}`,
+      name: `${file}:${one.line}:${one.column} ${one.words}`,
       failure: isBroken(one) ? one.message : null,
+      skipped: null,
+    })),
+    ...visits.map((one): formats.TestCase => ({
+      suite: 'expected visits',
+      name: `${file}:${one.line}:${one.column} ${one.words}`,
+      failure: one.isAsExpected ? null : one.message,
       skipped: null,
     })),
     ...findings.map((finding): formats.TestCase => {
@@ -138,5 +170,5 @@ export function checkAsJunit(
     failure: null,
     skipped: null,
   };
-  return formats.writeJunit('kleidon check', cases.length === 0 ? [none] : cases);
+  return formats.writeJunit(command, cases.length === 0 ? [none] : cases);
 }

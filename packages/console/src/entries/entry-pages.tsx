@@ -37,6 +37,8 @@ export function VisitorsPage() {
   );
 }
 
+export { ExpectedVisitsPage } from './expected-visits-page.tsx';
+
 /** What can be bought. */
 export const ProductsPage = () => <EntriesPage section={PRODUCTS} />;
 

@@ -75,6 +75,15 @@ export const GUARANTEES = sectionOf('guarantees', 'Guarantees', [
   'note',
 ]);
 
+/** Visits that must end as they say. */
+export const EXPECTED_VISITS = sectionOf('visits', 'Expected visits', [
+  'address',
+  'as',
+  'outcome',
+  'final',
+  'note',
+]);
+
 /** What is done with addresses, besides redirects. */
 export const ADDRESSES: readonly Section[] = [
   sectionOf(

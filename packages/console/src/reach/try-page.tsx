@@ -1,11 +1,9 @@
-import { useState } from 'react';
 import { Button, Input, Radio, Select } from 'antd';
 import { skipToken, useQuery } from '@tanstack/react-query';
-import { Link, useOutletContext } from 'react-router';
-import type { MadeUpVisitor, Names, VisitRequest } from '@kleidon/client';
+import { useOutletContext } from 'react-router';
+import type { Names, VisitRequest } from '@kleidon/client';
 import { client } from '../client.ts';
 import { namesQuery } from '../changes/names-query.ts';
-import { useAdding } from '../entries/use-adding.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
@@ -14,6 +12,9 @@ import { ruleAddress } from '../visit/visit-panel.tsx';
 import { VisitView } from '../visit/visit-view.tsx';
 import { clsx } from 'clsx';
 import layout from '../style/layout.module.css';
+import { ExpectThis } from './expect-this.tsx';
+import { KeepVisitor } from './keep-visitor.tsx';
+import { madeUp, madeUpEntry } from './made-up.ts';
 import css from './try-page.module.css';
 
 const SOMEONE = 'someone';
@@ -136,83 +137,16 @@ export function TryPage() {
         {visit.error ? (
           <Failure error={visit.error} retry={() => void visit.refetch()} site={site.id} />
         ) : visit.data ? (
-          <VisitView visit={visit.data} ruleAt={(line) => ruleAddress(site.id, state, line)} />
+          <>
+            <VisitView visit={visit.data} ruleAt={(line) => ruleAddress(site.id, state, line)} />
+            <ExpectThis key={JSON.stringify(request)} visit={visit.data} request={request!} />
+          </>
         ) : (
           <Waiting what="the visit" />
         )}
       </section>
     </div>
   );
-}
-
-/** Makes whoever was made up here a visitor of the site file, and so a column of the grid. */
-function KeepVisitor({
-  value,
-  known,
-}: {
-  value: Readonly<Record<string, unknown>>;
-  known: readonly string[];
-}) {
-  const { site } = useOutletContext<SiteFrame>();
-  const [name, setName] = useState('');
-  const [kept, setKept] = useState('');
-  const adding = useAdding();
-  const wanted = name.trim();
-  const isTaken = known.includes(wanted) && wanted !== kept;
-  const keep = async (): Promise<void> => {
-    if (await adding.addSound([{ do: 'put', section: 'visitors', name: wanted, value }]))
-      setKept(wanted);
-  };
-  return (
-    <>
-      <label>
-        Name, to keep them as a visitor
-        <Input
-          value={name}
-          status={isTaken ? 'error' : ''}
-          onChange={({ target }) => setName(target.value)}
-        />
-      </label>
-      <Button disabled={wanted === '' || isTaken || wanted === kept} onClick={() => void keep()}>
-        Add to pending changes
-      </Button>
-      <span role="status">
-        {isTaken && <span className={layout.refused}>There is a visitor {wanted}.</span>}
-        {kept !== '' && (
-          <>
-            {kept} is pending, and{' '}
-            <Link to={`/sites/${site.id}/reach?${new URLSearchParams({ only: kept }).toString()}`}>
-              a column of the grid
-            </Link>
-            .
-          </>
-        )}
-      </span>
-      {adding.told}
-    </>
-  );
-}
-
-/** Whoever is made up here, as the site file declares a visitor. */
-function madeUpEntry(query: URLSearchParams): Readonly<Record<string, unknown>> {
-  const given = query.get('visitor');
-  if (given !== null) return readEntry(given);
-  if (query.get('guest') === 'yes') return { guest: true };
-  const bought = query.getAll('bought').map((product) => ({ product }));
-  return Object.fromEntries(
-    Object.entries({ roles: query.getAll('role'), groups: query.getAll('group'), bought }).filter(
-      ([, list]) => list.length > 0,
-    ),
-  );
-}
-
-/** A visitor from the address of the page; the service says what is wrong with one. */
-function readEntry(text: string): Readonly<Record<string, unknown>> {
-  try {
-    return JSON.parse(text) as Readonly<Record<string, unknown>>;
-  } catch {
-    return { unreadable: text };
-  }
 }
 
 function Traits({
@@ -255,8 +189,3 @@ function requestFrom(query: URLSearchParams, { visitors }: Names, state: string)
     ...(at ? { at } : {}),
   };
 }
-
-const madeUp = (query: URLSearchParams): MadeUpVisitor => ({
-  title: 'Someone',
-  ...madeUpEntry(query),
-});

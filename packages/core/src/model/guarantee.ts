@@ -1,20 +1,11 @@
 import type { Condition } from './condition.ts';
+import { OUTCOMES } from './outcome.ts';
 import type { Pattern } from './pattern.ts';
 import type { Period, Scope } from './site.ts';
 import type { SourceLocation } from './source-location.ts';
 
 /** What a guarantee can demand of visits: how they end, to change what is there, or to arrive by permanent redirects. */
-export const DEMANDS = [
-  'reach',
-  'change',
-  'sign-in',
-  'block',
-  'missing',
-  'away',
-  'loop',
-  'invalid',
-  'permanent',
-] as const;
+export const DEMANDS = [...OUTCOMES, 'change', 'permanent'] as const;
 export type Demand = (typeof DEMANDS)[number];
 
 /** What must always or never happen to some visitors, from now on. */

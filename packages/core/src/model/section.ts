@@ -18,6 +18,7 @@ export type ListSection =
   | 'not-found'
   | 'landings'
   | 'guarantees'
+  | 'visits'
   | 'accepted';
 
 export type SectionName = MapSection | ListSection;
@@ -38,6 +39,7 @@ export const ENTRY_NAMES: Readonly<Record<SectionName, string>> = {
   parts: 'part',
   menus: 'menu',
   guarantees: 'guarantee',
+  visits: 'expected visit',
   accepted: 'acceptance',
   visitors: 'visitor',
 };

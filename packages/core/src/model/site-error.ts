@@ -33,6 +33,7 @@ export type SiteProblem =
   | { readonly code: 'wrong-type'; readonly field: string | null; readonly wanted: WantedType }
   | { readonly code: 'missing-field'; readonly field: string; readonly example: string }
   | { readonly code: 'guarantee'; readonly fault: GuaranteeFault }
+  | { readonly code: 'nothing-expected' }
   | { readonly code: 'gate-without-scope' | 'not-found-without-content' }
   | {
       readonly code: 'unknown-field';
@@ -52,7 +53,12 @@ export type SiteProblem =
   | { readonly code: 'pattern'; readonly problem: PatternProblem }
   | { readonly code: 'csv'; readonly problem: CsvProblem }
   | {
-      readonly code: 'unknown-role' | 'unknown-group' | 'unknown-product' | 'unknown-audience';
+      readonly code:
+        | 'unknown-role'
+        | 'unknown-group'
+        | 'unknown-product'
+        | 'unknown-audience'
+        | 'unknown-visitor';
       readonly name: string;
       readonly suggestion: Suggestion;
     }
@@ -112,6 +118,7 @@ export type SiteErrorCode =
   | 'unknown-group'
   | 'unknown-product'
   | 'unknown-audience'
+  | 'unknown-visitor'
   | 'unknown-piece'
   | 'audience-circle'
   | 'same-address'
@@ -134,6 +141,8 @@ export const ERROR_CODES: Readonly<Record<SiteProblem['code'], SiteErrorCode>> =
   'no-version': 'missing-field',
   'missing-field': 'missing-field',
   'gate-without-scope': 'missing-field',
+  'nothing-expected': 'missing-field',
+  'unknown-visitor': 'unknown-visitor',
   guarantee: 'wrong-value',
   'not-found-without-content': 'missing-field',
   'unknown-section': 'unknown-field',

@@ -1,4 +1,5 @@
 import type { Condition } from './condition.ts';
+import type { ExpectedVisit } from './expected-visit.ts';
 import type { Guarantee } from './guarantee.ts';
 import type { Pattern } from './pattern.ts';
 import type { Visitor } from './visitor.ts';
@@ -41,6 +42,8 @@ export interface Site {
   readonly parts: readonly SitePart[];
   readonly menus: readonly Menu[];
   readonly guarantees: readonly Guarantee[];
+  /** Visits that are to end as they say. */
+  readonly visits: readonly ExpectedVisit[];
   readonly accepted: readonly Accepted[];
   readonly visitors: readonly Visitor[];
   readonly place: SourceLocation;

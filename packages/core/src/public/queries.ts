@@ -4,6 +4,7 @@ export { suggestPages, pageTitleAt, type SuggestedPage } from '../queries/sugges
 export { addressesOf, type PageAddress } from '../queries/addresses-of.ts';
 export { examplesOf } from '../queries/examples.ts';
 export { gateList, type ListedGate } from '../queries/gate-list.ts';
+export { expectedVisits, type MadeVisit } from '../queries/expected-visits.ts';
 export {
   guaranteeList,
   type ListedGuarantee,

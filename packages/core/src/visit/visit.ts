@@ -3,20 +3,11 @@ import { decide } from '../decision/decide.ts';
 import type { Answers, Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { siteAddress } from '../decision/site-address.ts';
+import { OUTCOMES, type Outcome } from '../model/outcome.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
 
-/** How a visit ends. */
-export const OUTCOMES = [
-  'reach',
-  'sign-in',
-  'block',
-  'missing',
-  'away',
-  'loop',
-  'invalid',
-] as const;
-export type Outcome = (typeof OUTCOMES)[number];
+export { OUTCOMES, type Outcome };
 
 /** One address met on the way, and what was decided there. */
 export interface Hop {

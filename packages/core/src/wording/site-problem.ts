@@ -87,6 +87,7 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
   },
   'missing-field': ({ field, example }) => advice(`"${field}" is missing.`, `Add it: ${example}`),
   guarantee: ({ fault }) => advice(...GUARANTEE_FAULTS[fault]),
+  'nothing-expected': () => advice('Nothing is expected of this visit.', 'Say it: outcome: reach.'),
   'gate-without-scope': () =>
     advice('A gate must say where it stands.', 'Add "under: /section" or "at: /page".'),
   'not-found-without-content': () =>
@@ -117,6 +118,8 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
     advice(`No product is called "${name}".`, describeSuggestion(suggestion)),
   'unknown-audience': ({ name, suggestion }) =>
     advice(`No audience is called "${name}".`, describeSuggestion(suggestion)),
+  'unknown-visitor': ({ name, suggestion }) =>
+    advice(`No visitor is called "${name}".`, describeSuggestion(suggestion)),
   'unknown-piece': ({ field, piece, suggestion }) =>
     advice(
       `"${field}" uses ${piece}, which "from" does not match.`,

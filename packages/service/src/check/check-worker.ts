@@ -6,7 +6,7 @@ import { READY, type Checked, type NotPatched, type ToCheck } from './checker.ts
 /** Checks site files in a thread of its own: one that takes too long can be given up. */
 parentPort!.on('message', (file: ToCheck) => parentPort!.postMessage(checked(file)));
 
-const NOTHING = { findings: [], guarantees: [] };
+const NOTHING = { findings: [], guarantees: [], visits: [] };
 
 function checked({ text: before, patch, lists, file, at }: ToCheck): Checked | NotPatched {
   let text = before;

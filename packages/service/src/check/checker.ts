@@ -21,6 +21,7 @@ export interface Checked {
   readonly errors: readonly queries.ExplainedError[];
   readonly findings: readonly model.Finding[];
   readonly guarantees: readonly queries.ListedGuarantee[];
+  readonly visits: readonly queries.MadeVisit[];
 }
 
 /** Why a patch could not be applied. */

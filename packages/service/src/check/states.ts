@@ -6,6 +6,8 @@ export interface Check {
   readonly findings: readonly model.Finding[];
   /** Proofs and witnesses; none where there are errors. */
   readonly guarantees: readonly queries.ListedGuarantee[];
+  /** The expected visits, as they end. */
+  readonly visits: readonly queries.MadeVisit[];
 }
 
 /** A site file with the lists beside it. */
@@ -71,7 +73,7 @@ export function keepStates(): States {
     keep,
     check: (source, file, at) => {
       const { prepared, errors } = read(source, file);
-      if (!prepared) return { errors, findings: [], guarantees: [] };
+      if (!prepared) return { errors, findings: [], guarantees: [], visits: [] };
       const known = found.get(keyOf(source, file));
       if (known?.minute === Math.floor(at / MINUTE)) return { errors, ...known.all };
       const all = findAll(prepared, file, at);
@@ -85,6 +87,7 @@ export function keepStates(): States {
 export const findAll = (prepared: decisions.PreparedSite, file: string, at: number): Found => ({
   findings: queries.inspect(prepared, file, at),
   guarantees: queries.guaranteeList(prepared, at),
+  visits: queries.expectedVisits(prepared, at),
 });
 
 const keyOf = ({ text, hashes }: Source, file: string): string =>

@@ -1,11 +1,15 @@
 import { isRecord } from '../../model/plain-value.ts';
+import { EXPECTED_METHODS } from '../../model/expected-visit.ts';
+import { OUTCOMES } from '../../model/outcome.ts';
 import { DEMANDS } from '../../model/guarantee.ts';
 import { FROM, UNTIL, NOTE, RANK, ONLY_WHERE_NO_PAGE } from './common-fields.ts';
+import { visitorSchema } from './visitor-schema.ts';
 import {
   column,
   complain,
   fields,
   flag,
+  group,
   listOf,
   number,
   oneOf,
@@ -168,6 +172,28 @@ export const guaranteeSchema = fields(
 ).test('one-demand', (value, context) =>
   isRecord(value) && (value['never'] === undefined) === (value['always'] === undefined)
     ? complain(context, { code: 'guarantee', fault: 'one-demand' })
+    : true,
+);
+
+export const expectedVisitSchema = fields(
+  'an expected visit',
+  {
+    address: required(text('text', 'Address'), 'address: /crew'),
+    as: text('text', 'As', 'a visitor of the site file; a guest where empty'),
+    outcome: oneOf(OUTCOMES, null, 'Outcome'),
+    final: text('text', 'Final address'),
+    status: number('Status'),
+    hops: number('Redirects'),
+    at: text('moment', 'At', 'now where empty'),
+    method: oneOf(EXPECTED_METHODS, 'GET', 'Method'),
+    visitor: group(visitorSchema, 'Someone made up for it'),
+    note: NOTE(),
+  },
+  ['status', 'hops', 'at', 'method', 'visitor'],
+).test('expectation', (value, context) =>
+  isRecord(value) &&
+  (['outcome', 'status', 'final', 'hops'] as const).every((one) => value[one] === undefined)
+    ? complain(context, { code: 'nothing-expected' })
     : true,
 );
 

@@ -10,6 +10,7 @@ import {
   notFoundSchema,
   landingSchema,
   partSchema,
+  expectedVisitSchema,
   guaranteeSchema,
   menuSchema,
   acceptedSchema,
@@ -88,6 +89,11 @@ export const SECTIONS = {
     is: 'list',
     about: 'What must always or never happen, proved for every visitor and from now on.',
     entry: guaranteeSchema,
+  },
+  visits: {
+    is: 'list',
+    about: 'Visits that are to end as they say.',
+    entry: expectedVisitSchema,
   },
   accepted: {
     is: 'list',

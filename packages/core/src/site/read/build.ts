@@ -16,6 +16,7 @@ import { buildList, buildRedirect } from './build-redirect.ts';
 import type { ListOf } from './redirect-list.ts';
 import { asList } from '../fields/as-list.ts';
 import { buildAudiences } from './build-audiences.ts';
+import { buildExpectedVisit } from './build-expected-visit.ts';
 import { buildGuarantee } from './build-guarantee.ts';
 import { buildGate } from './build-gate.ts';
 import { buildPages } from './build-pages.ts';
@@ -136,6 +137,9 @@ export function buildSite(
     menus: entries.menus.map(([key, entry]) => buildMenu(String(key), entry, read, document)),
     guarantees: entries.guarantees.flatMap(
       ([key, entry]) => buildGuarantee(Number(key), entry, read, document) ?? [],
+    ),
+    visits: entries.visits.map(([key, entry]) =>
+      buildExpectedVisit(Number(key), entry, visitors, read, document),
     ),
     accepted: entries.accepted.map(([key, { finding, about, note }]): Accepted => ({
       finding,
