@@ -62,11 +62,23 @@ const results = {
     () => parseDocument(yaml, { uniqueKeys: false }),
   ),
 };
-const large = prepared(textOf(PAGES, REDIRECTS));
+const GUARANTEES = 20;
+const guarantees = count(
+  GUARANTEES,
+  (i) =>
+    `  - { who: not (role r0 or role r${i} or role r${(i * 7) % 21} or bought p${i % 5}), never: reach, under: /s${i} }`,
+);
+const large = prepared([textOf(PAGES, REDIRECTS), 'guarantees:', ...guarantees].join('\n'));
+if (queries.guaranteeList(large, AT).some(({ is }) => is !== 'proved'))
+  throw new Error('A guarantee is not proved.');
+results[`${GUARANTEES} guarantees with ${REDIRECTS} redirects besides, beside the grid`] = beside(
+  () => queries.guaranteeList(large, AT),
+  () => decisions.grid(large, visitors, AT),
+);
 const addresses = large.site.redirects.map(({ source }) => source);
 results[`findings with ${REDIRECTS} redirects besides, beside following each once`] = beside(
   () => queries.inspect(large, 'bench.yaml', AT),
   () => decisions.visitList(large, addresses, [visitors[0]], AT),
 );
 console.table(Object.fromEntries(Object.entries(results).map(([name, one]) => [name, row(one)])));
-console.log('Aims: findings with redirects in 2 s, YAML in 2 s.');
+console.log('Aims: findings with redirects in 2 s, YAML in 2 s, guarantees in 1 s.');

@@ -69,6 +69,7 @@ pages: { /a: A }
 gates: { g: { at: /a, admit: person vik or role vik or "vik" = query.name } }
 roles: { vik: x }
 visitors: { vik: { title: Vik${id} } }
+visits: [{ address: /a, as: vik, outcome: reach }]
 `;
     const renamed: model.Edit = { do: 'rename', section: 'visitors', name: 'vik', to: 'o vik' };
     expect(siteFiles.planEdits(file(''), [renamed]).text).toContain(
@@ -77,6 +78,7 @@ visitors: { vik: { title: Vik${id} } }
     expect(siteFiles.planEdits(file(', id: vik'), [renamed]).text).toContain(
       'admit: person vik or',
     );
+    expect(siteFiles.planEdits(file(', id: vik'), [renamed]).text).toContain('as: o vik, outcome');
   });
 
   test.each<[model.Edit, string]>([

@@ -148,9 +148,14 @@ guarantees: [{ never: reach, under: /shut }, { never: reach, under: /shut/deep }
     ['never: loop, links: yes, under: /crew', 1, 'whole by themselves'],
     ['who: query.a = "1", never: reach', 1, 'must not depend on the address'],
     ['who: visitor.a = visitor.b, never: reach', 1, 'must not depend on the address'],
+    ['who: signed-in and visitor.a = visitor.b, never: reach', 1, 'must not depend on the address'],
+    ['who: asked, never: reach', 1, 'must not depend on the address'],
+    ['who: visitor.a = language, never: reach', 1, 'must not depend on the address'],
     ['never: reach, from: soon', 1, 'is not a date'],
   ])('{ %s } is an error', (guarantee, number, message) => {
-    const errors = errorsOf(`pages: { /: Home }\nguarantees: [{ ${guarantee} }]\n`);
+    const errors = errorsOf(
+      `pages: { /: Home }\naudiences: { asked: 'guest or query.a = "1"' }\nguarantees: [{ ${guarantee} }]\n`,
+    );
     expect(errors.map((one) => one.message).join(' ')).toContain(message);
     expect(errors.length).toBeGreaterThanOrEqual(number);
   });

@@ -21,6 +21,7 @@ const BY_THEMSELVES: Readonly<Record<string, TextKind>> = {
   roles: 'role',
   groups: 'group',
   products: 'product',
+  visitors: 'visitor',
 };
 
 /** Renames an entry and follows it through conditions, visitors and accepted findings. */

@@ -179,9 +179,9 @@ export const expectedVisitSchema = fields(
   'an expected visit',
   {
     address: required(text('text', 'Address'), 'address: /crew'),
-    as: text('text', 'As', 'a visitor of the site file; a guest where empty'),
+    as: text('visitor', 'As', 'a visitor of the site file; a guest where empty'),
     outcome: oneOf(OUTCOMES, null, 'Outcome'),
-    final: text('text', 'Final address'),
+    final: text('address', 'Final address'),
     status: number('Status'),
     hops: number('Redirects'),
     at: text('moment', 'At', 'now where empty'),

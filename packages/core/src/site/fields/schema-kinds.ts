@@ -41,6 +41,7 @@ export type TextKind =
   | 'role'
   | 'group'
   | 'product'
+  | 'visitor'
   | 'finding'
   | 'host';
 

@@ -1,5 +1,4 @@
-import { readsOf } from '../../condition/reads.ts';
-import { valuesIn, type Condition } from '../../model/condition.ts';
+import { valuesIn, walk, type Condition, type Value } from '../../model/condition.ts';
 import type { Demand, Guarantee } from '../../model/guarantee.ts';
 import type { GuaranteeFault } from '../../model/site-error.ts';
 import type { YamlPath, SiteDocument } from '../yaml/document.ts';
@@ -8,6 +7,8 @@ import { isYes } from '../fields/schema-kinds.ts';
 import { buildScopes } from './build-scopes.ts';
 import type { FieldReader } from './field-reader.ts';
 
+type Audiences = Readonly<Record<string, Condition>>;
+
 /** An old address, with or without a host; everything else is a day. */
 const isAddress = (from: string): boolean => /^(?:\/|\{\/|https?:\/\/)/i.test(from);
 
@@ -15,6 +16,7 @@ const isAddress = (from: string): boolean => /^(?:\/|\{\/|https?:\/\/)/i.test(fr
 export function buildGuarantee(
   position: number,
   entry: EntryOf<'guarantees'>,
+  audiences: Audiences,
   read: FieldReader,
   document: SiteDocument,
 ): Guarantee | null {
@@ -41,7 +43,7 @@ export function buildGuarantee(
 
   const who: Condition =
     entry.who === undefined ? { is: 'anyone' } : read.condition(entry.who, [...path, 'who']);
-  if (isOpen(who)) wrong('open-condition', 'who');
+  if (isOpen(who, audiences)) wrong('open-condition', 'who');
   return {
     name: `#${position + 1}`,
     who,
@@ -57,9 +59,17 @@ export function buildGuarantee(
   };
 }
 
-const NO_NAMES = { audiences: new Map<string, Condition>(), timeZone: 'UTC' };
-
 /** Whether a condition is about the address, or compares two things that differ from one visitor to the next. */
-const isOpen = (who: Condition): boolean =>
-  readsOf(who, NO_NAMES).address ||
-  (who.is === 'compare' && valuesIn(who).filter(({ is }) => is === 'visitor').length > 1);
+function isOpen(who: Condition, audiences: Audiences): boolean {
+  let found = false;
+  walk(who, (inner) => {
+    const audience = inner.is === 'audience' ? audiences[inner.name] : undefined;
+    if (audience) found ||= isOpen(audience, audiences);
+    if (inner.is !== 'compare') return;
+    const open = valuesIn(inner).filter(({ is }) => OPEN.includes(is));
+    found ||= open.length > 1 || open.some(({ is }) => is === 'path' || is === 'query');
+  });
+  return found;
+}
+
+const OPEN: readonly Value['is'][] = ['visitor', 'path', 'query', 'language'];

@@ -136,7 +136,7 @@ export function buildSite(
     }),
     menus: entries.menus.map(([key, entry]) => buildMenu(String(key), entry, read, document)),
     guarantees: entries.guarantees.flatMap(
-      ([key, entry]) => buildGuarantee(Number(key), entry, read, document) ?? [],
+      ([key, entry]) => buildGuarantee(Number(key), entry, audiences, read, document) ?? [],
     ),
     visits: entries.visits.map(([key, entry]) =>
       buildExpectedVisit(Number(key), entry, visitors, read, document),
