@@ -174,19 +174,14 @@ export function createClient(address: string) {
       contentOf(
         asCsv.POST('/api/sites/{site}/visit-lists', { ...asked(site, request), parseAs: 'text' }),
       ),
-    grid: async (
+    grid: (
       site: string,
       query: Asked<Query<'grid'>> = {},
       signal?: AbortSignal,
-    ): Promise<decisions.Grid> =>
-      unpackGrid(
-        await contentOf(
-          http.GET('/api/sites/{site}/grid', {
-            ...asking(site, given(query)),
-            ...given({ signal }),
-          }),
-        ),
-      ),
+    ): Promise<decisions.Grid> => {
+      const options = { ...asking(site, given(query)), ...given({ signal }) };
+      return contentOf(http.GET('/api/sites/{site}/grid', options)).then(unpackGrid);
+    },
     pages: async (site: string, state = 'draft') =>
       (await contentOf(http.GET('/api/sites/{site}/pages', asking(site, { state })))).pages,
     /** The gates in words, with the pages that each covers and the gates around it. */

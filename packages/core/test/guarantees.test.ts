@@ -88,6 +88,29 @@ guarantees: [{ never: reach, under: /shut }, { never: reach, under: /shut/deep }
     expect(second!.is).toBe('proved');
   });
 
+  test('is settled where a gate stands at the root, and hundreds beneath it', () => {
+    const head = 'kleidon: 1\nsite: { name: T, address: https://t.example, undeclared: website }\n';
+    const gates = Array.from(
+      { length: 300 },
+      (_, i) => `  g${i}: { under: /s${i}, admit: role crew }`,
+    );
+    const body = (guarantee: string): string => `roles: { crew: Crew }
+pages: { /: Home, '/s1/:x/edit': Edit }
+gates:
+  all: { under: /, admit: signed-in }
+  public: { under: /s7/public, admit: anyone }
+${gates.join('\n')}
+guarantees: [{ ${guarantee} }]
+`;
+    const verdict = (guarantee: string) =>
+      queries.guaranteeList(siteOf(body(guarantee), head), NOW)[0]!;
+    expect(verdict('who: guest, never: reach, under: /s8').is).toBe('proved');
+    expect(verdict('who: guest, never: reach, under: /other').is).toBe('proved');
+    expect(verdict('who: guest, never: reach').witness?.address).toMatch(/^\/s7\/public/);
+    expect(verdict('who: signed-in and not role crew, never: reach, under: /s9').is).toBe('proved');
+    expect(verdict('who: not (signed-in or guest), never: reach').is).toBe('proved');
+  });
+
   test('of old addresses tells those that take too long, and those that nothing redirects', () => {
     const old = (from: string, redirects: string): string => {
       const { is, witness } = found(

@@ -13,7 +13,8 @@ import {
 import { Atoms } from './atoms.ts';
 import type { Part } from './part.ts';
 import { decideForAll, type Decided } from './decide-for-all.ts';
-import { addressesOfPage, familiesOf, type AddressSet, type Family } from './families.ts';
+import { addressesOfPage, type AddressSet } from './address-set.ts';
+import { familiesOf, type Family } from './families.ts';
 import { shortest } from './shortest.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { ALL } from './visitor-sets.ts';

@@ -10,6 +10,7 @@ import { PathLanguage } from '../pattern/language.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { fillTarget } from '../pattern/target.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
+import type { AddressSet } from './address-set.ts';
 import type { Piece } from './attribute-values.ts';
 import type { Part } from './part.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
@@ -26,25 +27,6 @@ export interface Family {
   /** The pieces that differ from one to the next, by what stands for them in the example. */
   readonly pieces: ReadonlyMap<string, Piece>;
 }
-
-/** The addresses of a pattern, or those of them that nothing else claims. */
-export interface AddressSet {
-  readonly pattern: Pattern;
-  /** One of them. */
-  readonly example: string;
-  /** Whether a path that the pattern matches is one of them. */
-  owns(path: string): boolean;
-  /** What the groups of the pattern took of a path that it matches. */
-  groupsOf(path: string): Groups;
-}
-
-/** The addresses of a page. */
-export const addressesOfPage = (prepared: PreparedSite, page: Page): AddressSet => ({
-  pattern: page.pattern,
-  example: page.example,
-  owns: (path) => lookUp(prepared.pages, path)[0]?.rule.page === page,
-  groupsOf: (path) => lookUp(prepared.pages, path)[0]!.groups,
-});
 
 /** A family that may still be cut. */
 interface Block {
@@ -90,7 +72,7 @@ export function familiesOf(
   const { pattern } = addresses;
   if (literalOf(pattern) !== null) return [familyOf(addresses.example)];
   const whole = PathLanguage.of({ pattern, under: false });
-  const { single, cuts } = cutsOf(prepared, pattern, whole, others);
+  const { single, cuts } = cutsOf(prepared, addresses, whole, others);
   let blocks: Block[] = [{ within: [], paths: whole }];
   for (const [scope, paths] of cuts) blocks = cut(blocks, scope, paths);
   const isFree = (path: string): boolean => !single.has(path) && addresses.owns(path);
@@ -113,7 +95,7 @@ export function familiesOf(
 /** What the rules near a page cut out of it: single paths, and sets of many. */
 function cutsOf(
   prepared: PreparedSite,
-  pattern: Pattern,
+  { pattern, isElsewhere }: AddressSet,
   whole: PathLanguage,
   others: readonly Scope[],
 ): { single: Map<string, Scope[]>; cuts: [Scope, PathLanguage][] } {
@@ -122,7 +104,7 @@ function cutsOf(
   const near = rulesNear(prepared, pattern).map(({ scope }) => scope);
   for (const scope of [...near, ...others]) {
     if (cuts.length > MOST_FAMILIES) throw new TooManyCases();
-    if (holdsAll(scope, pattern)) continue;
+    if (holdsAll(scope, pattern) || isElsewhere?.(scope)) continue;
     const literal = scope.under ? null : literalOf(scope.pattern);
     if (literal === null) {
       cuts.push([scope, PathLanguage.of(scope)]);

@@ -1,7 +1,8 @@
 import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Explorer } from '../explore/explorer.ts';
-import { addressesOfPage, familyOf, type AddressSet, type Family } from '../explore/families.ts';
+import { addressesOfPage, type AddressSet } from '../explore/address-set.ts';
+import { familyOf, type Family } from '../explore/families.ts';
 import { rulesNear } from '../explore/rules-near.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Tidy } from '../model/tidy.ts';
@@ -98,8 +99,12 @@ export class Starts {
     const isFree = (path: string): boolean => lookUp(prepared.pages, path).length === 0;
     const everywhere = scopes.length > 0 ? scopes : [{ pattern: this.root(), under: true }];
     const near = everywhere.flatMap((scope) => this.rulesIn(scope));
+    // Of a rule that is for all of a scope, no more than the scope matters.
+    const within = everywhere.flatMap((scope) =>
+      this.rulesIn(scope).map((rule) => (holds(rule, scope) ? scope : rule)),
+    );
     return [
-      ...this.ofRules('undeclared', near, isFree, scopes).filter(({ family }) =>
+      ...this.ofRules('undeclared', within, isFree, scopes).filter(({ family }) =>
         isIn(family.example),
       ),
       ...everywhere.flatMap((scope) =>
@@ -190,9 +195,13 @@ export class Starts {
   ): Start[] {
     const { tidy } = this.prepared.site;
     const patterns = new Map<string, Pattern>();
+    const sections = new Set<string>();
     for (const { pattern, under } of rules) {
       patterns.set(pattern.text, pattern);
-      if (under) patterns.set(`${pattern.text}/*`, this.beneath(pattern));
+      if (!under) continue;
+      patterns.set(`${pattern.text}/*`, this.beneath(pattern));
+      const section = literalOf(pattern);
+      if (section !== null && section !== '/') sections.add(normalizePath(section, tidy));
     }
     return [...patterns].flatMap(([text, pattern]): Start[] => {
       const literal = literalOf(pattern);
@@ -201,9 +210,18 @@ export class Starts {
         return owns(path) ? [at(familyOf(path))] : [];
       }
       const own = scopes.filter((scope) => cuts(scope, pattern));
-      return this.familiesAmong(`${key} ${text}`, allOf(pattern, owns), own).map((family) =>
-        at(family),
-      );
+      // A section beneath this one has its own addresses among these.
+      const above = sectionAbove(pattern, tidy);
+      const isDeeper = (section: string): boolean =>
+        above !== null && section.startsWith(above) && sections.has(section);
+      const addresses: AddressSet = {
+        ...allOf(pattern, (path) => owns(path) && !pathsAbove(path).some(isDeeper)),
+        isElsewhere: ({ pattern: other, under }) => {
+          const section = under ? literalOf(other) : null;
+          return section !== null && isDeeper(normalizePath(section, tidy));
+        },
+      };
+      return this.familiesAmong(`${key} ${text}`, addresses, own).map((family) => at(family));
     });
   }
 
@@ -220,6 +238,9 @@ export class Starts {
     const base = literal ?? exampleOf(scope.pattern, null);
     const plain = scope.under ? `${base === '/' ? '' : base}/${NOWHERE}` : base;
     if (isFree(plain)) return [at(familyOf(plain))];
+    // One rule for all of it leaves no rest.
+    const isThere = (rule: Scope): boolean => scopeTest([rule], this.prepared.site.tidy)(plain);
+    if (rules.some((rule) => isThere(rule) && holds(rule, scope))) return [];
     const many = rules.filter(({ pattern, under }) => under || literalOf(pattern) === null);
     if (many.length > MOST_TAKEN_OUT) throw new TooManyCases();
     const rest = many.reduce(
@@ -244,6 +265,25 @@ export class Starts {
   private root(): Pattern {
     return parsePattern('/', { ignoreCase: this.prepared.site.tidy.case === 'lower' });
   }
+}
+
+/** Whether a rule is for all addresses of a scope. */
+const holds = (rule: Scope, scope: Scope): boolean =>
+  PathLanguage.of(scope).without(PathLanguage.of(rule)).isEmpty;
+
+/** What all addresses beneath a section begin with; null for a pattern that is not all that is beneath one. */
+function sectionAbove(pattern: Pattern, tidy: Tidy): string | null {
+  const section = /^([^:*(){}+?\\]*)\/\*$/.exec(pattern.text)?.[1];
+  if (section === undefined) return null;
+  return section === '' ? '/' : `${normalizePath(section, tidy)}/`;
+}
+
+/** A path, and each beginning of it that ends before a slash. */
+function pathsAbove(path: string): string[] {
+  const all = [path];
+  for (let end = path.lastIndexOf('/'); end > 0; end = path.lastIndexOf('/', end - 1))
+    all.push(path.slice(0, end));
+  return all;
 }
 
 /** Whether a scope holds some addresses of a pattern, and not all. */

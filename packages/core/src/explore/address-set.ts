@@ -1,0 +1,26 @@
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import type { Pattern } from '../model/pattern.ts';
+import type { Page, Scope } from '../model/site.ts';
+import type { Groups } from '../pattern/fill.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+
+/** The addresses of a pattern, or those of them that nothing else claims. */
+export interface AddressSet {
+  readonly pattern: Pattern;
+  /** One of them. */
+  readonly example: string;
+  /** Whether a path that the pattern matches is one of them. */
+  owns(path: string): boolean;
+  /** What the groups of the pattern took of a path that it matches. */
+  groupsOf(path: string): Groups;
+  /** Whether the addresses of a rule are none of these, so that it cuts nothing. */
+  isElsewhere?(scope: Scope): boolean;
+}
+
+/** The addresses of a page. */
+export const addressesOfPage = (prepared: PreparedSite, page: Page): AddressSet => ({
+  pattern: page.pattern,
+  example: page.example,
+  owns: (path) => lookUp(prepared.pages, path)[0]?.rule.page === page,
+  groupsOf: (path) => lookUp(prepared.pages, path)[0]!.groups,
+});
