@@ -7,7 +7,8 @@ import type { Guarantee } from '../model/guarantee.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { followRedirects, type VisitEnd } from '../visit/visit.ts';
-import { scopeTest, Starts, type Start } from './starts.ts';
+import { scopeTest } from './scopes.ts';
+import { Starts, type Start } from './starts.ts';
 import { datesOf, stretchesOf } from './stretches.ts';
 
 /** Who shows that a guarantee does not hold: as plain a visitor as there is, at the earliest moment. */

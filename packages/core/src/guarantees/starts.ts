@@ -5,18 +5,17 @@ import { addressesOfPage, type AddressSet } from '../explore/address-set.ts';
 import { familyOf, type Family } from '../explore/families.ts';
 import { rulesNear } from '../explore/rules-near.ts';
 import type { Condition } from '../model/condition.ts';
-import type { Tidy } from '../model/tidy.ts';
 import type { Guarantee } from '../model/guarantee.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
 import type { Page, Redirect, Scope } from '../model/site.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
 import { PathLanguage } from '../pattern/language.ts';
-import { groupsTaken, sectionHead } from '../pattern/matched-groups.ts';
+import { groupsTaken } from '../pattern/matched-groups.ts';
 import { normalizePattern } from '../pattern/normalize.ts';
 import { parsePattern } from '../pattern/parse.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
-import { regexpOf } from '../pattern/regexp.ts';
+import { cuts, holds, pathsAbove, scopeTest, sectionAbove } from './scopes.ts';
 
 /** Addresses, treated alike by all rules, at which visits begin. */
 export interface Start {
@@ -28,21 +27,6 @@ export interface Start {
 }
 
 const at = (family: Family, origin = ''): Start => ({ family, origin });
-
-/** Tells the paths of some scopes, in the form in which rules are matched; all paths where there are none. */
-export function scopeTest(scopes: readonly Scope[], tidy: Tidy): (path: string) => boolean {
-  const tests = scopes.map(({ pattern, under }): ((path: string) => boolean) => {
-    const literal = literalOf(pattern);
-    if (literal !== null) {
-      const own = normalizePath(literal, tidy);
-      const above = own === '/' ? '/' : `${own}/`;
-      return (path) => path === own || (under && path.startsWith(above));
-    }
-    const regexp = regexpOf(pattern);
-    return under ? (path) => sectionHead(pattern, path) !== null : (path) => regexp.matches(path);
-  });
-  return (path) => tests.length === 0 || tests.some((isIn) => isIn(path));
-}
 
 /** Where visits can begin, of all that matters to guarantees; the families of addresses are found once for all moments. */
 export class Starts {
@@ -265,31 +249,6 @@ export class Starts {
   private root(): Pattern {
     return parsePattern('/', { ignoreCase: this.prepared.site.tidy.case === 'lower' });
   }
-}
-
-/** Whether a rule is for all addresses of a scope. */
-const holds = (rule: Scope, scope: Scope): boolean =>
-  PathLanguage.of(scope).without(PathLanguage.of(rule)).isEmpty;
-
-/** What all addresses beneath a section begin with; null for a pattern that is not all that is beneath one. */
-function sectionAbove(pattern: Pattern, tidy: Tidy): string | null {
-  const section = /^([^:*(){}+?\\]*)\/\*$/.exec(pattern.text)?.[1];
-  if (section === undefined) return null;
-  return section === '' ? '/' : `${normalizePath(section, tidy)}/`;
-}
-
-/** A path, and each beginning of it that ends before a slash. */
-function pathsAbove(path: string): string[] {
-  const all = [path];
-  for (let end = path.lastIndexOf('/'); end > 0; end = path.lastIndexOf('/', end - 1))
-    all.push(path.slice(0, end));
-  return all;
-}
-
-/** Whether a scope holds some addresses of a pattern, and not all. */
-function cuts(scope: Scope, pattern: Pattern): boolean {
-  const [whole, inside] = [PathLanguage.of({ pattern, under: false }), PathLanguage.of(scope)];
-  return !whole.and(inside).isEmpty && !whole.without(inside).isEmpty;
 }
 
 const MOST_TAKEN_OUT = 60;
