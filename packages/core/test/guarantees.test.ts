@@ -139,6 +139,12 @@ guarantees: [{ ${guarantee} }]
     expect(never('menus: { main: { links: [/gone] } }')).toBe('/gone');
     expect(never('menus: { main: { links: [/gone], shows: usable } }')).toBe('proved');
     expect(never('landings: [{ after: sign-in, who: role crew, go: /gone }]')).toBe('/gone');
+    // Nobody comes to the second: all who are signed in land at the first.
+    const first = '{ after: sign-in, who: signed-in, go: /about }';
+    expect(never(`landings: [{ after: sign-in, who: anyone, go: /gone }, ${first}]`)).toBe(
+      'proved',
+    );
+    expect(never('landings: [{ after: sign-out, who: role crew, go: /gone }]')).toBe('/gone');
     expect(
       never('redirects: [{ from: /a, to: /b }, { from: /b, to: /a, when: bought permit }]'),
     ).toBe('/b');
@@ -165,6 +171,7 @@ guarantees: [{ ${guarantee} }]
     ['never: rech', 1, 'not "rech"'],
     ['never: []', 1, '"never" is empty'],
     ['never: [change, reach]', 1, 'stand alone'],
+    ['never: [reach, block]', 1, 'stand alone'],
     ['always: permanent, under: /crew', 1, 'are for old addresses'],
     ['always: reach, hops: 2', 1, 'are for old addresses'],
     ["from: 'https://old.example/*', never: reach", 1, 'are for old addresses'],

@@ -158,7 +158,10 @@ function breachesAt(
     : own.partsOf(address, method);
   const broken = parts.filter(({ end }) => isBroken(end));
   if (broken.length === 0) return [];
-  const who = [guarantee.who, ...(among ? [among] : [])].map((one) => atoms.setOf(one, null));
+  // Nothing is known of an address when someone lands.
+  const who = [guarantee.who, ...(among ? [among] : [])].map((one) =>
+    atoms.setOf(one, { path: {}, query: '' }),
+  );
   return broken.flatMap((part): Breach[] => {
     const those = atoms.sets.allOf([part.visitors, ...who]);
     if (!atoms.isAnyone(those)) return [];

@@ -10,7 +10,7 @@ export type WantedType = 'text' | 'integer' | 'flag' | 'one-or-list' | 'names' |
 export type GuaranteeFault =
   /** It has neither or both of `never` and `always`. */
   | 'one-demand'
-  /** `change` and `permanent` stand alone. */
+  /** `change`, `permanent` and `never: reach` stand alone. */
   | 'alone'
   /** `permanent` and `hops` are for old addresses, and those for nothing else. */
   | 'old-addresses'

@@ -42,7 +42,10 @@ const GUARANTEE_FAULTS: Readonly<Record<GuaranteeFault, [string, string]>> = {
     'A guarantee says what happens always, or never.',
     'Write "never: reach" or "always: reach".',
   ],
-  alone: ['"change" and "permanent" stand alone.', 'Write a guarantee of its own for the others.'],
+  alone: [
+    '"change", "permanent" and "never: reach" stand alone.',
+    'Write a guarantee of its own for the others.',
+  ],
   'old-addresses': [
     '"permanent" and "hops" are for old addresses, and nothing else is demanded of those.',
     'Write "from: https://old.example/*, always: permanent".',

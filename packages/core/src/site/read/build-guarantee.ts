@@ -25,8 +25,12 @@ export function buildGuarantee(
   const wrong = (fault: GuaranteeFault, field: string): void =>
     read.list.atValue([...path, field], { code: 'guarantee', fault });
   const demand = entry.always === undefined ? 'never' : 'always';
-  if (demands.length > 1 && demands.some((one) => one === 'change' || one === 'permanent'))
-    wrong('alone', demand);
+  const alone: readonly Demand[] = [
+    'change',
+    'permanent',
+    ...(demand === 'never' ? ['reach' as const] : []),
+  ];
+  if (demands.length > 1 && demands.some((one) => alone.includes(one))) wrong('alone', demand);
 
   const from = entry.from;
   const isOld = from !== undefined && isAddress(from);
