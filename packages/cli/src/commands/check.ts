@@ -3,7 +3,7 @@ import { Option, type Command } from 'commander';
 import type { model } from '@kleidon/core';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
-import { checkAsJunit, hasFailed, printCheck } from '../output/check.ts';
+import { checkAsJunit, fileOf, hasFailed, printCheck } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
 
@@ -34,11 +34,10 @@ Examples:
     .action(async (options: CheckOptions) => {
       const check = await sourceFrom(options).check();
       const counts = countsFrom(options.failOn);
-      const file = options.file ?? `${options.site ?? 'site'}.site.yaml`;
       if (options.junit !== undefined)
         writeFileSync(
           options.junit,
-          checkAsJunit('kleidon check', file, { ...check, visits: [] }, counts),
+          checkAsJunit('kleidon check', fileOf(options), { ...check, visits: [] }, counts),
         );
       print(options.json, check, () => printCheck(check, options));
       if (hasFailed(check, counts)) process.exitCode = EXIT.failed;

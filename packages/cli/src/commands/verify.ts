@@ -4,7 +4,7 @@ import type { model } from '@kleidon/core';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
 import { countsFrom, failOnOption } from './check.ts';
-import { checkAsJunit, hasFailed, printVerified } from '../output/check.ts';
+import { checkAsJunit, fileOf, hasFailed, printVerified } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
 
@@ -33,9 +33,11 @@ Examples:
     .action(async (options: VerifyOptions) => {
       const check = await sourceFrom(options).check();
       const counts = countsFrom(options.failOn);
-      const about = options.file ?? `${options.site ?? 'site'}.site.yaml`;
       if (options.junit !== undefined)
-        writeFileSync(options.junit, checkAsJunit('kleidon verify', about, check, counts));
+        writeFileSync(
+          options.junit,
+          checkAsJunit('kleidon verify', fileOf(options), check, counts),
+        );
       print(options.json, check, () => printVerified(check, options));
       if (hasFailed(check, counts) || check.visits.some(({ isAsExpected }) => !isAsExpected))
         process.exitCode = EXIT.failed;

@@ -62,7 +62,8 @@ export function printVerified(check: Check, about: About): string {
   return [...lines, `${printCheck(check, about)}, ${visits}`].join('\n');
 }
 
-const fileOf = ({ file, site }: About): string => file ?? `${site ?? 'site'}.site.yaml`;
+/** What the site file is called where a check is about it. */
+export const fileOf = ({ file, site }: About): string => file ?? `${site ?? 'site'}.site.yaml`;
 
 /** A guarantee that does not hold, or of which it is not known whether it does. */
 const isBroken = ({ is }: Guarantee): boolean => is !== 'proved';
