@@ -89,6 +89,8 @@ export function addRelease(program: Command): void {
     });
 }
 
-function printRelease({ number, note, releasedAt, draftVersion }: Release): string {
-  return `${number} (draft version ${draftVersion}) at ${releasedAt}${note === '' ? '' : `: ${note}`}`;
+function printRelease({ number, note, override, releasedAt, draftVersion }: Release): string {
+  const why = note === '' ? '' : `: ${note}`;
+  const although = override === null ? '' : ` (although it breaks guarantees: ${override})`;
+  return `${number} (draft version ${draftVersion}) at ${releasedAt}${why}${although}`;
 }
