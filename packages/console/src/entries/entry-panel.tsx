@@ -102,7 +102,7 @@ export function EntryPanel({
       return;
     }
     if (edits.length === 0) return;
-    await adding.addSound(edits).then(close('The change is pending.'));
+    await adding.addIfValid(edits).then(close('The change is pending.'));
   };
 
   /** A finding whose fix sets one field of a list's entry: of this one in the form, of another as a change of its own. */

@@ -80,7 +80,7 @@ function SettingsForm({ before, choices, onAdded }: Props) {
         aria-label="Settings of the site"
         onSubmit={(event) => {
           event.preventDefault();
-          void adding.addSound(edits).then((isAdded) => {
+          void adding.addIfValid(edits).then((isAdded) => {
             if (isAdded) onAdded();
           });
         }}

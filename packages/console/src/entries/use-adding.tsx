@@ -11,7 +11,7 @@ interface Adding {
   /** Adds edits; gives whether they are pending now. */
   add(edits: readonly model.Edit[]): Promise<boolean>;
   /** Adds edits, unless they would make an error of the site file. */
-  addSound(edits: readonly model.Edit[]): Promise<boolean>;
+  addIfValid(edits: readonly model.Edit[]): Promise<boolean>;
   /** Why nothing was added, for the form to show. */
   readonly told: ReactNode;
 }
@@ -45,7 +45,7 @@ export function useAdding(): Adding {
 
   return {
     add: (edits) => attempt(() => add(edits)),
-    addSound: (edits) =>
+    addIfValid: (edits) =>
       attempt(async () => {
         const { errors, refused } = await client.effect(site.id, pending.state, edits);
         const objected = [

@@ -29,7 +29,7 @@ export function ExpectThis({
     ...(at ? { at } : {}),
   };
   const add = async (): Promise<void> =>
-    setIsAdded(await adding.addSound([{ do: 'put-item', section: 'visits', was: null, value }]));
+    setIsAdded(await adding.addIfValid([{ do: 'put-item', section: 'visits', was: null, value }]));
   return (
     <p>
       <Button disabled={isAdded} onClick={() => void add()}>

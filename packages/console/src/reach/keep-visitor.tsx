@@ -20,7 +20,7 @@ export function KeepVisitor({
   const wanted = name.trim();
   const isTaken = known.includes(wanted) && wanted !== kept;
   const keep = async (): Promise<void> => {
-    if (await adding.addSound([{ do: 'put', section: 'visitors', name: wanted, value }]))
+    if (await adding.addIfValid([{ do: 'put', section: 'visitors', name: wanted, value }]))
       setKept(wanted);
   };
   return (

@@ -11,6 +11,7 @@ import { Failure, Waiting } from './notices.tsx';
 import type { Choice, Theme } from './theme.ts';
 import { clsx } from 'clsx';
 import layout from '../style/layout.module.css';
+import css from './shell.module.css';
 
 /** What every page of a site gets from the frame around it. */
 export interface SiteFrame {
@@ -51,12 +52,12 @@ export function Shell({ theme }: { theme: Theme }) {
   });
 
   return (
-    <div className={layout.shell}>
-      <a className={layout.skip} href="#main">
+    <div className={css.shell}>
+      <a className={css.skip} href="#main">
         Skip to the page
       </a>
-      <header className={layout.bar}>
-        <span className={layout.brand}>Kleidon</span>
+      <header className={css.bar}>
+        <span className={css.brand}>Kleidon</span>
         {loaded.data && (
           <Select
             aria-label="Site"
@@ -93,7 +94,7 @@ export function Shell({ theme }: { theme: Theme }) {
         />
       </header>
       {task && task.pages.length > 1 && (
-        <nav className={layout.tabs} aria-label={task.title}>
+        <nav className={css.tabs} aria-label={task.title}>
           {task.pages.map((page) => (
             <NavLink key={page[0]} end to={to(page)}>
               {page[1]}
@@ -154,7 +155,7 @@ function ReviewLink({
   if (count > 0)
     return (
       <NavLink
-        className={clsx(layout.pending)}
+        className={clsx(css.pending)}
         to={`/sites/${id}/review`}
         aria-label={`${count} pending ${count === 1 ? 'change' : 'changes'}`}
       >
@@ -163,12 +164,12 @@ function ReviewLink({
     );
   if (draft.isLive)
     return (
-      <NavLink className={clsx(layout.quiet, layout.state)} to={`/sites/${id}/review`}>
+      <NavLink className={clsx(layout.quiet, css.state)} to={`/sites/${id}/review`}>
         Release {live?.number} is live
       </NavLink>
     );
   return (
-    <NavLink className={clsx(layout.pending)} to={`/sites/${id}/review`}>
+    <NavLink className={clsx(css.pending)} to={`/sites/${id}/review`}>
       Draft not released
     </NavLink>
   );

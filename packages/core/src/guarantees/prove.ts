@@ -97,7 +97,7 @@ function breachOf(
   prepared: PreparedSite,
   { is, demands, hops, scopes, old, links }: Guarantee,
 ): (end: VisitEnd) => boolean {
-  if (old) return (end) => !arrivesForGood(end, hops ?? Infinity);
+  if (old) return (end) => !arrivesPermanently(end, hops ?? Infinity);
   const wanted: readonly string[] = demands.map((one) => (one === 'change' ? 'reach' : one));
   if (is === 'always') return ({ outcome }) => !wanted.includes(outcome);
   const isIn = scopeTest(links ? [] : scopes, prepared.site.tidy);
@@ -115,10 +115,10 @@ function shownAt({ site }: PreparedSite, { hops }: VisitEnd): string[] {
   });
 }
 
-const FOR_GOOD = [301, 308];
+const PERMANENT_STATUSES = [301, 308];
 
 /** Whether a visit is taken on by permanent redirects alone, and comes to an end. */
-function arrivesForGood({ outcome, hops }: VisitEnd, most: number): boolean {
+function arrivesPermanently({ outcome, hops }: VisitEnd, most: number): boolean {
   const last = hops.findIndex(
     ({ decision }) => decision.location === null || !isRedirect(decision.outcome),
   );
@@ -126,7 +126,7 @@ function arrivesForGood({ outcome, hops }: VisitEnd, most: number): boolean {
   return (
     redirects.length > 0 &&
     redirects.length <= most &&
-    redirects.every(({ decision }) => FOR_GOOD.includes(decision.status)) &&
+    redirects.every(({ decision }) => PERMANENT_STATUSES.includes(decision.status)) &&
     outcome !== 'loop' &&
     outcome !== 'invalid'
   );

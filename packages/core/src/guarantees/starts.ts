@@ -104,7 +104,7 @@ export class Starts {
     return this.ofRules('all', rules, () => true, []);
   }
 
-  /** What menus, landings and redirects lead to. */
+  /** The targets of menus, landings and redirects. */
   ofLinks(): Start[] {
     const { menus, landings, redirects } = this.prepared.site;
     // What a menu leaves out leads nobody anywhere.
@@ -113,7 +113,7 @@ export class Starts {
       ...links.filter((link) => link.startsWith('/')).map((link) => at(familyOf(link))),
       ...landings.map((landing) => ({
         ...at(familyOf(landing.go)),
-        among: landingThere(landing, landings),
+        among: landingCondition(landing, landings),
       })),
       ...redirects.flatMap((redirect) => this.ofRedirect(redirect)),
     ];
@@ -256,7 +256,7 @@ export class Starts {
 }
 
 /** Those who are taken to a landing; whoever has signed out arrives as a guest. */
-function landingThere(landing: Landing, all: readonly Landing[]): Condition {
+function landingCondition(landing: Landing, all: readonly Landing[]): Condition {
   if (landing.after === 'sign-out') return { is: 'guest' };
   const earlier = all.filter(
     (one) => one.after === landing.after && compareLandings(one, landing) < 0,

@@ -21,7 +21,7 @@ export interface Guarantee extends Period {
   readonly old: { readonly host: string | null; readonly pattern: Pattern } | null;
   /** How many redirects may be followed; null for any number. */
   readonly hops: number | null;
-  /** It is about what menus and redirects lead to. */
+  /** It is about the targets of menus, landings and redirects. */
   readonly links: boolean;
   readonly note: string | null;
   readonly place: SourceLocation;

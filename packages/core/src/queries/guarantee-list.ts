@@ -94,7 +94,7 @@ function listed({ visitor, method, address, at, end }: Witness, timeZone: string
   const reasons = end.hops
     .flatMap(({ decision }) => decision.reasons)
     .filter(({ rule, verdict }) => rule !== null && verdict !== 'skipped');
-  // Who is let in or turned away is for a gate to say; for the others where there is none.
+  // A gate decides who is let in or turned away; where no gate was asked, the last other rule does.
   const reason =
     reasons.findLast(({ stage }) => stage === 'gate') ??
     reasons.findLast(({ stage }) => RULES.includes(stage));

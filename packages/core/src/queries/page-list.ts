@@ -20,7 +20,7 @@ export interface ListedPage extends Omit<
   readonly line: number;
   /** Where the gates that have a say stand, in the order of `gates`: such as `under /crew`. */
   readonly gatesFrom: readonly string[];
-  /** The menus and landings that lead to it: such as `menu main`. */
+  /** The menus and landings that link to it: such as `menu main`. */
   readonly linkedFrom: readonly string[];
 }
 

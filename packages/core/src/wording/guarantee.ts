@@ -30,7 +30,7 @@ export function describeGuarantee(guarantee: Guarantee, who: string, timeZone: s
   const where = old
     ? `${old.host === null ? '' : `https://${old.host}`}${old.pattern.text}`
     : links
-      ? 'what menus, landings and redirects lead to'
+      ? 'the targets of menus, landings and redirects'
       : scopes.length > 0
         ? inWords(scopes.map(printScope), is === 'never' ? 'or' : 'and')
         : 'any page';

@@ -44,7 +44,7 @@ const GUARANTEE_FAULTS: Readonly<Record<GuaranteeFault, [string, string]>> = {
   ],
   alone: [
     '"change", "permanent" and "never: reach" stand alone.',
-    'Write a guarantee of its own for the others.',
+    'Write the other outcomes as another guarantee.',
   ],
   'old-addresses': [
     '"permanent" and "hops" are for old addresses, and nothing else is demanded of those.',

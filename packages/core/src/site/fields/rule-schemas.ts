@@ -162,7 +162,7 @@ export const guaranteeSchema = fields(
     always: someOf(DEMANDS, 'Always', 'one of these'),
     under: textList('scope', 'Under', 'these addresses and all beneath them'),
     at: textList('scope', 'At', 'exactly these addresses'),
-    links: flag('no', 'Of what menus and redirects lead to'),
+    links: flag('no', 'About the targets of menus, landings and redirects'),
     from: text('text', 'From', 'a day; or old addresses, such as https://old.example/*'),
     until: UNTIL(),
     hops: number('Redirects at most', 'for old addresses'),
