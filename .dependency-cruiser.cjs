@@ -17,7 +17,7 @@ const LAYERS = {
       'probe',
       'visible',
     ],
-    ...['guarantees', 'comparison', 'findings', 'import', 'queries', 'public'],
+    ...['coverage', 'guarantees', 'comparison', 'findings', 'import', 'queries', 'public'],
   ],
   service: ['settings', 'store', 'check', 'sign-in', 'gateway', 'api'],
 };

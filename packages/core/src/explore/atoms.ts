@@ -66,12 +66,13 @@ export class Atoms {
    * Those for whom a condition holds.
    *
    * @param address what is known of the address; null where it may be any
+   * @param names of the state of the site that the condition is of, where that is another one
    */
-  setOf(condition: Condition, address: KnownAddress | null): number {
-    const isFixed = !readsOf(condition, this.names).address;
+  setOf(condition: Condition, address: KnownAddress | null, names = this.names): number {
+    const isFixed = !readsOf(condition, names).address;
     const before = isFixed ? this.known.get(condition) : undefined;
     if (before !== undefined) return before;
-    const set = this.find(condition, address);
+    const set = this.find(condition, address, names);
     if (isFixed) this.known.set(condition, set);
     return set;
   }
@@ -147,7 +148,7 @@ export class Atoms {
     return this.byVariable[variable]!.condition;
   }
 
-  private find(condition: Condition, address: KnownAddress | null): number {
+  private find(condition: Condition, address: KnownAddress | null, names: Names): number {
     const { sets } = this;
     switch (condition.is) {
       case 'anyone':
@@ -169,15 +170,15 @@ export class Atoms {
         return condition.ever ? ever : this.atom(condition, ever);
       }
       case 'audience': {
-        const audience = this.names.audiences.get(condition.name);
-        return audience === undefined ? NONE : this.setOf(audience, address);
+        const audience = names.audiences.get(condition.name);
+        return audience === undefined ? NONE : this.setOf(audience, address, names);
       }
       case 'not':
-        return sets.not(this.setOf(condition.of, address));
+        return sets.not(this.setOf(condition.of, address, names));
       case 'and':
-        return sets.allOf(condition.of.map((one) => this.setOf(one, address)));
+        return sets.allOf(condition.of.map((one) => this.setOf(one, address, names)));
       case 'or':
-        return sets.anyOf(condition.of.map((one) => this.setOf(one, address)));
+        return sets.anyOf(condition.of.map((one) => this.setOf(one, address, names)));
       case 'compare':
         return this.compare(condition, address);
     }

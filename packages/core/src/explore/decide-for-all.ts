@@ -1,5 +1,5 @@
 import type { Condition } from '../model/condition.ts';
-import type { Situation } from '../condition/evaluate.ts';
+import type { Names, Situation } from '../condition/evaluate.ts';
 import { decide } from '../decision/decide.ts';
 import type { Answers, Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
@@ -44,7 +44,7 @@ export function decideForAll(
     const answering: Answers = {
       holds(condition: Condition, situation: Situation): boolean {
         const isOpen = isAnyQuery && situation.query === '';
-        const set = askedOf(atoms, condition, situation, isOpen);
+        const set = askedOf(atoms, condition, situation, prepared.names, isOpen);
         const yes = sets.and(visitors, set);
         const no = sets.without(visitors, set);
         if (!atoms.isAnyone(no)) return true;
@@ -68,9 +68,11 @@ function askedOf(
   atoms: Atoms,
   condition: Condition,
   situation: Situation,
+  names: Names,
   isOpen: boolean,
 ): number {
-  const set = atoms.setOf(condition, isOpen ? { ...situation, query: null } : situation);
+  const address = isOpen ? { ...situation, query: null } : situation;
+  const set = atoms.setOf(condition, address, names);
   const { bought } = situation.visitor;
   return bought.length === 0
     ? set

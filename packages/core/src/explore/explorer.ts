@@ -14,7 +14,7 @@ import { Atoms } from './atoms.ts';
 import type { Part } from './part.ts';
 import { decideForAll, type Decided } from './decide-for-all.ts';
 import { addressesOfPage, type AddressSet } from './address-set.ts';
-import { familiesOf, type Family } from './families.ts';
+import { familiesOf, type Explored, type Family } from './families.ts';
 import { shortest } from './shortest.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { ALL } from './visitor-sets.ts';
@@ -127,7 +127,7 @@ export class Explorer {
    *
    * @param others rules that cut them besides those of the site
    * @param origin protocol and host, where they are of another host
-   * @param besides explorers of other moments, for which the families are to be told apart as well
+   * @param besides explorers of other moments and states, for which the families are to be told apart as well
    */
   familiesAmong(
     addresses: AddressSet,
@@ -135,11 +135,16 @@ export class Explorer {
     origin = '',
     besides: readonly Explorer[] = [],
   ): readonly Family[] {
-    const explored = (family: Family): Part[] =>
-      [this, ...besides].flatMap((one) =>
-        METHODS.flatMap((method) => one.within(family).partsOf(origin + family.example, method)),
-      );
-    return familiesOf(this.prepared, addresses, explored, others);
+    const all = [this, ...besides];
+    const explored = (family: Family): Explored[] =>
+      all.map((one) => ({
+        prepared: one.prepared,
+        parts: METHODS.flatMap((method) =>
+          one.within(family).partsOf(origin + family.example, method),
+        ),
+      }));
+    const states = [...new Set(all.map(({ prepared }) => prepared))];
+    return familiesOf(states, addresses, explored, others);
   }
 
   /** The same; none where other rules cut out more of them than could be told apart. */

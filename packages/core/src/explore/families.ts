@@ -28,6 +28,12 @@ export interface Family {
   readonly pieces: ReadonlyMap<string, Piece>;
 }
 
+/** What happens at the example of a family in one state of a site. */
+export interface Explored {
+  readonly prepared: PreparedSite;
+  readonly parts: readonly Part[];
+}
+
 /** A family that may still be cut. */
 interface Block {
   readonly within: readonly Scope[];
@@ -58,29 +64,33 @@ export const familyOf = (path: string, within: readonly Scope[] = []): Family =>
  * Divides addresses into families: as finely as the rules do that can stand at some of them, or where
  * they are redirected to or served from, and no finer. A page with one address is one family.
  *
+ * @param states of the site, the rules of all of which cut them
  * @param others rules besides, which cut them too
  * @param explore what happens at the example of a family
  * @returns families that do not overlap; the addresses that no other rule cuts out are the first
  * @throws TooManyCases where other patterns cut out more than could be told apart
  */
 export function familiesOf(
-  prepared: PreparedSite,
+  states: readonly PreparedSite[],
   addresses: AddressSet,
-  explore: (family: Family) => readonly Part[],
+  explore: (family: Family) => readonly Explored[],
   others: readonly Scope[] = [],
 ): Family[] {
   const { pattern } = addresses;
   if (literalOf(pattern) !== null) return [familyOf(addresses.example)];
   const whole = PathLanguage.of({ pattern, under: false });
-  const { single, cuts } = cutsOf(prepared, addresses, whole, others);
+  const { single, cuts } = cutsOf(states, addresses, whole, others);
   let blocks: Block[] = [{ within: [], paths: whole }];
   for (const [scope, paths] of cuts) blocks = cut(blocks, scope, paths);
   const isFree = (path: string): boolean => !single.has(path) && addresses.owns(path);
   const families: Family[] = [];
   for (let block = blocks.shift(); block !== undefined; block = blocks.shift()) {
-    const family = familyIn(prepared, addresses, block, isFree);
+    const family = familyIn(states[0]!, addresses, block, isFree);
     if (family === null) continue;
-    const finer = refined(prepared, block, family, explore(family));
+    const finer = explore(family).reduce<Block[]>(
+      (all, { prepared, parts }) => all.flatMap((one) => refined(prepared, one, family, parts)),
+      [block],
+    );
     if (families.length + blocks.length > MOST_FAMILIES) throw new TooManyCases();
     if (finer.length > 1) blocks.unshift(...finer);
     else families.push(family);
@@ -94,15 +104,20 @@ export function familiesOf(
 
 /** What the rules near a page cut out of it: single paths, and sets of many. */
 function cutsOf(
-  prepared: PreparedSite,
+  states: readonly PreparedSite[],
   { pattern, isElsewhere }: AddressSet,
   whole: PathLanguage,
   others: readonly Scope[],
 ): { single: Map<string, Scope[]>; cuts: [Scope, PathLanguage][] } {
   const single = new Map<string, Scope[]>();
   const cuts: [Scope, PathLanguage][] = [];
-  const near = rulesNear(prepared, pattern).map(({ scope }) => scope);
+  const near = states.flatMap((one) => rulesNear(one, pattern).map(({ scope }) => scope));
+  const seen = new Set<string>();
   for (const scope of [...near, ...others]) {
+    // Two states of a site have most rules in common.
+    const key = `${scope.under} ${scope.pattern.text}`;
+    if (states.length > 1 && seen.has(key)) continue;
+    seen.add(key);
     if (cuts.length > MOST_FAMILIES) throw new TooManyCases();
     if (holdsAll(scope, pattern) || isElsewhere?.(scope)) continue;
     const literal = scope.under ? null : literalOf(scope.pattern);
@@ -110,7 +125,7 @@ function cutsOf(
       cuts.push([scope, PathLanguage.of(scope)]);
       continue;
     }
-    const path = normalizePath(literal, prepared.site.tidy);
+    const path = normalizePath(literal, states[0]!.site.tidy);
     if (whole.has(path)) single.set(path, [...(single.get(path) ?? []), scope]);
   }
   return { single, cuts };

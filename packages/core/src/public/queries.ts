@@ -43,3 +43,12 @@ export {
   type RedirectTable,
 } from '../redirects/redirect-table.ts';
 export { redirectUses, USE_ORDERS, type UsedRedirect } from '../redirects/uses.ts';
+export {
+  compareSites,
+  type ComparedEnd,
+  type ComparedWitness,
+  type Comparison,
+  type DifferenceKind,
+  type ListedChange,
+  type ListedDifference,
+} from '../queries/comparison.ts';

@@ -2,12 +2,12 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Atoms } from '../explore/atoms.ts';
 import { proveGuarantees, type Verdict, type Witness } from '../guarantees/prove.ts';
 import type { Reason } from '../model/reason.ts';
-import type { Purchase, Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
 import type { Outcome } from '../visit/visit.ts';
 import { productTitles } from '../wording/condition.ts';
 import { describeGuarantee } from '../wording/guarantee.ts';
 import { describeReason } from '../wording/reason.ts';
+import { declaredVisitor } from './declared-visitor.ts';
 import { wordsOf } from './read-condition.ts';
 
 /** A visit that shows that a guarantee does not hold; it can be made again. */
@@ -99,7 +99,7 @@ function listed({ visitor, method, address, at, end }: Witness, timeZone: string
     reasons.findLast(({ stage }) => stage === 'gate') ??
     reasons.findLast(({ stage }) => RULES.includes(stage));
   return {
-    visitor: declared(visitor),
+    visitor: declaredVisitor(visitor),
     summary: visitor.summary,
     method,
     address,
@@ -115,28 +115,3 @@ function listed({ visitor, method, address, at, end }: Witness, timeZone: string
 
 /** The other stages at which rules decide whether someone gets somewhere. */
 const RULES: readonly Reason['stage'][] = ['redirect', 'rewrite', 'page'];
-
-function declared({
-  guest,
-  id,
-  roles,
-  groups,
-  bought,
-  attributes,
-  language,
-}: Visitor): Readonly<Record<string, unknown>> {
-  if (guest) return { guest: true, ...(language === null ? {} : { language }) };
-  return {
-    ...(id === null || id === 'someone' ? {} : { id }),
-    ...(roles.length > 0 ? { roles } : {}),
-    ...(groups.length > 0 ? { groups } : {}),
-    ...(bought.length > 0 ? { bought: bought.map(declaredPurchase) } : {}),
-    ...(Object.keys(attributes).length > 0 ? { attributes } : {}),
-    ...(language === null ? {} : { language }),
-  };
-}
-
-const declaredPurchase = ({ product, until }: Purchase) => ({
-  product,
-  ...(until === null ? {} : { until: printInstant(until) }),
-});

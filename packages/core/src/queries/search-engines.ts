@@ -4,7 +4,7 @@ import { literalOf, type Pattern } from '../model/pattern.ts';
 import type { Page } from '../model/site.ts';
 import { decide } from '../decision/decide.ts';
 import { exampleOf } from '../pattern/example.ts';
-import { followRedirects } from '../visit/visit.ts';
+import { isOpenToEngines } from '../reach/open-to-engines.ts';
 import { GUEST } from '../model/visitor.ts';
 
 /** The most addresses that the protocol allows in one file. */
@@ -110,14 +110,9 @@ function covers(rule: string, address: string): boolean {
   return new RegExp(`^${source}${rule.endsWith('$') ? '$' : ''}`).test(address);
 }
 
-/** The pages that a guest reaches without being sent on, and that search engines may list. */
-function openPages(prepared: PreparedSite, at: number): Page[] {
-  return prepared.site.pages.filter(({ listed, example }) => {
-    if (!listed) return false;
-    const ended = followRedirects(prepared, { method: 'GET', address: example }, GUEST, at);
-    return ended.outcome === 'reach' && ended.hops.length === 1;
-  });
-}
+/** The pages that search engines may list. */
+const openPages = (prepared: PreparedSite, at: number): Page[] =>
+  prepared.site.pages.filter((page) => isOpenToEngines(prepared, page, at));
 
 /**
  * A pattern as robots.txt can say it: any text stands for any group. A star in an address stays a star,

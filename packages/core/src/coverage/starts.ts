@@ -23,6 +23,8 @@ export interface Start {
   readonly family: Family;
   /** Protocol and host before the path; empty for the site's own. */
   readonly origin: string;
+  /** The pattern that they are addresses of, where they are found by one. */
+  readonly of?: string;
   /** Whom it is for; everyone where nothing is said. */
   readonly among?: Condition;
 }
@@ -39,7 +41,8 @@ export class Starts {
   private readonly others: readonly Explorer[];
 
   /**
-   * @param explorers of the same site at all moments that matter, at least one
+   * @param explorers of one state of a site at all moments that matter, at least one; addresses are found by the rules
+   *   of the first, and told apart by those of all
    */
   constructor(explorers: readonly Explorer[]) {
     const [first, ...others] = explorers;
@@ -77,8 +80,12 @@ export class Starts {
     });
   }
 
-  /** The addresses in some scopes that no page has: where rules stand, and the rest. */
-  undeclared(scopes: readonly Scope[]): Start[] {
+  /**
+   * The addresses in some scopes that no page has: where rules stand, and the rest.
+   *
+   * @param besides more scopes by which they are told apart
+   */
+  undeclared(scopes: readonly Scope[], besides: readonly Scope[] = []): Start[] {
     const { prepared } = this;
     const isIn = scopeTest(scopes, this.prepared.site.tidy);
     const isFree = (path: string): boolean => lookUp(prepared.pages, path).length === 0;
@@ -89,7 +96,7 @@ export class Starts {
       this.rulesIn(scope).map((rule) => (holds(rule, scope) ? scope : rule)),
     );
     return [
-      ...this.ofRules('undeclared', within, isFree, scopes).filter(({ family }) =>
+      ...this.ofRules('undeclared', within, isFree, [...scopes, ...besides]).filter(({ family }) =>
         isIn(family.example),
       ),
       ...everywhere.flatMap((scope) =>
@@ -133,7 +140,8 @@ export class Starts {
     );
   }
 
-  private ofRedirect(redirect: Redirect): Start[] {
+  /** The addresses that a redirect is from. */
+  ofRedirect(redirect: Redirect): Start[] {
     const { pattern, host, queryConstraints } = redirect;
     if (queryConstraints.length > 0 || literalOf(pattern) !== null)
       return [at(familyOf(exampleOfRedirect(redirect)))];
@@ -209,7 +217,10 @@ export class Starts {
           return section !== null && isDeeper(normalizePath(section, tidy));
         },
       };
-      return this.familiesAmong(`${key} ${text}`, addresses, own).map((family) => at(family));
+      return this.familiesAmong(`${key} ${text}`, addresses, own).map((family) => ({
+        ...at(family),
+        of: text,
+      }));
     });
   }
 
@@ -225,7 +236,8 @@ export class Starts {
       lookUp(rewrites, path).length === 0;
     const base = literal ?? exampleOf(scope.pattern, null);
     const plain = scope.under ? `${base === '/' ? '' : base}/${NOWHERE}` : base;
-    if (isFree(plain)) return [at(familyOf(plain))];
+    const of = scope.under ? `${base === '/' ? '' : base}/*` : scope.pattern.text;
+    if (isFree(plain)) return [{ ...at(familyOf(plain)), of }];
     // One rule for all of it leaves no rest.
     const isThere = (rule: Scope): boolean => scopeTest([rule], this.prepared.site.tidy)(plain);
     if (rules.some((rule) => isThere(rule) && holds(rule, scope))) return [];
@@ -238,7 +250,7 @@ export class Starts {
     if (rest.isEmpty) return [];
     let tried = 0;
     for (const path of rest.examples()) {
-      if (isFree(path)) return [at(familyOf(path))];
+      if (isFree(path)) return [{ ...at(familyOf(path)), of }];
       if (++tried > MOST_TRIED) break;
     }
     return [];

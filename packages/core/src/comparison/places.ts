@@ -1,0 +1,107 @@
+import { normalizePath } from '../address/tidy.ts';
+import { Starts } from '../coverage/starts.ts';
+import { addressesOfPage } from '../explore/address-set.ts';
+import type { Explorer } from '../explore/explorer.ts';
+import { familyOf, type Family } from '../explore/families.ts';
+import { literalOf } from '../model/pattern.ts';
+import type { Page, Redirect, Scope, Site } from '../model/site.ts';
+import { lookUp } from '../pattern/pattern-index.ts';
+import type { Affected } from './affected.ts';
+
+/** What is at some addresses, all of which the rules of both states treat alike. */
+export interface Place {
+  readonly is: 'page' | 'other-address' | 'redirect' | 'elsewhere';
+  /** As the site file has it; the example itself for addresses that it does not name. */
+  readonly address: string;
+  /** Of the page; empty elsewhere. */
+  readonly title: string;
+  readonly family: Family;
+  /** Protocol and host before the path; empty for the site's own. */
+  readonly origin: string;
+}
+
+/** All explorers of each state, by moment; what they say of visitors is made of the same statements. */
+export interface StatesExplored {
+  readonly before: readonly Explorer[];
+  readonly after: readonly Explorer[];
+}
+
+/** The places at which two states of a site may differ, each once. */
+export function placesOf({ before, after }: StatesExplored, affected: Affected | null): Place[] {
+  const [was, is] = [before[0]!, after[0]!];
+  const tidy = is.prepared.site.tidy;
+  const found = new Map<string, Place>();
+  const add = (place: Place): void => {
+    const key = `${place.origin}${place.family.example}`;
+    if (!found.has(key)) found.set(key, place);
+  };
+  const mayDiffer = (pattern: Page['pattern']): boolean => affected?.mayMeet(pattern) ?? true;
+  const besides = [...after.slice(1), ...before];
+  // Where a page is missing, what is said of that differs from one section to the next.
+  const cutting = [is, was].flatMap(({ prepared }) =>
+    prepared.site.notFound.map(({ scope }) => ({ pattern: scope.pattern, under: true })),
+  );
+
+  const addPage = (page: Page, families: readonly Family[]): void => {
+    const { address, title } = page;
+    for (const family of families) add({ is: 'page', address, title, family, origin: '' });
+  };
+  for (const page of is.prepared.site.pages)
+    if (mayDiffer(page.pattern))
+      addPage(page, is.familiesAmong(addressesOfPage(is.prepared, page), cutting, '', besides));
+  for (const page of was.prepared.site.pages) {
+    if (!mayDiffer(page.pattern)) continue;
+    // Its addresses that still belong to a page were looked at as those of that page.
+    const addresses = addressesOfPage(was.prepared, page);
+    const owns = (path: string): boolean =>
+      addresses.owns(path) && lookUp(is.prepared.pages, path).length === 0;
+    const literal = literalOf(page.pattern);
+    if (literal === null)
+      addPage(
+        page,
+        was.familiesAmong({ ...addresses, owns }, cutting, '', [...before.slice(1), ...after]),
+      );
+    else if (owns(normalizePath(literal, tidy))) addPage(page, [familyOf(page.example)]);
+  }
+  for (const { prepared } of [is, was])
+    for (const { aliases, title } of prepared.site.pages)
+      for (const alias of aliases)
+        if (affected?.hasPath(normalizePath(alias, tidy)) ?? true)
+          add({ is: 'other-address', address: alias, title, family: familyOf(alias), origin: '' });
+  const starts = [new Starts([...after, ...before]), new Starts([...before, ...after])];
+  [is, was].forEach(({ prepared }, i) => {
+    // A redirect that is the same leads to the same address, of which the difference is told.
+    for (const redirect of prepared.site.redirects)
+      if (affected === null || decidesAnew(affected, prepared.site, redirect))
+        for (const start of starts[i]!.ofRedirect(redirect))
+          add({ is: 'redirect', address: redirect.source, title: '', ...start });
+  });
+  const scopes = scopesOf(affected);
+  if (scopes.length > 0 || affected === null)
+    for (const one of starts)
+      for (const { family, origin, of } of [
+        ...one.undeclared(scopes, cutting),
+        ...one.ofRewrites(),
+      ])
+        add({
+          is: 'elsewhere',
+          address: origin + (of ?? family.example),
+          title: '',
+          family,
+          origin,
+        });
+  return [...found.values()];
+}
+
+/** Whether the first answer at some address of a redirect can differ. */
+const decidesAnew = (affected: Affected, { host: own }: Site, redirect: Redirect): boolean =>
+  affected.isChanged(redirect.place) ||
+  ((redirect.host === null || redirect.host === own) && affected.mayDecide(redirect.pattern));
+
+/** Where entries stand that can be asked at addresses that no page has. */
+function scopesOf(affected: Affected | null): Scope[] {
+  const scopes = [...(affected?.entries ?? [])]
+    .filter(({ section }) => ['gates', 'rewrites', 'not-found'].includes(section))
+    .flatMap((entry) => entry.scopes);
+  return [...new Map(scopes.map((one) => [`${one.under} ${one.pattern.text}`, one])).values()];
+}
