@@ -5,7 +5,13 @@ import { literalOf, type Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
 import type { SourceLocation } from '../model/source-location.ts';
 import type { Tidy } from '../model/tidy.ts';
-import { changedAudiences, mentions, type Entry, type EntryChanges } from './rule-changes.ts';
+import {
+  ACCESS,
+  changedAudiences,
+  mentions,
+  type Entry,
+  type EntryChanges,
+} from './rule-changes.ts';
 
 /**
  * The addresses at which two states of a site can differ: where an entry stands that differs, and where one does that
@@ -26,7 +32,9 @@ export interface Affected {
 
 /** Finds them; null where any address is, because a setting of the whole site differs. */
 export function affectedBy({ before, after, changes }: EntryChanges, tidy: Tidy): Affected | null {
-  if (changes.some(({ section, name }) => section === 'site' && !(name in HARMLESS))) return null;
+  const isOfAll = ({ section, name }: Pick<Entry, 'section' | 'name'>): boolean =>
+    section === 'site' && !HARMLESS.includes(name) && !ACCESS.includes(name);
+  if (changes.some(isOfAll)) return null;
   const all = [...before, ...after];
   const audiences = changedAudiences(all, changes);
   const isProductChanged = changes.some(({ section }) => section === 'products');
@@ -46,7 +54,8 @@ export function affectedBy({ before, after, changes }: EntryChanges, tidy: Tidy)
   };
   all.filter(isDirectly).forEach(add);
   const own = new Area(tidy);
-  for (const { scopes } of entries) scopes.forEach((scope) => own.add(scope));
+  for (const { section, scopes } of entries)
+    if (section !== 'site') scopes.forEach((scope) => own.add(scope));
   const places = new Set([...entries].map(({ place }) => place));
   const meets = (some: Area, { targets }: Pick<Entry, 'targets'>): boolean =>
     targets.some((one) => (typeof one === 'string' ? some.hasPath(one) : some.mayMeet(one)));
@@ -69,7 +78,7 @@ export function affectedBy({ before, after, changes }: EntryChanges, tidy: Tidy)
 }
 
 /** Settings that change no answer by themselves. */
-const HARMLESS: Readonly<Record<string, true>> = { servers: true };
+const HARMLESS: readonly string[] = ['servers'];
 
 /** Scopes, so arranged that asking about one path costs its length. */
 class Area {

@@ -1,13 +1,14 @@
+import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { datesOf } from '../coverage/stretches.ts';
 import { Atoms } from '../explore/atoms.ts';
 import { ARRIVED, Explorer } from '../explore/explorer.ts';
 import type { Family } from '../explore/families.ts';
-import type { Right } from '../model/site.ts';
+import type { Right, Site } from '../model/site.ts';
 import type { VisitEnd } from '../visit/visit.ts';
-import { affectedBy, type Affected } from './affected.ts';
+import { affectedBy } from './affected.ts';
 import { Causes } from './causes.ts';
-import { placesOf, type Place, type StatesExplored } from './places.ts';
+import { placesOf, type Place, type StatesExplored, type ToExplore } from './places.ts';
 import { entryChanges, type EntryChange } from './rule-changes.ts';
 
 /** They get somewhere now, or no longer; or something else happens to them. */
@@ -32,9 +33,7 @@ export interface VisitDifference extends Difference {
 }
 
 /** Two states of a site, explored with the same statements about visitors, and what differs in their files. */
-export interface ComparedStates {
-  readonly explored: StatesExplored;
-  readonly affected: Affected | null;
+export interface ComparedStates extends ToExplore {
   readonly changes: readonly EntryChange[];
   readonly causes: Causes;
   /** The moments that were looked at, in milliseconds since 1970: the one asked for, and the dates after it. */
@@ -85,7 +84,7 @@ const RIGHTS = [
  * @throws TooManyCases where there are more than can be told apart
  */
 export function visitDifferences(states: ComparedStates): VisitDifference[] {
-  return placesOf(states.explored, states.affected).flatMap((place) => {
+  const all = placesOf(states).flatMap((place) => {
     const explored = within(states.explored, place.family);
     // What is so from one moment on, or with either right, is told once.
     const told = new Set<string>();
@@ -102,7 +101,38 @@ export function visitDifferences(states: ComparedStates): VisitDifference[] {
       ),
     );
   });
+  return withoutImplied(all, states.explored.after[0]!.prepared.site);
 }
+
+/**
+ * Leaves out what follows from another difference: where both states lead on to the same address, of which it is told
+ * that visits there end in another way.
+ */
+function withoutImplied(all: readonly VisitDifference[], { tidy }: Site): VisitDifference[] {
+  const told = new Map<string, VisitDifference>();
+  const many: VisitDifference[] = [];
+  for (const one of all) {
+    if (one.place.family.pieces.size > 0) many.push(one);
+    else told.set(one.place.origin + one.place.family.example, one);
+  }
+  const isToldAt = (address: string): boolean => {
+    const path = normalizePath(address.replace(/[?#].*$/s, ''), tidy);
+    return (
+      told.has(path) || many.some(({ place }) => place.origin === '' && place.family.has(path))
+    );
+  };
+  return all.filter(({ place, before, after }) => {
+    if (place.is === 'page' || !leadsAlike(before, after)) return true;
+    const next = after.hops[1]!.address;
+    return !next.startsWith('/') || !isToldAt(next);
+  });
+}
+
+/** Whether both visits are redirected to the same address first. */
+const leadsAlike = (before: VisitEnd, after: VisitEnd): boolean =>
+  before.hops.length > 1 &&
+  after.hops.length > 1 &&
+  before.hops[0]!.decision.location === after.hops[0]!.decision.location;
 
 /** Explorers of addresses with pieces, in which sets of visitors are made of the same statements for all of them. */
 function within({ before, after }: StatesExplored, { pieces }: Family): StatesExplored {
@@ -132,7 +162,12 @@ function differencesAt(
       if (!after.atoms.isAnyone(visitors)) continue;
       const why = causes.ofVisits(was.end, is.end);
       const names = why.map(({ section, name }) => `${section} ${name}`);
-      const key = JSON.stringify([keyOf(was.end), keyOf(is.end), names]);
+      const key = JSON.stringify([
+        keyOf(was.end),
+        keyOf(is.end),
+        leadsAlike(was.end, is.end),
+        names,
+      ]);
       const same = found.get(key);
       found.set(key, {
         is: gainOf(was.end, is.end),

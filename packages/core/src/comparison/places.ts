@@ -26,8 +26,14 @@ export interface StatesExplored {
   readonly after: readonly Explorer[];
 }
 
+export interface ToExplore {
+  readonly explored: StatesExplored;
+  /** Null where any address may be. */
+  readonly affected: Affected | null;
+}
+
 /** The places at which two states of a site may differ, each once. */
-export function placesOf({ before, after }: StatesExplored, affected: Affected | null): Place[] {
+export function placesOf({ explored: { before, after }, affected }: ToExplore): Place[] {
   const [was, is] = [before[0]!, after[0]!];
   const tidy = is.prepared.site.tidy;
   const found = new Map<string, Place>();
@@ -68,11 +74,14 @@ export function placesOf({ before, after }: StatesExplored, affected: Affected |
       for (const alias of aliases)
         if (affected?.hasPath(normalizePath(alias, tidy)) ?? true)
           add({ is: 'other-address', address: alias, title, family: familyOf(alias), origin: '' });
-  const starts = [new Starts([...after, ...before]), new Starts([...before, ...after])];
+  const now = new Starts([...after, ...before]);
+  const starts = [now, new Starts([...before, ...after], now)];
+  const sources = new Set(is.prepared.site.redirects.map(({ source }) => source));
   [is, was].forEach(({ prepared }, i) => {
     // A redirect that is the same leads to the same address, of which the difference is told.
     for (const redirect of prepared.site.redirects)
-      if (affected === null || decidesAnew(affected, prepared.site, redirect))
+      if (i === 1 && sources.has(redirect.source)) continue;
+      else if (affected === null || decidesAnew(affected, prepared.site, redirect))
         for (const start of starts[i]!.ofRedirect(redirect))
           add({ is: 'redirect', address: redirect.source, title: '', ...start });
   });
@@ -84,13 +93,37 @@ export function placesOf({ before, after }: StatesExplored, affected: Affected |
         ...one.ofRewrites(),
       ])
         add({
-          is: 'elsewhere',
+          is: of !== undefined && sources.has(of) ? 'redirect' : 'elsewhere',
           address: origin + (of ?? family.example),
           title: '',
           family,
           origin,
         });
+  for (const address of otherSpellings(was.prepared.site, is.prepared.site))
+    add({ is: 'other-address', address, title: '', family: familyOf(address), origin: '' });
   return [...found.values()];
+}
+
+/** Other spellings of the addresses of pages, where the two states do not take the same ones for one address. */
+function otherSpellings(was: Site, is: Site): string[] {
+  if (JSON.stringify([was.tidy, was.homes]) === JSON.stringify([is.tidy, is.homes])) return [];
+  const endings = new Set([was, is].flatMap(({ tidy }) => tidy.endings));
+  const names = new Set([was, is].flatMap(({ tidy }) => tidy.index));
+  const homes = [was, is].flatMap((one) => one.homes);
+  return is.pages.flatMap(({ pattern, example, kind }) => {
+    if (literalOf(pattern) === null) return [];
+    const base = example.replace(/\/$/, '');
+    if (kind === 'file') return [example.toUpperCase()];
+    const beneath = [...names].map((name) => `${base}/${name}`);
+    if (base === '') return [...homes, ...beneath];
+    return [
+      base,
+      `${base}/`,
+      base.toUpperCase(),
+      ...[...endings].map((end) => base + end),
+      ...beneath,
+    ];
+  });
 }
 
 /** Whether the first answer at some address of a redirect can differ. */
@@ -101,7 +134,7 @@ const decidesAnew = (affected: Affected, { host: own }: Site, redirect: Redirect
 /** Where entries stand that can be asked at addresses that no page has. */
 function scopesOf(affected: Affected | null): Scope[] {
   const scopes = [...(affected?.entries ?? [])]
-    .filter(({ section }) => ['gates', 'rewrites', 'not-found'].includes(section))
+    .filter(({ section }) => ['gates', 'rewrites', 'not-found', 'site'].includes(section))
     .flatMap((entry) => entry.scopes);
   return [...new Map(scopes.map((one) => [`${one.under} ${one.pattern.text}`, one])).values()];
 }

@@ -54,6 +54,11 @@ const SETTINGS = [
   ...['fullAccessRight', 'timeZone', 'tidy', 'homes', 'servers'],
 ] as const;
 
+/** Those of them that settle who gets in, and not where an address leads. */
+export const ACCESS: readonly string[] = [
+  ...['ungated', 'undeclared', 'change', 'signIn', 'fullAccess', 'fullAccessRight'],
+];
+
 /** The entries of both states, and those that differ. */
 export interface EntryChanges {
   readonly before: readonly Entry[];
@@ -190,7 +195,11 @@ function entriesOf(site: Site): Entry[] {
     ...Object.entries(site.products).map(([name, product]) =>
       entry('products', name, product as object),
     ),
-    ...SETTINGS.map((name) => entry('site', name, { value: site[name] } as object)),
+    ...SETTINGS.map((name) =>
+      entry('site', name, { value: site[name] } as object, {
+        scopes: ACCESS.includes(name) ? [{ pattern: parsePattern('/'), under: true }] : [],
+      }),
+    ),
     ...SILENT.map((name) =>
       entry(name === 'accepted' ? 'accepted' : name, '', { value: ofSilent(site, name) } as object),
     ),

@@ -40,11 +40,17 @@ export class Starts {
   private readonly first: Explorer;
   private readonly others: readonly Explorer[];
 
+  /** The patterns of rules whose addresses were found. */
+  private readonly found = new Set<string>();
+
   /**
    * @param explorers of one state of a site at all moments that matter, at least one; addresses are found by the rules
    *   of the first, and told apart by those of all
    */
-  constructor(explorers: readonly Explorer[]) {
+  constructor(
+    explorers: readonly Explorer[],
+    private readonly except?: Starts,
+  ) {
     const [first, ...others] = explorers;
     this.first = first!;
     this.others = others;
@@ -200,6 +206,8 @@ export class Starts {
       if (section !== null && section !== '/') sections.add(normalizePath(section, tidy));
     }
     return [...patterns].flatMap(([text, pattern]): Start[] => {
+      if (this.except?.found.has(`${key} ${text}`)) return [];
+      this.found.add(`${key} ${text}`);
       const literal = literalOf(pattern);
       if (literal !== null) {
         const path = normalizePath(literal, tidy);

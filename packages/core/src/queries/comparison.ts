@@ -14,6 +14,9 @@ import {
   partDifferences,
 } from '../comparison/other-differences.ts';
 import type { EntryChange, RuleChange } from '../comparison/rule-changes.ts';
+import { redirectsTo } from '../comparison/redirects-to.ts';
+import { pageAt } from '../decision/page-at.ts';
+import { normalizePath } from '../address/tidy.ts';
 import { exampleVisitor } from '../explore/example-visitor.ts';
 import { familyOf } from '../explore/families.ts';
 import { NONE } from '../explore/visitor-sets.ts';
@@ -48,6 +51,8 @@ export interface ListedDifference {
   readonly within: readonly string[];
   /** One of the addresses; null where there is none. */
   readonly example: string | null;
+  /** The other addresses of the page and the redirects that take people here, of whom it is so as well. */
+  readonly through: readonly string[];
   /** From which moment on it is so; null where it is so from the moment of the comparison on. */
   readonly from: string | null;
   readonly is: Gain;
@@ -151,12 +156,15 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
 class Listing {
   private readonly positions: ReadonlyMap<EntryChange, number>;
 
+  private readonly redirects: (path: string) => readonly string[];
+
   constructor(
     private readonly before: PreparedSite,
     private readonly after: PreparedSite,
     private readonly at: number,
     changes: readonly EntryChange[],
   ) {
+    this.redirects = redirectsTo(after.site);
     this.positions = new Map(changes.map((change, i) => [change, i]));
   }
 
@@ -172,6 +180,8 @@ class Listing {
       right,
       within: family.within.map(printScope),
       example: origin + family.example,
+      through:
+        place.is === 'page' && family.pieces.size === 0 ? this.leadingTo(family.example) : [],
       from: explorer.at === this.at ? null : printInstant(explorer.at),
       ...this.who(one),
       before: endOf(one.before),
@@ -202,6 +212,7 @@ class Listing {
       right: 'view',
       within: [],
       example,
+      through: [],
       from: null,
       ...this.who(one),
       before: null,
@@ -233,6 +244,7 @@ class Listing {
       right: 'view',
       within: [],
       example: address,
+      through: [],
       from: null,
       is: isListed ? 'gains' : 'loses',
       condition: 'guest',
@@ -243,6 +255,12 @@ class Listing {
       witness: null,
       causes: this.places(causes),
     };
+  }
+
+  private leadingTo(example: string): string[] {
+    const path = normalizePath(example, this.after.site.tidy);
+    const aliases = pageAt(this.after, example)?.rule.page.aliases ?? [];
+    return [...new Set([...aliases, ...this.redirects(path)])];
   }
 
   private who({

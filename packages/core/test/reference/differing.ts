@@ -1,0 +1,100 @@
+import { normalizePath } from '../../src/address/tidy.ts';
+import { decodeGroups, type Groups } from '../../src/pattern/fill.ts';
+import { groupsTaken } from '../../src/pattern/matched-groups.ts';
+import { lookUp } from '../../src/pattern/pattern-index.ts';
+import { parsePattern } from '../../src/pattern/parse.ts';
+import { evaluate } from '../../src/condition/evaluate.ts';
+import type { VisitDifference } from '../../src/comparison/compare-states.ts';
+import { decisions, type model } from '../../src/index.ts';
+
+type States = readonly [before: decisions.PreparedSite, after: decisions.PreparedSite];
+
+/** Someone asking for an address at a moment. */
+export interface Asked {
+  readonly address: string;
+  readonly method: string;
+  readonly visitor: model.Visitor;
+  readonly at: number;
+}
+
+export const visitsOf = (states: States, { address, method, visitor, at }: Asked) =>
+  states.map((state) => decisions.visit(state, { method, address }, visitor, at));
+
+/** What a visitor can tell of a visit. */
+export const toldOf = ({ outcome, status, final, hops }: decisions.Visit): string =>
+  JSON.stringify([
+    outcome,
+    status,
+    final,
+    hops.map(({ address, decision: { location, served, content } }) => [
+      address,
+      location,
+      served,
+      content,
+    ]),
+  ]);
+
+/** Whether someone meets something else in one state than in the other. */
+export function isDiffering(states: States, asked: Asked): boolean {
+  const [before, after] = visitsOf(states, asked).map(toldOf);
+  return before !== after;
+}
+
+/** Whether a visitor is among those of whom a difference is told, at an address. */
+export function isAmong(
+  states: States,
+  { place, explorer, visitors }: VisitDifference,
+  { visitor, at }: Asked,
+  path: string,
+  query = '',
+): boolean {
+  const who = explorer.describe(visitors);
+  const situation = { visitor, at, path: piecesOf(states, place, path), query };
+  return who !== null && evaluate(who.condition, situation, states[1].names);
+}
+
+/** Whether it is told that someone meets something else, at the address or where it leads in both states. */
+export function isTold(
+  states: States,
+  differences: readonly VisitDifference[],
+  asked: Asked,
+): boolean {
+  if (isToldAt(states, differences, asked)) return true;
+  const [before, after] = visitsOf(states, asked).map(({ hops }) => hops);
+  return before!.some(
+    ({ address }, i) =>
+      i > 0 &&
+      address === after![i]?.address &&
+      ['GET', asked.method].some((method) =>
+        isToldAt(states, differences, { ...asked, address, method }),
+      ),
+  );
+}
+
+function isToldAt(states: States, differences: readonly VisitDifference[], asked: Asked): boolean {
+  const { address, method, at } = asked;
+  const isOwn = address.startsWith('/');
+  const path = isOwn ? normalizePath(address, states[1].site.tidy) : address;
+  return differences.some((one) => {
+    const { place, right, explorer } = one;
+    if (explorer.at > at || (method === 'GET' && right === 'change')) return false;
+    const { family, origin } = place;
+    const isThere = isOwn && origin === '' ? family.has(path) : origin + family.example === address;
+    return isThere && isAmong(states, one, asked, path);
+  });
+}
+
+/** The pieces of an address, by the pattern of the place that it is at. */
+function piecesOf(
+  [was, is]: States,
+  { is: kind, address }: VisitDifference['place'],
+  path: string,
+): Groups {
+  if (kind === 'page')
+    for (const state of [is, was]) {
+      const match = lookUp(state.pages, path).find(({ rule }) => rule.page.address === address);
+      if (match) return decodeGroups(match.groups);
+    }
+  const text = address.replace(/^https?:\/\/[^/]*/, '').replace(/\?.*$/, '');
+  return decodeGroups(groupsTaken(parsePattern(text, { ignoreCase: true }), path));
+}
