@@ -2,6 +2,7 @@ import { Command, CommanderError, type Argument } from 'commander';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
 import { addCheck } from './commands/check.ts';
 import { addSuggest } from './commands/suggest.ts';
+import { addCompare } from './commands/compare.ts';
 import { addCompletion } from './commands/completion.ts';
 import { addDraft } from './commands/draft.ts';
 import { addExport } from './commands/export.ts';
@@ -58,7 +59,7 @@ const COMMANDS: readonly (readonly [task: string, commands: readonly ((to: Comma
     ['See who reaches what:', [addGrid, addWhoReaches, addReachedBy, addLanding, addVisible]],
     ['Try addresses:', [addVisit, addVisitList, addSuggest]],
     ['Work on the site file:', [addCheck, addVerify, addFix, addImport, addExport, addSchema]],
-    ['Put it live:', [addDraft, addLists, addRelease]],
+    ['Put it live:', [addDraft, addLists, addCompare, addRelease]],
     ['Watch the website:', [addLive, addProbe]],
     ['Set up:', [addServe, addSites, addCompletion]],
   ];

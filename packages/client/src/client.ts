@@ -242,6 +242,9 @@ export function createClient(address: string) {
           params: { path: { site, changes } },
         }),
       ),
+    /** Who gains access and who loses it between two states, or site files. */
+    compare: (site: string, request: Body<'compare'>) =>
+      contentOf(http.POST('/api/sites/{site}/comparison', { ...of(site), body: request })),
     effect: (site: string, state: string, edits: readonly model.Edit[], signal?: AbortSignal) =>
       contentOf(http.POST('/api/sites/{site}/effect', asked(site, { state, edits }, signal))),
     /** Reads a condition that was typed, or prints one that was built, and says whom it fits. */

@@ -12,7 +12,7 @@ export const paint: Readonly<Record<decisions.Outcome, (text: string) => string>
   invalid: chalk.yellow,
 };
 
-export const { bold, dim, red, yellow } = chalk;
+export const { bold, dim, green, red, yellow } = chalk;
 
 /** How wide the terminal is; null in a pipe, where nothing is cut. */
 export function terminalWidth(): number | null {

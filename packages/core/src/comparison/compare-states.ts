@@ -110,21 +110,19 @@ export function visitDifferences(states: ComparedStates): VisitDifference[] {
  */
 function withoutImplied(all: readonly VisitDifference[], { tidy }: Site): VisitDifference[] {
   const told = new Map<string, VisitDifference>();
-  const many: VisitDifference[] = [];
+  const many: Place[] = [];
   for (const one of all) {
-    if (one.place.family.pieces.size > 0) many.push(one);
+    if (one.place.family.pieces.size > 0) many.push(one.place);
     else told.set(one.place.origin + one.place.family.example, one);
   }
-  const isToldAt = (address: string): boolean => {
-    const path = normalizePath(address.replace(/[?#].*$/s, ''), tidy);
-    return (
-      told.has(path) || many.some(({ place }) => place.origin === '' && place.family.has(path))
-    );
-  };
   return all.filter(({ place, before, after }) => {
     if (place.is === 'page' || !leadsAlike(before, after)) return true;
     const next = after.hops[1]!.address;
-    return !next.startsWith('/') || !isToldAt(next);
+    const path = normalizePath(next.replace(/[?#].*$/s, ''), tidy);
+    // Another spelling is no other address.
+    if (!next.startsWith('/') || (place.origin === '' && place.family.has(path))) return true;
+    const isTold = told.has(path) || many.some((one) => one.origin === '' && one.family.has(path));
+    return !isTold;
   });
 }
 

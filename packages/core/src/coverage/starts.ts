@@ -245,11 +245,22 @@ export class Starts {
     const base = literal ?? exampleOf(scope.pattern, null);
     const plain = scope.under ? `${base === '/' ? '' : base}/${NOWHERE}` : base;
     const of = scope.under ? `${base === '/' ? '' : base}/*` : scope.pattern.text;
-    if (isFree(plain)) return [{ ...at(familyOf(plain)), of }];
+    // Pages that are patterns may have all addresses of a depth.
+    const deeper = Array.from({ length: scope.under ? DEEPEST : 0 }, (_, i) =>
+      plain.concat(`/${NOWHERE}`.repeat(i + 1)),
+    );
+    const free = [plain, ...deeper].find(isFree);
+    const isIn = scopeTest([scope], this.prepared.site.tidy);
+    const restWith = (example: string): Start[] => [
+      { ...at({ ...familyOf(example), has: (path) => isIn(path) && isFree(path) }), of },
+    ];
+    if (free !== undefined) return restWith(free);
     // One rule for all of it leaves no rest.
     const isThere = (rule: Scope): boolean => scopeTest([rule], this.prepared.site.tidy)(plain);
     if (rules.some((rule) => isThere(rule) && holds(rule, scope))) return [];
-    const many = rules.filter(({ pattern, under }) => under || literalOf(pattern) === null);
+    const many = [...rules, ...this.pagesNear(scope)].filter(
+      ({ pattern, under }) => under || literalOf(pattern) === null,
+    );
     if (many.length > MOST_TAKEN_OUT) throw new TooManyCases();
     const rest = many.reduce(
       (left, rule) => (left.isEmpty ? left : left.without(PathLanguage.of(rule))),
@@ -258,10 +269,14 @@ export class Starts {
     if (rest.isEmpty) return [];
     let tried = 0;
     for (const path of rest.examples()) {
-      if (isFree(path)) return [{ ...at(familyOf(path)), of }];
+      if (isFree(path)) return restWith(path);
       if (++tried > MOST_TRIED) break;
     }
     return [];
+  }
+
+  private pagesNear({ pattern }: Scope): Scope[] {
+    return rulesNear(this.prepared, pattern, ['pages']).map((rule) => rule.scope);
   }
 
   private beneath({ text }: Pattern): Pattern {
@@ -287,6 +302,7 @@ function landingCondition(landing: Landing, all: readonly Landing[]): Condition 
 
 const MOST_TAKEN_OUT = 60;
 const MOST_TRIED = 300;
+const DEEPEST = 6;
 /** What no rule names. */
 const NOWHERE = 'kx3-wj9';
 

@@ -107,6 +107,7 @@ export interface ListedChange {
 /** Everything in which two states of a site differ, for every visitor there could be. */
 export interface Comparison {
   readonly at: string;
+  readonly timeZone: string;
   /** In how many stretches of time they were compared. */
   readonly stretches: number;
   /** The first date that was not looked at any more; null where all were. */
@@ -144,6 +145,7 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
     ];
     return {
       at: printInstant(at),
+      timeZone: after.site.timeZone,
       stretches: states.moments.length,
       notFrom: states.notFrom === null ? null : printInstant(states.notFrom),
       changes: states.changes.map((change, i) => listed(change, i, differences)),

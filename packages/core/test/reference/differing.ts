@@ -74,7 +74,7 @@ export function isTold(
 function isToldAt(states: States, differences: readonly VisitDifference[], asked: Asked): boolean {
   const { address, method, at } = asked;
   const isOwn = address.startsWith('/');
-  const path = isOwn ? normalizePath(address, states[1].site.tidy) : address;
+  const path = isOwn ? normalizePath(address.replace(/\?.*$/, ''), states[1].site.tidy) : address;
   return differences.some((one) => {
     const { place, right, explorer } = one;
     if (explorer.at > at || (method === 'GET' && right === 'change')) return false;

@@ -5,6 +5,7 @@ import type { Logger } from 'pino';
 import { siteFiles } from '@kleidon/core';
 import { answersRouter } from './answers.ts';
 import { changesRouter } from './changes.ts';
+import { comparisonRouter } from './comparison.ts';
 import type { Context } from './context.ts';
 import { draftsRouter } from './drafts.ts';
 import { consoleRouter } from './console.ts';
@@ -82,6 +83,7 @@ export function createApp({
     answersRouter(context),
     reachRouter(context),
     changesRouter(context),
+    comparisonRouter(context),
     liveRouter(context),
   );
   app.use(referenceRouter());

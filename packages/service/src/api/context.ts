@@ -99,8 +99,19 @@ export async function checkedInTime(
 export const fileOf = (site: string): string => `${site}.site.yaml`;
 
 /** A state of a site, prepared for deciding. Throws `site-has-errors` with all of them. */
-export function preparedOf(context: Context, site: string, state?: string): decisions.PreparedSite {
-  const { prepared, errors } = context.states.read(sourceOf(context, site, state), fileOf(site));
+export const preparedOf = (
+  context: Context,
+  site: string,
+  state?: string,
+): decisions.PreparedSite => preparedFrom(context, sourceOf(context, site, state), fileOf(site));
+
+/** A site file with the lists beside it, prepared for deciding. Throws `site-has-errors` with all of them. */
+export function preparedFrom(
+  { states }: Context,
+  source: Source,
+  file: string,
+): decisions.PreparedSite {
+  const { prepared, errors } = states.read(source, file);
   if (prepared) return prepared;
   throw new Problem(
     'site-has-errors',
