@@ -136,6 +136,40 @@ export function createClient(address: string) {
           body: text,
         }),
       ),
+    /** The versions of the draft that are kept, the latest first. */
+    draftVersions: async (site: string) =>
+      (await contentOf(http.GET('/api/sites/{site}/draft/versions', of(site)))).versions,
+    draftVersion: (site: string, version: number) =>
+      contentOf(
+        http.GET('/api/sites/{site}/draft/versions/{version}', {
+          params: { path: { site, version } },
+        }),
+      ),
+    /** Makes an earlier version of the draft the next one; `current` is the one that it replaces. */
+    restoreDraft: (site: string, current: number, version: number) =>
+      contentOf(
+        http.POST('/api/sites/{site}/draft/versions/{version}/restore', {
+          params: { ...ifMatch(site, current), path: { site, version } },
+        }),
+      ),
+    /** Makes an earlier release live again, as a new one. */
+    restoreRelease: (site: string, number: number, note: string, override?: string) =>
+      contentOf(
+        http.POST('/api/sites/{site}/releases/{number}/restore', {
+          params: { path: { site, number } },
+          body: { note, ...given({ override }) },
+        }),
+      ),
+    /** The release that takes effect at a set time; null where none is scheduled. */
+    scheduledRelease: async (site: string) =>
+      (await contentOf(http.GET('/api/sites/{site}/scheduled-release', of(site)))).scheduled,
+    /** Releases the draft at a time; throws ServiceProblem `release-scheduled` where one is scheduled already. */
+    scheduleRelease: (site: string, version: number, body: Body<'scheduleRelease'>) =>
+      contentOf(
+        http.PUT('/api/sites/{site}/scheduled-release', { params: ifMatch(site, version), body }),
+      ),
+    cancelScheduledRelease: (site: string) =>
+      contentOf(http.DELETE('/api/sites/{site}/scheduled-release', of(site))),
     releases: async (site: string) =>
       (await contentOf(http.GET('/api/sites/{site}/releases', of(site)))).releases,
     /** @param override why, where it breaks guarantees */

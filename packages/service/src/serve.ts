@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url';
 import type { AddressInfo } from 'node:net';
 import pino from 'pino';
 import { checkerWithin } from './check/checker.ts';
+import { releaseDue } from './api/releases.ts';
 import { createApp } from './api/app.ts';
 import { KEPT_DELETED } from './api/sites.ts';
 import { preparedOf, type Context } from './api/context.ts';
@@ -44,6 +45,8 @@ const GRACE = 10_000;
 /** How long the check of a site file may take before it is saved, in seconds. */
 const CHECK_TIMEOUT = 20;
 const HOUR = 3_600_000;
+/** How often it is looked for releases whose time has come: a look costs microseconds. */
+const SECOND = 1_000;
 const CONSOLE = fileURLToPath(new URL('../../console/dist/', import.meta.url));
 
 /**
@@ -101,6 +104,17 @@ export async function startService(options: ServeOptions): Promise<Service> {
   purge();
   const purging = setInterval(purge, HOUR);
   purging.unref();
+  const release = (): void => {
+    try {
+      for (const { site, number } of releaseDue(context))
+        log.info({ site, number }, 'a scheduled release took effect');
+    } catch (error) {
+      log.error({ err: error }, 'a scheduled release could not be made; it is tried again');
+    }
+  };
+  release();
+  const releasing = setInterval(release, SECOND);
+  releasing.unref();
   const host = options.host.includes(':') ? `[${options.host}]` : options.host;
   log.info({ port, data: options.data }, 'listening');
   let closing: Promise<void> | null = null;
@@ -111,6 +125,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
       (closing ??= Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]).then(
         () => {
           clearInterval(purging);
+          clearInterval(releasing);
           db.close();
           unlock();
           void checker.close();

@@ -5,6 +5,7 @@ import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.t
 import { printErrors, printIntroduced } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
+import { wrapped } from '../output/wrapped.ts';
 import { sendLists } from '../lists.ts';
 import { readText, siteFrom } from '../source.ts';
 
@@ -86,4 +87,45 @@ export function addDraft(program: Command): void {
         );
       },
     );
+
+  draft
+    .command('history')
+    .description('list the versions of the draft that are kept, and what each changed')
+    .addOption(siteOption())
+    .addOption(serviceOption())
+    .addOption(jsonOption())
+    .action(async ({ service, json, ...options }: DraftOptions) => {
+      const client = createClient(service);
+      const versions = await client.draftVersions(await siteFrom(client, options));
+      print(json, { versions }, () =>
+        versions
+          .map(({ version, savedAt, says, releases }) =>
+            [
+              `${version} at ${savedAt}${releases.length > 0 ? ` (released as ${releases.join(', ')})` : ''}`,
+              ...says.map((one) => wrapped('  ', one)),
+            ].join('\n'),
+          )
+          .join('\n'),
+      );
+    });
+
+  draft
+    .command('restore')
+    .description('make an earlier version of the draft the next one')
+    .argument('<version>', 'its number', wholeNumber(1, 1e9))
+    .addOption(siteOption())
+    .addOption(serviceOption())
+    .addOption(jsonOption())
+    .addHelpText('after', '\nExample:\n  kleidon draft restore 7 --site www')
+    .action(async (version: number, { service, json, ...options }: DraftOptions) => {
+      const client = createClient(service);
+      const site = await siteFrom(client, options);
+      const current = await client.draft(site);
+      const saved = await client.restoreDraft(site, current.version, version);
+      print(
+        json,
+        saved,
+        () => `Version ${version} is restored, as version ${saved.version} of ${site}.`,
+      );
+    });
 }

@@ -1,8 +1,9 @@
 import { Option, type Command } from 'commander';
-import { createClient, type Release } from '@kleidon/client';
+import { createClient, type Release, type ScheduledRelease } from '@kleidon/client';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
 import { printIntroduced } from '../output/check.ts';
 import { print } from '../output/print.ts';
+import { wrapped } from '../output/wrapped.ts';
 import { siteFrom } from '../source.ts';
 
 interface ReleaseOptions {
@@ -20,11 +21,12 @@ export function addRelease(program: Command): void {
   release
     .command('make', { isDefault: true })
     .description('make the draft live as a new release')
-    .addOption(new Option('--note <text>', 'why').default(''))
+    .addOption(noteOption())
+    .addOption(overrideOption())
     .addOption(
       new Option(
-        '--override <reason>',
-        'release it although it breaks guarantees; the reason is recorded',
+        '--at <time>',
+        "take effect at this date or time (2027-03-01T09:00) of the site's time zone; at once by default",
       ),
     )
     .addOption(
@@ -37,7 +39,12 @@ export function addRelease(program: Command): void {
     .addOption(jsonOption())
     .addHelpText(
       'after',
-      "\nExample:\n  kleidon release --note 'The crew room opens to ringers' --site www",
+      `
+What is live then is the draft as it is now: compare it first, with kleidon compare live draft.
+
+Examples:
+  kleidon release --note 'The crew room opens to ringers' --site www
+  kleidon release --note 'The spring opening' --at 2027-03-01T09:00`,
     )
     .action(
       async ({
@@ -46,14 +53,21 @@ export function addRelease(program: Command): void {
         note,
         draft,
         override,
+        at,
         ...options
-      }: ReleaseOptions & { note: string; draft?: number; override?: string }) => {
+      }: ReleaseOptions & { note: string; draft?: number; override?: string; at?: string }) => {
         const client = createClient(service);
         const site = await siteFrom(client, options);
         const version = draft ?? (await client.draft(site)).version;
+        if (at !== undefined) {
+          const why = override === undefined ? {} : { override };
+          const scheduled = await client.scheduleRelease(site, version, { note, at, ...why });
+          print(json, scheduled, () => printScheduled(scheduled));
+          return;
+        }
         const made = await client.release(site, version, note, override);
         print(json, made, () =>
-          [`Released ${printRelease(made)}`, ...printIntroduced(made.introduced, { site })].join(
+          [`Released ${printListed(made)}`, ...printIntroduced(made.introduced, { site })].join(
             '\n',
           ),
         );
@@ -68,10 +82,57 @@ export function addRelease(program: Command): void {
     .addOption(jsonOption())
     .action(async ({ service, json, ...options }: ReleaseOptions) => {
       const client = createClient(service);
-      const all = await client.releases(await siteFrom(client, options));
-      print(json, { releases: all }, () =>
-        all.length === 0 ? 'Nothing was released yet.' : all.map(printRelease).join('\n'),
+      const site = await siteFrom(client, options);
+      const [all, scheduled] = await Promise.all([
+        client.releases(site),
+        client.scheduledRelease(site),
+      ]);
+      print(json, { scheduled, releases: all }, () =>
+        [
+          ...(scheduled ? [printScheduled(scheduled)] : []),
+          ...(all.length === 0 ? ['Nothing was released yet.'] : all.map(printListed)),
+        ].join('\n'),
       );
+    });
+
+  release
+    .command('restore')
+    .description('make an earlier release live again, as a new one')
+    .argument('<number>', 'its number', wholeNumber(1, 1e9))
+    .addOption(noteOption())
+    .addOption(overrideOption())
+    .addOption(siteOption())
+    .addOption(serviceOption())
+    .addOption(jsonOption())
+    .addHelpText(
+      'after',
+      `
+The draft stays as it is. See what it changes first: kleidon compare live 3
+
+Example:
+  kleidon release restore 3 --note 'The shop was closed to buyers'`,
+    )
+    .action(
+      async (
+        number: number,
+        { service, json, note, override, ...options }: ReleaseOptions & Why,
+      ) => {
+        const client = createClient(service);
+        const site = await siteFrom(client, options);
+        const made = await client.restoreRelease(site, number, note, override);
+        print(json, made, () => `Released ${printListed(made)}`);
+      },
+    );
+
+  release
+    .command('cancel')
+    .description('cancel the release that takes effect at a set time')
+    .addOption(siteOption())
+    .addOption(serviceOption())
+    .action(async ({ service, ...options }: ReleaseOptions) => {
+      const client = createClient(service);
+      await client.cancelScheduledRelease(await siteFrom(client, options));
+      print(false, null, () => 'The scheduled release is cancelled.');
     });
 
   release
@@ -89,8 +150,38 @@ export function addRelease(program: Command): void {
     });
 }
 
-function printRelease({ number, note, override, releasedAt, draftVersion }: Release): string {
+interface Why {
+  readonly note: string;
+  readonly override?: string;
+}
+
+const noteOption = (): Option => new Option('--note <text>', 'why').makeOptionMandatory();
+
+const overrideOption = (): Option =>
+  new Option(
+    '--override <reason>',
+    'release it although it breaks guarantees; the reason is recorded',
+  );
+
+function printRelease({
+  number,
+  note,
+  override,
+  releasedAt,
+  draftVersion,
+  restores,
+  scheduledFor,
+}: Release): string {
+  const what = restores === null ? `draft version ${draftVersion}` : `release ${restores} again`;
+  const when = scheduledFor === null ? releasedAt : `${releasedAt}, set for ${scheduledFor}`;
   const why = note === '' ? '' : `: ${note}`;
   const although = override === null ? '' : ` (although it breaks guarantees: ${override})`;
-  return `${number} (draft version ${draftVersion}) at ${releasedAt}${why}${although}`;
+  return `${number} (${what}) at ${when}${why}${although}`;
 }
+
+/** A release with what it changed for whom. */
+const printListed = (release: Release): string =>
+  [printRelease(release), ...(release.says ?? []).map((one) => wrapped('  ', one))].join('\n');
+
+const printScheduled = ({ draftVersion, takesEffectAt, note }: ScheduledRelease): string =>
+  `Version ${draftVersion} of the draft is released at ${takesEffectAt}: ${note}`;

@@ -3,7 +3,7 @@ import type { DraftRecord, SiteStore } from '../store/sites.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
-import type { Checked, Checker } from '../check/checker.ts';
+import type { Checked, Checker, ToCheck } from '../check/checker.ts';
 import type { Source, States } from '../check/states.ts';
 import { Problem } from './problem.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
@@ -70,7 +70,8 @@ export function listsOf({ sites }: Context, site: string, release?: number): Omi
 
 /**
  * Checks a site file before it is saved.
- * @param patch what is changed in it before
+ * @param change.patch what is changed in it before
+ * @param change.before what the file was, of which it is told what changed
  * @throws Problem `check-too-slow` where that takes too long: it would do so again each time somebody looks;
  *   `patch-failed`
  */
@@ -78,11 +79,12 @@ export async function checkedInTime(
   context: Context,
   site: string,
   { text, hashes, textOf }: Source,
-  patch: readonly model.PatchOperation[] = [],
+  { patch = [], before = null }: Partial<Pick<ToCheck, 'patch' | 'before'>> = {},
 ): Promise<Checked> {
   const checked = await context.checker.check({
     text,
     patch,
+    before,
     lists: [...hashes].map(([name, hash]) => [name, textOf(hash)] as const),
     file: fileOf(site),
     at: context.now().getTime(),

@@ -1,8 +1,9 @@
 import { Router, type Request, type Response } from 'express';
 import type { Answer, Message } from '@kleidon/api';
-import { type model, queries } from '@kleidon/core';
+import { type model, queries, siteFiles } from '@kleidon/core';
 import type { Checked } from '../check/checker.ts';
 import type { DraftCheck, DraftRecord } from '../store/sites.ts';
+import type { DraftVersionWithText } from '../store/draft-versions.ts';
 import type { Source } from '../check/states.ts';
 import { checkedInTime, draftOf, fileOf, listsOf, type Context } from './context.ts';
 import { Problem } from './problem.ts';
@@ -24,6 +25,48 @@ export function draftsRouter(context: Context): Router {
       return withETag(response, await savedDraft(context, site, version, text, body));
     },
 
+    listDraftVersions: ({ path }) => {
+      const { site } = draftOf(context, path.site);
+      const released = new Map<number, number[]>();
+      for (const { draftVersion, number } of context.sites.releases(site))
+        released.set(draftVersion, [...(released.get(draftVersion) ?? []), number]);
+      return {
+        versions: context.sites
+          .versions(site)
+          .map((one) => ({ ...one, releases: released.get(one.version) ?? [] })),
+      };
+    },
+
+    getDraftVersion: ({ path }) => {
+      const { site } = draftOf(context, path.site);
+      const { lists: _, ...found } = versionOf(context, site, path.version);
+      const before = context.sites.version(site, path.version - 1);
+      const edits = before
+        ? siteFiles.editsBetween(siteFiles.valueOf(before.text), siteFiles.valueOf(found.text))
+        : [];
+      return { ...found, patch: siteFiles.planEdits(before?.text ?? '', edits).operations };
+    },
+
+    restoreDraftVersion: async ({ path, version, response }) => {
+      const current = draftOf(context, path.site);
+      const { site } = current;
+      if (current.version !== version)
+        throw changed(site, version, { refused: 'changed', current });
+      const earlier = versionOf(context, site, path.version);
+      const source = {
+        text: earlier.text,
+        hashes: new Map(earlier.lists.map(({ name, hash }) => [name, hash])),
+        textOf: (hash: string) => context.sites.listText(hash),
+      };
+      const before = { text: current.text, ...listsOf(context, site) };
+      const check = await checkedInTime(context, site, source, { before: current.text });
+      const says = [`Version ${path.version} is restored`, ...check.says];
+      const summary = summaryOf({ ...check, says });
+      const saved = context.sites.restoreDraft(site, version, earlier, summary, context.now());
+      if ('refused' in saved) throw changed(site, version, saved);
+      return withETag(response, afterSave(context, saved, before, check));
+    },
+
     saveDraft: async ({ path, version, body, response }) => {
       const { site } = draftOf(context, path.site);
       return withETag(response, await savedDraft(context, site, version, body));
@@ -31,6 +74,15 @@ export function draftsRouter(context: Context): Router {
   });
 
   return router;
+}
+
+function versionOf({ sites }: Context, site: string, version: number): DraftVersionWithText {
+  const found = sites.version(site, version);
+  if (found) return found;
+  throw new Problem(
+    'no-such-version',
+    `The draft of "${site}" has no version ${version} any more.`,
+  );
 }
 
 /** Sets the version of a draft that was saved as the ETag of the answer. */
@@ -57,7 +109,7 @@ export async function savedDraft(
   const source = { text, ...listsOf(context, site) };
   const before = { ...source, text: current.text };
   const at = context.now().getTime();
-  const check = await checkedInTime(context, site, source, patch);
+  const check = await checkedInTime(context, site, source, { patch, before: current.text });
   context.states.keep({ ...source, text: check.text }, fileOf(site), at, check);
   const saved = context.sites.save(site, version, check.text, summaryOf(check), context.now());
   if ('refused' in saved) throw changed(site, version, saved);
@@ -77,9 +129,10 @@ export function afterSave(
 }
 
 /** What is kept of a check. */
-export const summaryOf = ({ name, errors }: Checked): DraftCheck => ({
+export const summaryOf = ({ name, errors, says }: Checked): DraftCheck => ({
   name,
   errors: errors.length,
+  says,
 });
 
 /** Why a save or a release was refused. */

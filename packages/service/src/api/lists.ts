@@ -64,7 +64,10 @@ export function listsRouter(context: Context): Router {
       site,
       version,
       { name, text },
-      summaryOf(check),
+      {
+        ...summaryOf(check),
+        says: [text === null ? `List ${name} is removed` : `List ${name} is saved`],
+      },
       context.now(),
     );
     if ('refused' in saved) throw changed(site, version, saved);

@@ -18,6 +18,21 @@ const PROBLEMS = {
     'Name one in the settings, and start the service with --settings.',
   ],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
+  'no-such-version': [
+    404,
+    'There is no such version of the draft',
+    'See the versions of the draft; of each site, the last 200 are kept.',
+  ],
+  'nothing-scheduled': [
+    404,
+    'No release is scheduled',
+    'It took effect, or somebody cancelled it; see the releases.',
+  ],
+  'release-scheduled': [
+    409,
+    'A release is scheduled already',
+    'Cancel it first, or wait until it took effect.',
+  ],
   'no-such-list': [404, 'There is no such list', 'See the lists of the site.'],
   'no-such-page': [404, 'There is no such page', 'See the pages of the site file.'],
   'no-such-change': [404, 'There is no such change', 'See the pending changes.'],

@@ -1,7 +1,16 @@
 import { Router } from 'express';
 import { type model, queries } from '@kleidon/core';
-import type { ReleaseRecord } from '../store/sites.ts';
-import { draftOf, fileOf, preparedOf, sourceOf, type Context } from './context.ts';
+import type { Source } from '../check/states.ts';
+import type { ReleaseRecord, ScheduledText } from '../store/releases.ts';
+import {
+  draftOf,
+  fileOf,
+  momentOf,
+  preparedFrom,
+  preparedOf,
+  sourceOf,
+  type Context,
+} from './context.ts';
 import { changed, textOrJson } from './drafts.ts';
 import { Problem } from './problem.ts';
 import { registerCalls } from './register-calls.ts';
@@ -9,6 +18,11 @@ import { registerCalls } from './register-calls.ts';
 /** Releases of a site: numbered states that never change, the latest of which is live. */
 export function releasesRouter(context: Context): Router {
   const router = Router();
+  const foundOf = (site: string, number: number): ReleaseRecord => {
+    const release = context.sites.findRelease(site, number);
+    if (release) return release;
+    throw new Problem('no-such-release', `The site "${site}" has no release ${number}.`);
+  };
 
   registerCalls(router, {
     listReleases: ({ path }) => {
@@ -18,13 +32,8 @@ export function releasesRouter(context: Context): Router {
 
     release: ({ path, version, body, response }) => {
       const { site } = draftOf(context, path.site);
-      preparedOf(context, site, 'draft');
-      const { note = '', override } = body;
-      const broken = brokenGuarantees(context, site);
-      if (broken.length > 0 && !override?.trim())
-        throw new Problem('guarantee-broken', broken.map(saidOf).join(' '), { guarantees: broken });
-      const introduced = introducedBy(context, site);
-      const why = { note, override: broken.length > 0 ? override!.trim() : null };
+      const draft = sourceOf(context, site, 'draft');
+      const { introduced, ...why } = prepareRelease(context, site, draft, body);
       const released = context.sites.release(site, version, why, context.now());
       if ('refused' in released) throw changed(site, version, released);
       response.location(`/api/sites/${site}/releases/${released.number}`);
@@ -33,35 +42,148 @@ export function releasesRouter(context: Context): Router {
 
     getRelease: ({ path, request, response }) => {
       const { site } = draftOf(context, path.site);
-      const release = context.sites.findRelease(site, path.number);
-      if (!release)
-        throw new Problem('no-such-release', `The site "${site}" has no release ${path.number}.`);
-      return textOrJson(request, response, release);
+      return textOrJson(request, response, foundOf(site, path.number));
+    },
+
+    restoreRelease: ({ path, body, response }) => {
+      const { site } = draftOf(context, path.site);
+      const { number } = foundOf(site, path.number);
+      const earlier = sourceOf(context, site, String(number));
+      const { introduced, ...why } = prepareRelease(context, site, earlier, body);
+      const released = context.sites.restoreRelease(site, number, why, context.now())!;
+      response.location(`/api/sites/${site}/releases/${released.number}`);
+      return { ...withoutText(released), introduced };
+    },
+
+    getScheduledRelease: ({ path }) => {
+      const { site } = draftOf(context, path.site);
+      const scheduled = context.sites.scheduled(site);
+      return { scheduled: scheduled && withoutText(scheduled) };
+    },
+
+    scheduleRelease: ({ path, version, body }) => {
+      const { site } = draftOf(context, path.site);
+      const draft = sourceOf(context, site, 'draft');
+      const at = momentOf(context, preparedOf(context, site, 'draft'), body.at);
+      if (at <= context.now().getTime())
+        throw new Problem('wrong-request', `"${body.at}" is over already: name a time to come.`);
+      const why = mayBeReleased(context, site, draft, body, at);
+      const now = context.now();
+      const scheduled = context.sites.schedule(site, version, why, new Date(at), now);
+      if (!('refused' in scheduled)) return withoutText(scheduled);
+      if (scheduled.refused !== 'scheduled') throw changed(site, version, scheduled);
+      const { draftVersion, takesEffectAt } = scheduled.before;
+      throw new Problem(
+        'release-scheduled',
+        `Version ${draftVersion} of the draft is released at ${takesEffectAt}.`,
+      );
+    },
+
+    cancelScheduledRelease: ({ path }) => {
+      const { site } = draftOf(context, path.site);
+      if (!context.sites.cancelScheduled(site))
+        throw new Problem('nothing-scheduled', `No release of "${site}" is scheduled.`);
     },
   });
 
   return router;
 }
 
-/** The guarantees that the draft does not keep, or of which it is not known whether it does. */
-function brokenGuarantees(context: Context, site: string): readonly queries.ListedGuarantee[] {
-  const at = context.now().getTime();
-  const { guarantees } = context.states.check(sourceOf(context, site, 'draft'), fileOf(site), at);
-  return guarantees.filter(({ is }) => is !== 'proved');
+/**
+ * Makes the releases live whose time has come.
+ *
+ * @returns those that were made
+ */
+export function releaseDue(context: Context): ReleaseRecord[] {
+  const now = context.now();
+  return context.sites.due(now).flatMap((site) => {
+    const scheduled = context.sites.scheduled(site);
+    if (!scheduled) return [];
+    const says = effectOf(context, site, sourceOfScheduled(context, scheduled));
+    return context.sites.releaseScheduled(site, says, now) ?? [];
+  });
+}
+
+function sourceOfScheduled({ sites }: Context, { site, text }: ScheduledText): Source {
+  const lists = sites.scheduledLists(site);
+  return {
+    text,
+    hashes: new Map(lists.map(({ name, hash }) => [name, hash])),
+    textOf: (hash) => sites.listText(hash),
+  };
+}
+
+interface Asked {
+  readonly note: string;
+  readonly override?: string | undefined;
+}
+
+/** What is recorded of a release that takes effect now, and which findings it brings. */
+function prepareRelease(context: Context, site: string, source: Source, asked: Asked) {
+  return {
+    ...mayBeReleased(context, site, source, asked, context.now().getTime()),
+    says: effectOf(context, site, source),
+    introduced: introducedBy(context, site, source),
+  };
+}
+
+/** The note and the override; refused where the file has errors, or breaks a guarantee without a reason. */
+function mayBeReleased(
+  context: Context,
+  site: string,
+  source: Source,
+  { note, override }: Asked,
+  at: number,
+): { note: string; override: string | null } {
+  preparedFrom(context, source, fileOf(site));
+  if (!note.trim())
+    throw new Problem('wrong-request', 'A release needs a note: say why it is made.');
+  const { guarantees } = context.states.check(source, fileOf(site), at);
+  const broken = guarantees.filter(({ is }) => is !== 'proved');
+  if (broken.length > 0 && !override?.trim())
+    throw new Problem('guarantee-broken', broken.map(saidOf).join(' '), { guarantees: broken });
+  return { note: note.trim(), override: broken.length > 0 ? override!.trim() : null };
 }
 
 const saidOf = ({ name, words, message }: queries.ListedGuarantee): string =>
   `Guarantee ${name}: ${words}. ${message}`;
 
-/** What looks wrong in the draft and does not in the release that is live. */
-function introducedBy(context: Context, site: string): model.Finding[] {
+/** What looks wrong in a state and does not in the release that is live. */
+function introducedBy(context: Context, site: string, source: Source): model.Finding[] {
   const at = context.now().getTime();
-  const findingsOf = (state: string): readonly model.Finding[] =>
-    context.states.check(sourceOf(context, site, state), fileOf(site), at).findings;
+  const findingsOf = (one: Source): readonly model.Finding[] =>
+    context.states.check(one, fileOf(site), at).findings;
   const isLive = context.sites.liveNumber(site) !== null;
-  return queries.introducedFindings(isLive ? findingsOf('live') : [], findingsOf('draft'));
+  const before = isLive ? findingsOf(sourceOf(context, site, 'live')) : [];
+  return queries.introducedFindings(before, findingsOf(source));
 }
 
-function withoutText({ text: _, ...rest }: ReleaseRecord): Omit<ReleaseRecord, 'text'> {
+const MOST_SENTENCES = 40;
+
+/** What a state changes for whom against the release that is live; null where that can't be worked out. */
+function effectOf(context: Context, site: string, source: Source): string[] | null {
+  if (context.sites.liveNumber(site) === null) return [];
+  const [was, is] = [sourceOf(context, site, 'live'), source].map(
+    (one) => context.states.read(one, fileOf(site)).prepared,
+  );
+  if (!was || !is) return null;
+  try {
+    const { changes } = queries.compareSites(was, is, context.now().getTime());
+    const says = changes.map(
+      ({ rule, is: how, summary }) =>
+        `${rule} ${how}: ${summary.length > 0 ? summary.join('; ') : 'without effect for anyone'}`,
+    );
+    const left = says.length - MOST_SENTENCES;
+    return left > 0 ? [...says.slice(0, MOST_SENTENCES), `and ${left} more`] : says;
+  } catch {
+    // What it changes is told beside a release; that it can't be is no reason against it.
+    return null;
+  }
+}
+
+function withoutText<T extends { readonly text: string }>({
+  text: _,
+  ...rest
+}: T): Omit<T, 'text'> {
   return rest;
 }

@@ -8,20 +8,24 @@ parentPort!.on('message', (file: ToCheck) => parentPort!.postMessage(checked(fil
 
 const NOTHING = { findings: [], guarantees: [], visits: [] };
 
-function checked({ text: before, patch, lists, file, at }: ToCheck): Checked | NotPatched {
-  let text = before;
+function checked({ text: given, patch, before, lists, file, at }: ToCheck): Checked | NotPatched {
+  let text = given;
   try {
-    text = siteFiles.patchSite(before, patch);
+    text = siteFiles.patchSite(given, patch);
   } catch (error) {
     if (!(error instanceof siteFiles.PatchProblem)) throw error;
     return { operation: error.operation, message: error.message };
   }
+  const says =
+    before === null || before === text
+      ? []
+      : siteFiles.changesBetween(siteFiles.valueOf(before), siteFiles.valueOf(text));
   const known = new Map(lists);
   const result = siteFiles.readSite(text, file, (name) => known.get(name) ?? null);
   if (!result.ok)
-    return { text, name: null, errors: queries.explainErrors(result.errors), ...NOTHING };
+    return { text, name: null, errors: queries.explainErrors(result.errors), says, ...NOTHING };
   const found = findAll(decisions.prepareSite(result.site), file, at);
-  return { text, name: result.site.name, errors: [], ...found };
+  return { text, name: result.site.name, errors: [], says, ...found };
 }
 
 // Loaded: the time of the first check begins here.

@@ -7,6 +7,8 @@ export interface ToCheck {
   readonly text: string;
   /** What is done to the text first: that may take as long as the check. */
   readonly patch: readonly model.PatchOperation[];
+  /** What the file was before, of which it is told what changed; null where there was none. */
+  readonly before: string | null;
   readonly lists: readonly (readonly [name: string, text: string])[];
   readonly file: string;
   readonly at: number;
@@ -22,6 +24,8 @@ export interface Checked {
   readonly findings: readonly model.Finding[];
   readonly guarantees: readonly queries.ListedGuarantee[];
   readonly visits: readonly queries.MadeVisit[];
+  /** What was changed, a sentence each. */
+  readonly says: readonly string[];
 }
 
 /** Why a patch could not be applied. */

@@ -14,8 +14,10 @@ export interface ListStore {
   text(hash: string): string;
   /** Gives the draft a list, or takes it away where there is no text. The caller has checked the version. */
   put(site: string, name: string, text: string | null): void;
-  /** Keeps the lists of the draft as those of a release. */
-  keep(site: string, number: number): void;
+  /** Removes the texts that nothing has any more. */
+  forget(): void;
+  /** Gives the draft other lists in place of its own. */
+  replace(site: string, lists: readonly ListedFile[]): void;
 }
 
 /** The statements on lists. */
@@ -36,13 +38,16 @@ export function listStore(db: Db): ListStore {
   );
   const removeDraft = db.prepare('delete from draft_list where site_id = ? and name = ?');
   const forget = db.prepare(
-    `delete from list_text where hash not in (select hash from draft_list)
-     and hash not in (select hash from release_list)`,
+    `delete from list_text where ${[
+      'draft_list',
+      'release_list',
+      'draft_version_list',
+      'scheduled_release_list',
+    ]
+      .map((table) => `hash not in (select hash from ${table})`)
+      .join(' and ')}`,
   );
-  const copy = db.prepare(
-    `insert into release_list (site_id, number, name, hash)
-     select site_id, ?, name, hash from draft_list where site_id = ?`,
-  );
+  const removeAll = db.prepare('delete from draft_list where site_id = ?');
   return {
     ofDraft: (site) => draft.all(site),
     ofRelease: (site, number) => release.all(site, number),
@@ -56,6 +61,11 @@ export function listStore(db: Db): ListStore {
       }
       forget.run();
     },
-    keep: (site, number) => void copy.run(number, site),
+    forget: () => void forget.run(),
+    replace: (site, lists) => {
+      removeAll.run(site);
+      for (const { name, hash } of lists) putDraft.run(site, name, hash);
+      forget.run();
+    },
   };
 }

@@ -143,4 +143,48 @@ export const MIGRATIONS: readonly string[] = [
   `
   alter table release add column override text;
   `,
+  `
+  create table draft_version (
+    site_id text not null references site (id),
+    version integer not null,
+    text any not null,
+    says text not null,
+    saved_at text not null,
+    primary key (site_id, version)
+  ) strict;
+
+  create table draft_version_list (
+    site_id text not null,
+    version integer not null,
+    name text not null,
+    hash text not null references list_text (hash),
+    primary key (site_id, version, name),
+    foreign key (site_id, version) references draft_version (site_id, version)
+  ) strict;
+
+  insert into draft_version select site_id, version, text, '[]', saved_at from draft;
+  insert into draft_version_list
+    select draft.site_id, draft.version, name, hash from draft_list join draft using (site_id);
+
+  create table scheduled_release (
+    site_id text primary key references site (id),
+    text text not null,
+    note text not null,
+    override text,
+    draft_version integer not null,
+    takes_effect_at text not null,
+    scheduled_at text not null
+  ) strict;
+
+  create table scheduled_release_list (
+    site_id text not null references scheduled_release (site_id),
+    name text not null,
+    hash text not null references list_text (hash),
+    primary key (site_id, name)
+  ) strict;
+
+  alter table release add column restores integer;
+  alter table release add column scheduled_for text;
+  alter table release add column says text;
+  `,
 ];

@@ -1,5 +1,13 @@
 import type { Db } from './database.ts';
+import { draftVersions, type DraftVersions, type DraftVersionWithText } from './draft-versions.ts';
 import { listStore, type ListedFile } from './lists.ts';
+import {
+  releaseStore,
+  type ReleaseRecord,
+  type ReleaseStore,
+  type ScheduledText,
+  type WhyReleased,
+} from './releases.ts';
 
 /** A site file that is being worked on; each save gives it the next version. */
 export interface DraftRecord {
@@ -7,21 +15,6 @@ export interface DraftRecord {
   readonly version: number;
   readonly text: string;
   readonly savedAt: string;
-}
-
-/** A numbered state of a site file that is or was live; it never changes. */
-export interface ListedRelease {
-  readonly site: string;
-  readonly number: number;
-  readonly note: string;
-  /** Why it was released although it breaks guarantees; null where it breaks none. */
-  readonly override: string | null;
-  readonly draftVersion: number;
-  readonly releasedAt: string;
-}
-
-export interface ReleaseRecord extends ListedRelease {
-  readonly text: string;
 }
 
 /** What a save or a release found in its way. */
@@ -34,6 +27,8 @@ export interface DraftCheck {
   /** The name of the site; null where the file has errors. */
   readonly name: string | null;
   readonly errors: number;
+  /** What was changed, for the history: a sentence each. */
+  readonly says?: readonly string[];
 }
 
 /** A site as it is listed. Fields of the check are null where it was never checked, or has errors. */
@@ -57,7 +52,10 @@ export interface DeletedSite {
 }
 
 /** Sites with their drafts and releases, as they stand in the database; deleted ones are as good as none. */
-export interface SiteStore {
+export interface SiteStore
+  extends
+    Omit<ReleaseStore, 'releaseDraft' | 'scheduleDraft' | 'forgetLive'>,
+    Omit<DraftVersions, 'keep'> {
   list(): string[];
   /** Sites that were deleted and can be restored, the last deleted first. */
   deleted(): DeletedSite[];
@@ -93,34 +91,39 @@ export interface SiteStore {
   ): DraftRecord | Refusal;
   /** The lists beside the draft, or beside a release. */
   lists(site: string, release?: number): readonly ListedFile[];
-  listText(hash: string): string;
-  release(
+  /** Makes an earlier version of the draft the next one, with the lists that stood beside it. */
+  restoreDraft(
     site: string,
     version: number,
-    why: Pick<ListedRelease, 'note' | 'override'>,
+    earlier: DraftVersionWithText,
+    check: DraftCheck,
     at: Date,
-  ): ReleaseRecord | Refusal;
-  /** The releases of a site, the latest first; their texts stay where they are. */
-  releases(site: string): ListedRelease[];
-  /** The number of the release that is live; null where nothing was released. */
-  liveNumber(site: string): number | null;
-  /** One release, or the latest. */
-  findRelease(site: string, number: number | 'latest'): ReleaseRecord | null;
+  ): DraftRecord | Refusal;
+  listText(hash: string): string;
+  release(site: string, version: number, why: WhyReleased, at: Date): ReleaseRecord | Refusal;
+  /** Settles that the draft is made live at a time. */
+  schedule(
+    site: string,
+    version: number,
+    why: Omit<WhyReleased, 'says'>,
+    takesEffectAt: Date,
+    at: Date,
+  ): ScheduledText | Refusal | { readonly refused: 'scheduled'; readonly before: ScheduledText };
 }
 
 /** The tables with what belongs to a site, those that refer to others first. */
 const OF_A_SITE = [
+  ...['draft_version_list', 'draft_version', 'scheduled_release_list', 'scheduled_release'],
   ...['pending_edit', 'draft_list', 'release_list', 'session', 'miss', 'redirect_use', 'traffic'],
   ...['draft', 'release'],
 ];
 const IS_THERE = 'site_id in (select id from site where deleted_at is null)';
 const DRAFT = 'site_id as site, version, text, saved_at as savedAt';
-const LISTED_RELEASE =
-  'site_id as site, number, note, override, draft_version as draftVersion, released_at as releasedAt';
-const RELEASE = `${LISTED_RELEASE}, text`;
-
 /** The statements on sites, drafts and releases. */
 export function siteStore(db: Db): SiteStore {
+  const lists = listStore(db);
+  const versions = draftVersions(db);
+  const releases = releaseStore(db);
   const allSites = db.prepare<[], { id: string }>(
     'select id from site where deleted_at is null order by id',
   );
@@ -138,13 +141,10 @@ export function siteStore(db: Db): SiteStore {
     ...OF_A_SITE.map((table) => `delete from ${table} where site_id = ?`),
     'delete from site where id = ?',
   ].map((statement) => db.prepare<[string]>(statement));
-  const forgetLists = db.prepare(
-    'delete from list_text where hash not in (select hash from draft_list union select hash from release_list)',
-  );
   const purge = db.transaction((before: Date): string[] => {
     const sites = toPurge.all(before.toISOString()).map(({ id }) => id);
     for (const site of sites) for (const statement of forgetSite) statement.run(site);
-    if (sites.length > 0) forgetLists.run();
+    if (sites.length > 0) lists.forget();
     return sites;
   });
   const addSite = db.prepare(
@@ -163,27 +163,6 @@ export function siteStore(db: Db): SiteStore {
     `update draft set text = ?, name = ?, errors = ?, version = version + 1, saved_at = ?
      where site_id = ? and version = ? returning ${DRAFT}`,
   );
-  const addRelease = db.prepare<
-    [string, string, string, string, string | null, number, string],
-    ReleaseRecord
-  >(
-    `insert into release (site_id, number, text, note, override, draft_version, released_at)
-     values (?, (select coalesce(max(number), 0) + 1 from release where site_id = ?), ?, ?, ?, ?, ?)
-     returning ${RELEASE}`,
-  );
-  const allReleases = db.prepare<[string], ListedRelease>(
-    `select ${LISTED_RELEASE} from release where site_id = ? order by number desc`,
-  );
-  const oneRelease = db.prepare<[string, number], ReleaseRecord>(
-    `select ${RELEASE} from release where site_id = ? and number = ?`,
-  );
-  const latestRelease = db.prepare<[string], ReleaseRecord>(
-    `select ${RELEASE} from release where site_id = ? order by number desc limit 1`,
-  );
-
-  const lastNumber = db.prepare<[string], { number: number | null }>(
-    `select max(number) as number from release where site_id = ? and ${IS_THERE}`,
-  );
   const summary = db.prepare<[string], SiteSummary>(
     `select draft.version, draft.saved_at as savedAt, draft.name, draft.errors, number,
        released_at as releasedAt, note, release.text = draft.text as isSameText
@@ -194,81 +173,90 @@ export function siteStore(db: Db): SiteStore {
   const keepCheck = db.prepare(
     'update draft set name = ?, errors = ? where site_id = ? and version = ?',
   );
-  const lists = listStore(db);
 
   const refusal = (site: string): Refusal => {
     const current = readDraft.get(site);
     return current ? { refused: 'changed', current } : { refused: 'no-such-site' };
   };
 
-  /** A gateway asks at each request; only `release` changes it. */
-  const live = new Map<string, number | null>();
-  const release = db.transaction(
-    (...[site, version, why, at]: Parameters<SiteStore['release']>) => {
-      const draft = readDraft.get(site);
-      if (draft?.version !== version) return refusal(site);
-      const { note, override } = why;
-      const on = at.toISOString();
-      const released = addRelease.get(site, site, draft.text, note, override, version, on)!;
-      lists.keep(site, released.number);
-      return released;
-    },
-  );
+  const saved = (
+    draft: DraftRecord | undefined,
+    says: readonly string[] = [],
+  ): DraftRecord | null => {
+    if (!draft) return null;
+    versions.keep(draft, says);
+    return draft;
+  };
+  const { releaseDraft, scheduleDraft, forgetLive, ...ofReleases } = releases;
+  const { keep: _, ...ofVersions } = versions;
 
   return {
     list: () => allSites.all().map(({ id }) => id),
     deleted: () => deletedSites.all(),
     remove: (site, at) => {
-      live.delete(site);
+      forgetLive(site);
       return markDeleted.run(at.toISOString(), site).changes > 0;
     },
     restore: (site) => {
-      live.delete(site);
+      forgetLive(site);
       return unmarkDeleted.run(site).changes > 0;
     },
     purge,
     summary: (site) => summary.get(site) ?? null,
     keepCheck: (site, version, { name, errors }) => void keepCheck.run(name, errors, site, version),
-    add: db.transaction((site: string, text: string, { name, errors }: DraftCheck, at: Date) => {
-      if (addSite.run(site, at.toISOString()).changes === 0)
-        return { refused: 'site-exists' as const };
-      addDraft.run(site, text, name, errors, at.toISOString());
-      return readDraft.get(site)!;
-    }),
+    add: db.transaction(
+      (site: string, text: string, { name, errors, says }: DraftCheck, at: Date) => {
+        if (addSite.run(site, at.toISOString()).changes === 0)
+          return { refused: 'site-exists' as const };
+        addDraft.run(site, text, name, errors, at.toISOString());
+        return saved(readDraft.get(site), says)!;
+      },
+    ),
     draft: (site) => readDraft.get(site) ?? null,
     save: db.transaction(
-      (site: string, version: number, text: string, { name, errors }: DraftCheck, at: Date) =>
-        saveDraft.get(text, name, errors, at.toISOString(), site, version) ?? refusal(site),
+      (site: string, version: number, text: string, { name, errors, says }: DraftCheck, at: Date) =>
+        saved(saveDraft.get(text, name, errors, at.toISOString(), site, version), says) ??
+        refusal(site),
     ),
     saveList: db.transaction(
       (
         site: string,
         version: number,
         list: { readonly name: string; readonly text: string | null },
-        { name, errors }: DraftCheck,
+        { name, errors, says }: DraftCheck,
         at: Date,
       ) => {
         const draft = readDraft.get(site);
         if (draft?.version !== version) return refusal(site);
         lists.put(site, list.name, list.text);
-        return saveDraft.get(draft.text, name, errors, at.toISOString(), site, version)!;
+        const next = saveDraft.get(draft.text, name, errors, at.toISOString(), site, version);
+        return saved(next, says)!;
+      },
+    ),
+    restoreDraft: db.transaction(
+      (...[site, version, earlier, check, at]: Parameters<SiteStore['restoreDraft']>) => {
+        if (readDraft.get(site)?.version !== version) return refusal(site);
+        lists.replace(site, earlier.lists);
+        const { name, errors, says } = check;
+        const next = saveDraft.get(earlier.text, name, errors, at.toISOString(), site, version);
+        return saved(next, says)!;
       },
     ),
     lists: (site, release) =>
       release === undefined ? lists.ofDraft(site) : lists.ofRelease(site, release),
     listText: (hash) => lists.text(hash),
-    release: (site, version, why, at) => {
-      const released = release(site, version, why, at);
-      live.delete(site);
-      return released;
-    },
-    releases: (site) => allReleases.all(site),
-    liveNumber: (site) => {
-      let number = live.get(site);
-      if (number === undefined) live.set(site, (number = lastNumber.get(site)!.number));
-      return number;
-    },
-    findRelease: (site, number) =>
-      (number === 'latest' ? latestRelease.get(site) : oneRelease.get(site, number)) ?? null,
+    release: db.transaction((site: string, version: number, why: WhyReleased, at: Date) =>
+      readDraft.get(site)?.version === version ? releaseDraft(site, why, at) : refusal(site),
+    ),
+    schedule: db.transaction(
+      (...[site, version, why, takesEffectAt, at]: Parameters<SiteStore['schedule']>) => {
+        if (readDraft.get(site)?.version !== version) return refusal(site);
+        const isNew = scheduleDraft(site, why, takesEffectAt, at);
+        const now = releases.scheduled(site)!;
+        return isNew ? now : { refused: 'scheduled' as const, before: now };
+      },
+    ),
+    ...ofReleases,
+    ...ofVersions,
   };
 }
