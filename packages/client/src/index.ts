@@ -1,5 +1,12 @@
 export { addressesIn, addressList, type AddressList, type ListedAddress } from './address-list.ts';
 export type * from './api.ts';
 export { createClient, type Client } from './client.ts';
+export {
+  COMPARED_KINDS,
+  comparedPeople,
+  filteredDifferences,
+  GAINS,
+  type ComparedPeople,
+} from './compared-groups.ts';
 export { ServiceProblem, Unreachable } from './errors.ts';
 export { countPages, FULL_ACCESS, OUTCOME_WORDS, tally, type OutcomeWords } from './outcomes.ts';

@@ -30,6 +30,9 @@ const OverviewPage = page('OverviewPage', () => import('./overview/overview-page
 const ReviewPage = page('ReviewPage', () => import('./review/review-page.tsx'));
 const TryPage = page('TryPage', () => import('./reach/try-page.tsx'));
 const TryListPage = page('TryListPage', () => import('./reach/list-page.tsx'));
+const ReleasesPage = page('ReleasesPage', () => import('./releases/releases-page.tsx'));
+const ComparePage = page('ComparePage', () => import('./releases/compare-page.tsx'));
+const HistoryPage = page('HistoryPage', () => import('./releases/history-page.tsx'));
 const LivePage = page('LivePage', () => import('./live/live-page.tsx'));
 const DraftPage = page('DraftPage', () => import('./draft/draft-page.tsx'));
 
@@ -56,6 +59,9 @@ export function App() {
           <Route path="visitors" element={<VisitorsPage />} />
           <Route path="visitors/products" element={<ProductsPage />} />
           <Route path="live/:view?" element={<LivePage />} />
+          <Route path="releases" element={<ReleasesPage />} />
+          <Route path="releases/compare" element={<ComparePage />} />
+          <Route path="releases/history" element={<HistoryPage />} />
           <Route path="file" element={<DraftPage isDark={theme.isDark} />} />
           <Route path="file/settings" element={<SiteSettings />} />
           <Route path="file/deletion" element={<DeleteSite />} />

@@ -59,6 +59,14 @@ export const TASKS: readonly Task[] = [
     ],
   },
   {
+    title: 'Releases',
+    pages: [
+      ['/releases', 'Releases'],
+      ['/releases/compare', 'Compare'],
+      ['/releases/history', 'Draft history'],
+    ],
+  },
+  {
     title: 'Site file',
     pages: [
       ['/file', 'Site file'],

@@ -31,6 +31,15 @@ const pendingWith = (
   ...more,
 });
 const EFFECT = { errors: [], refused: [], change: null, findings: [], visits: [] };
+const COMPARISON = {
+  at: '2026-11-26T09:00:00Z',
+  timeZone: 'UTC',
+  stretches: 1,
+  notFrom: null,
+  total: 0,
+  changes: [],
+  differences: [],
+};
 
 function Frame() {
   return (
@@ -60,6 +69,8 @@ async function review(
   const sent = answerFor({
     [`GET /api/sites/s/changes/${name}`]: () => changes,
     'POST /api/sites/s/effect': () => EFFECT,
+    'POST /api/sites/s/comparison': () => COMPARISON,
+    'GET /api/sites/s/scheduled-release': () => ({ scheduled: null }),
     ...answers,
   });
   render(
@@ -78,12 +89,32 @@ async function review(
 }
 const button = (title: string) => screen.getByRole<HTMLButtonElement>('button', { name: title });
 
+const note = (text: string): boolean =>
+  fireEvent.change(screen.getByLabelText('Note: why'), { target: { value: text } });
+
 describe('the review', () => {
+  test('releases at a time that is set', async () => {
+    const takesEffectAt = '2027-03-01T09:00:00Z';
+    const sent = await review(pendingWith([]), {
+      'PUT /api/sites/s/scheduled-release': () => ({ takesEffectAt }),
+    });
+    note('Spring');
+    const at = '2027-03-01T09:00';
+    fireEvent.change(screen.getByLabelText(/^When/), { target: { value: at } });
+    fireEvent.click(button('Schedule draft 4'));
+    await screen.findByText(/^Version 4 of the draft is released on .*2027/);
+    const [scheduled] = sent.filter(({ path, method }) =>
+      `${method} ${path}`.startsWith('PUT /api/sites/s/scheduled'),
+    );
+    expect([scheduled!.ifMatch, scheduled!.body]).toEqual(['"4"', { note: 'Spring', at }]);
+  });
+
   test('releases a draft that is saved and not live, with the note, once', async () => {
     const sent = await review(pendingWith([]), {
       'POST /api/sites/s/releases': () => ({ number: 3, introduced: [] }),
     });
-    fireEvent.change(screen.getByLabelText('Note: why'), { target: { value: 'Spring' } });
+    expect(button('Release draft 4').disabled).toBe(true);
+    note('Spring');
     fireEvent.click(button('Release draft 4'));
     fireEvent.click(button('Release draft 4'));
     await screen.findByText('Release 3 is live.');
@@ -98,6 +129,7 @@ describe('the review', () => {
       [`POST /api/sites/s/changes/${name}/save`]: () => ({ version: 5 }),
       'POST /api/sites/s/releases': () => ({ number: 3, introduced: [] }),
     });
+    note('Spring');
     fireEvent.click(button('Save and release'));
     await screen.findByText('Release 3 is live.');
     expect(sent.find(({ path }) => path.endsWith('/releases'))?.ifMatch).toBe('"5"');

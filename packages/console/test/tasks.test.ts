@@ -22,7 +22,7 @@ describe('the overview', () => {
       .getByRole('navigation', { name: 'Tasks' })
       .getByRole('link')
       .evaluateAll((links) => links.map((link) => link.getAttribute('href')!));
-    expect([tasks.length, pages.length]).toEqual([10, 8]);
+    expect([tasks.length, pages.length]).toEqual([10, 9]);
     for (const address of [...tasks, ...pages]) {
       await page.goto(stage.service.address + address);
       await page.locator('h1').waitFor();
@@ -107,6 +107,7 @@ describe('what breaks a guarantee', () => {
     await result.getByText('sees the page').waitFor();
     await page.goBack();
     await broken.getByRole('textbox').fill('An open day');
+    await page.getByRole('textbox', { name: 'Note: why' }).fill('Open');
     await release.click();
     await page
       .getByRole('status')
@@ -134,6 +135,77 @@ test('a guarantee is given in a form, and proved before it is saved', async () =
   await page.getByText(/Saved as version \d+ of the draft/).waitFor();
   expect((await stage.client.draft('merrow')).text).toContain('- { never: change, who: guest }');
   await page.close();
+});
+
+describe('releases', () => {
+  let base: string;
+  beforeAll(async () => {
+    const site = `kleidon: 1
+site: { name: Back, address: https://back.example }
+roles: { r: R }
+pages: { /: Home, /a: A }
+`;
+    await stage.client.addSite(site, 'back');
+    await stage.client.release('back', 1, 'First');
+    await stage.client.saveDraft('back', 1, `${site}gates: { g: { at: /a, admit: role r } }\n`);
+    base = `${stage.service.address}/sites/back`;
+  });
+
+  test('what goes live is told for every visitor, and opens in both states', async () => {
+    const page = await stage.open('');
+    await page.goto(`${base}/review`);
+    const goesLive = page.getByRole('region', { name: 'What goes live' });
+    await goesLive.getByText('everyone, except anyone with the role r').waitFor();
+    expect(await barriersInBothThemes(page)).toEqual([]);
+    await goesLive.getByRole('link', { name: 'after' }).first().click();
+    await page.getByRole('region', { name: 'What happens' }).getByText('is turned away').waitFor();
+    await page.goBack();
+    await goesLive.getByRole('link', { name: 'before' }).first().click();
+    await page.getByRole('region', { name: 'What happens' }).getByText('sees the page').waitFor();
+    await page.close();
+  });
+
+  test('one is set for a time, and cancelled', async () => {
+    const page = await stage.open('');
+    await page.goto(`${base}/review`);
+    await page.getByRole('textbox', { name: 'Note: why' }).fill('Closed for r');
+    await page.getByRole('textbox', { name: /^When/ }).fill('2077-03-01');
+    await page.getByRole('button', { name: 'Schedule draft 2' }).click();
+    const scheduled = page.getByRole('region', { name: 'Scheduled release' });
+    await scheduled.getByText(/version 2 of the draft is released on .*2077/).waitFor();
+    await scheduled.getByRole('button', { name: 'Cancel this release' }).click();
+    await page.getByText('The scheduled release is cancelled.').waitFor();
+    expect(await stage.client.scheduledRelease('back')).toBeNull();
+    await page.close();
+  });
+
+  test('an earlier one is restored after a look at what that changes', async () => {
+    await stage.client.release('back', 2, 'Closed');
+    const page = await stage.open('');
+    await page.goto(`${base}/releases`);
+    await page.getByText('gate g added: −1 page for everyone, except').waitFor();
+    expect(await barriersInBothThemes(page)).toEqual([]);
+    await page.getByRole('link', { name: 'Restore release 1' }).click();
+    await page.getByText('everyone, except anyone with the role r').waitFor();
+    expect(await barriersInBothThemes(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Make release 1 live again' }).click();
+    await page.getByRole('status').getByText('Release 3 is live: release 1 again.').waitFor();
+    expect((await stage.client.releases('back'))[0]).toMatchObject({ number: 3, restores: 1 });
+    await page.close();
+  });
+
+  test('an earlier version of the draft is compared, and restored', async () => {
+    const page = await stage.open('');
+    await page.goto(`${base}/releases/history`);
+    await page.getByText('Gate g: at /a; admit role r').waitFor();
+    expect(await barriersInBothThemes(page)).toEqual([]);
+    await page.getByRole('link', { name: 'Compare the draft with version 1' }).click();
+    await page.getByText('everyone, except anyone with the role r').waitFor();
+    await page.goBack();
+    await page.getByRole('button', { name: 'Restore version 1' }).click();
+    await page.getByRole('status').getByText('Version 1 is restored, as version 3.').waitFor();
+    await page.close();
+  });
 });
 
 describe('the search', () => {

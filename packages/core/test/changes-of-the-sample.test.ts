@@ -88,11 +88,11 @@ function changed(random: () => number): [text: string, what: string] {
       else if (section === 'audiences')
         entries[key] = one(conditions.filter((one) => one !== 'crew'));
       else if (section === 'site') entries[key] = otherValue(key, entry);
-      else delete entries[key];
+      else Reflect.deleteProperty(entries, key);
       return;
     }
     const field = one(Object.keys(entry));
-    if (random() < 0.3) delete entry[field];
+    if (random() < 0.3) Reflect.deleteProperty(entry, field);
     else if (Array.isArray(entry[field]) && random() < 0.7) {
       const step = one(entry[field] as unknown[]);
       if (isObject(step)) {

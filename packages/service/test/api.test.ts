@@ -156,15 +156,15 @@ describe('the HTTP interface', () => {
       ],
     });
     expect(await problem(refused)).toEqual([422, 'guarantee-broken']);
-    expect(await problem(await release('promised', '"2"', { override: ' ' }))).toEqual([
+    expect(await problem(await release('promised', '"2"', { note: 'n', override: ' ' }))).toEqual([
       422,
       'guarantee-broken',
     ]);
-    const made = await release('promised', '"2"', { override: 'For one day' });
+    const made = await release('promised', '"2"', { note: 'n', override: 'For one day' });
     expect([made.status, await made.json()]).toMatchObject([201, { override: 'For one day' }]);
     // What breaks nothing needs no reason, and none is recorded.
     await put('promised', '"2"', SMALL);
-    await release('promised', '"3"', { override: 'Not needed' });
+    await release('promised', '"3"', { note: 'n', override: 'Not needed' });
     const { releases } = (await (await ask('/api/sites/promised/releases')).json()) as {
       releases: object[];
     };
@@ -187,8 +187,13 @@ describe('the HTTP interface', () => {
     ]);
     await put('live', '"1"', SMALL.replace('Home', 'Start'));
     expect(await problem(await release('live', '"1"'))).toEqual([412, 'draft-changed']);
-    expect((await release('live', '"2"', {})).status).toBe(201);
-    expect(await problem(await release('live', '"2"', { reason: 'x' }))).toEqual([
+    expect(await problem(await release('live', '"2"', {}))).toEqual([400, 'wrong-request']);
+    expect(await problem(await release('live', '"2"', { note: ' ' }))).toEqual([
+      400,
+      'wrong-request',
+    ]);
+    expect((await release('live', '"2"', { note: 'again' })).status).toBe(201);
+    expect(await problem(await release('live', '"2"', { note: 'n', reason: 'x' }))).toEqual([
       400,
       'wrong-request',
     ]);
@@ -196,7 +201,7 @@ describe('the HTTP interface', () => {
       releases: { number: number; note: string }[];
     };
     expect(releases.map(({ number, note }) => [number, note])).toEqual([
-      [2, ''],
+      [2, 'again'],
       [1, 'why'],
     ]);
     expect(
@@ -282,7 +287,7 @@ describe('the HTTP interface', () => {
     await ask('/api/sites/states/releases', {
       method: 'POST',
       headers: { ...json, 'If-Match': '"1"' },
-      body: '{}',
+      body: '{"note":"First"}',
     });
     await ask('/api/sites/states/draft', {
       method: 'PUT',

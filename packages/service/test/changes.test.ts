@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { type model, type queries, siteFiles } from '@kleidon/core';
 
-import type { Effect, PendingChanges } from '@kleidon/client';
+import type { Comparison, Effect, PendingChanges } from '@kleidon/client';
 import { call, called, operations } from './described.ts';
 import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
 
@@ -180,6 +180,36 @@ describe('pending changes', () => {
       errors: [{ code: 'condition' }],
     });
     expect((await draft()).version).toBe(before);
+  });
+
+  test('two states, or a state and a file, are compared for every visitor', async () => {
+    const text = (await draft()).text.replace(/admit: crew$/m, 'admit: role warden');
+    const comparison = await read<Comparison>(`${SITE}/comparison`, 'POST', {
+      before: { state: 'draft' },
+      after: { text },
+      at: '2026-11-23',
+    });
+    expect(comparison.changes).toMatchObject([{ rule: 'gate crew-room', is: 'changed' }]);
+    expect(comparison.total).toBe(comparison.differences.length);
+    const room = comparison.differences.find(({ about }) => about === '/crew');
+    expect(room).toMatchObject({
+      is: 'loses',
+      words:
+        'anyone with the role volunteer or bander, except anyone with the role warden or administrator',
+      visitors: ['vik', 'rhoda'],
+      through: expect.arrayContaining(['/crew-news']) as unknown,
+      before: { outcome: 'reach', status: 200 },
+      after: { outcome: 'block', status: 403 },
+      causes: [0],
+    });
+    for (const body of [
+      { before: {}, after: { text } },
+      { before: { state: 'draft', text }, after: { text } },
+      { before: { state: 'dr' }, after: { text } },
+    ])
+      expect((await ask(`${SITE}/comparison`, 'POST', body)).status).toBe(400);
+    const broken = { before: { state: 'draft' }, after: { text: 'kleidon: 1\n' } };
+    expect((await ask(`${SITE}/comparison`, 'POST', broken)).status).toBe(422);
   });
 
   test('conditions are read as they are typed, and printed as they are built', async () => {

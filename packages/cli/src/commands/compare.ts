@@ -1,6 +1,11 @@
 import { existsSync } from 'node:fs';
 import { Option, type Command } from 'commander';
-import { createClient, type Comparison, type StateToCompare } from '@kleidon/client';
+import {
+  createClient,
+  filteredDifferences,
+  type Comparison,
+  type StateToCompare,
+} from '@kleidon/client';
 import { queries } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { listsBeside, listsNamed } from '../lists.ts';
@@ -25,7 +30,10 @@ export function addCompare(program: Command): void {
   program
     .command('compare')
     .description('say who gains access, and who loses it, from one state of a site to another')
-    .argument('<before>', 'draft, live, the number of a release, or a site file')
+    .argument(
+      '<before>',
+      'draft, live, the number of a release, a version of the draft (version-7), or a site file',
+    )
     .argument('<after>', 'the same')
     .addOption(new Option('--page <address>', 'only what differs at this address'))
     .addOption(
@@ -80,7 +88,7 @@ async function compared(
   }
 }
 
-const STATE = /^(draft|live|[1-9]\d{0,8})$/;
+const STATE = /^(draft|live|(version-)?[1-9]\d{0,8})$/;
 
 const isFile = (name: string): boolean => !STATE.test(name);
 
@@ -90,7 +98,7 @@ function stateOf(name: string): StateToCompare {
   if (!existsSync(name))
     throw new Stop(
       EXIT.wrongUse,
-      `"${name}" is no state and no file. Name draft, live, the number of a release, or a site file.`,
+      `"${name}" is no state and no file. Name draft, live, the number of a release, version-7 of the draft, or a site file.`,
     );
   const text = readText(name);
   const listOf = listsBeside(name);
@@ -103,21 +111,11 @@ function stateOf(name: string): StateToCompare {
 
 /** What is left of a comparison by what was asked for. */
 function filtered(all: Comparison, { page, rule, as }: CompareOptions): Comparison {
-  const chosen = new Set(
-    all.changes.flatMap((change, i) => (change.rule === rule || change.name === rule ? [i] : [])),
-  );
-  if (rule !== undefined && chosen.size === 0) {
-    const known = all.changes.map((change) => change.rule).join(', ');
+  const known = all.changes.map((change) => change.rule);
+  if (rule !== undefined && !all.changes.some((one) => [one.rule, one.name].includes(rule)))
     throw new Stop(
       EXIT.wrongUse,
-      `"${rule}" did not change.${known ? ` What did: ${known}.` : ''}`,
+      `"${rule}" did not change.${known.length > 0 ? ` What did: ${known.join(', ')}.` : ''}`,
     );
-  }
-  const differences = all.differences.filter(
-    ({ about, example, through, visitors, causes }) =>
-      (page === undefined || [about, example, ...through].includes(page)) &&
-      (rule === undefined || causes.some((cause) => chosen.has(cause))) &&
-      (as === undefined || visitors.includes(as)),
-  );
-  return { ...all, differences };
+  return { ...all, differences: filteredDifferences(all, { page, rule, visitor: as }) };
 }

@@ -29,7 +29,7 @@ export function OverviewPage() {
         <LiveCard />
         <FindingsCard />
         <MissesCard />
-        <Card title="Last releases" to={`${base}/file`} more="Site file">
+        <Card title="Last releases" to={`${base}/releases`} more="All releases">
           {releases.length === 0 ? (
             <p className={layout.quiet}>Nothing is released yet.</p>
           ) : (

@@ -5,6 +5,11 @@ import { Link, useOutletContext } from 'react-router';
 import { ServiceProblem, type PendingChanges } from '@kleidon/client';
 import { client } from '../client.ts';
 import { findingsQuery } from '../changes/findings-query.ts';
+import { MOMENT } from '../live/in-zone.ts';
+import { comparisonQuery } from '../releases/comparison-query.ts';
+import { ComparisonView } from '../releases/comparison-view.tsx';
+import { scheduledQuery } from '../releases/scheduled-query.ts';
+import { ScheduledRelease } from '../releases/scheduled-release.tsx';
 import { EffectView } from '../edit/effect-view.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
@@ -19,6 +24,7 @@ export function ReviewPage() {
   const { site, pending, reload } = useOutletContext<SiteFrame>();
   const [note, setNote] = useState('');
   const [override, setOverride] = useState('');
+  const [time, setTime] = useState('');
   const { changes, count } = pending;
   const check = useQuery(findingsQuery(site.id, pending));
   const broken = check.data?.guarantees.filter(({ is }) => is !== 'proved') ?? [];
@@ -38,10 +44,20 @@ export function ReviewPage() {
   };
   const release = async (version: number): Promise<string> => {
     const why = broken.length > 0 ? override : undefined;
-    const { number } = await client.release(site.id, version, note, why);
+    const at = time.trim();
+    const said =
+      at === ''
+        ? `Release ${(await client.release(site.id, version, note, why)).number} is live.`
+        : await schedule(site.id, version, {
+            note,
+            at,
+            ...(why === undefined ? {} : { override: why }),
+          });
     setNote('');
     setOverride('');
-    return `Release ${number} is live.`;
+    setTime('');
+    await queries.invalidateQueries({ queryKey: scheduledQuery(site.id).queryKey });
+    return said;
   };
   const isRefused = changes.edits.some(({ refused }) => refused !== null);
   const whyNotSaved = isRefused ? 'Drop what can not be made any more first.' : null;
@@ -50,7 +66,9 @@ export function ReviewPage() {
     (changes.errors.length > 0 ? 'A site file with errors can not be released.' : null) ??
     (broken.length > 0 && override.trim() === ''
       ? 'What breaks a guarantee is released only with a reason.'
-      : null);
+      : null) ??
+    (note.trim() === '' ? 'A release needs a note: say why it is made.' : null);
+  const isToRelease = count > 0 || !site.draft.isLive;
 
   return (
     <div className={layout.page}>
@@ -58,15 +76,25 @@ export function ReviewPage() {
         <h1>Review</h1>
         <span className={layout.quiet}>{stateOf(site, count)}</span>
         <span className={layout.grow} />
-        {(count > 0 || !site.draft.isLive) && (
-          <Input
-            className={layout.note}
-            aria-label="Note: why"
-            placeholder="Note: why"
-            maxLength={2000}
-            value={note}
-            onChange={({ target }) => setNote(target.value)}
-          />
+        {isToRelease && (
+          <>
+            <Input
+              className={layout.note}
+              aria-label="Note: why"
+              placeholder="Note: why (needed to release)"
+              maxLength={2000}
+              value={note}
+              onChange={({ target }) => setNote(target.value)}
+            />
+            <Input
+              className={css.time}
+              aria-label="When: at once, or a date or time of the site"
+              title="2027-03-01T09:00, in the time zone of the site"
+              placeholder="at once"
+              value={time}
+              onChange={({ target }) => setTime(target.value)}
+            />
+          </>
         )}
         {count > 0 ? (
           <>
@@ -88,7 +116,7 @@ export function ReviewPage() {
               title={whyNotReleased ?? undefined}
               onClick={act(async () => release(await pending.save()))}
             >
-              Save and release
+              {time.trim() === '' ? 'Save and release' : 'Save and schedule'}
             </Button>
           </>
         ) : (
@@ -99,7 +127,7 @@ export function ReviewPage() {
               title={whyNotReleased ?? undefined}
               onClick={act(() => release(site.draft.version))}
             >
-              Release draft {site.draft.version}
+              {time.trim() === '' ? 'Release' : 'Schedule'} draft {site.draft.version}
             </Button>
           )
         )}
@@ -111,7 +139,8 @@ export function ReviewPage() {
       {action.error instanceof ServiceProblem && action.error.code === 'changes-refused' && (
         <p className={layout.notice}>Nothing was saved, and all of them are still pending.</p>
       )}
-      {broken.length > 0 && (count > 0 || !site.draft.isLive) && (
+      <ScheduledRelease />
+      {broken.length > 0 && isToRelease && (
         <section className={css.broken} aria-label="Broken guarantees">
           <BrokenGuarantees guarantees={broken} shownIn={{ site: site.id, state: pending.state }} />
           <label className={forms.stacked}>
@@ -130,15 +159,59 @@ export function ReviewPage() {
           drop={(number, says) => act(() => pending.drop(number).then(() => `Dropped: ${says}.`))}
         />
       ) : (
-        <div className={layout.notice}>
+        <div className={isToRelease ? undefined : layout.notice}>
           <ErrorList changes={changes} title="The draft has errors" />
-          <p>
-            No pending changes. What you change in the forms is gathered here until you save it; the{' '}
-            <Link to={`/sites/${site.id}/file`}>site file</Link> is saved by itself.
-          </p>
+          {!isToRelease && (
+            <p>
+              No pending changes. What you change in the forms is gathered here until you save it;
+              the <Link to={`/sites/${site.id}/file`}>site file</Link> is saved by itself.
+            </p>
+          )}
         </div>
       )}
+      {isToRelease && site.live && changes.errors.length === 0 && <WhatGoesLive />}
     </div>
+  );
+}
+
+async function schedule(
+  site: string,
+  version: number,
+  body: Parameters<typeof client.scheduleRelease>[2],
+): Promise<string> {
+  const { takesEffectAt } = await client.scheduleRelease(site, version, body);
+  return `Version ${version} of the draft is released on ${MOMENT.format(new Date(takesEffectAt))}.`;
+}
+
+/** What would be live against what is: who gains access and who loses it, and visits that do not end as expected. */
+function WhatGoesLive() {
+  const { site, pending } = useOutletContext<SiteFrame>();
+  const version = `${pending.key} ${site.live?.number ?? ''}`;
+  const compared = useQuery(comparisonQuery(site.id, 'live', pending.state, version));
+  const visits = useQuery(findingsQuery(site.id, pending)).data?.visits ?? [];
+  const wrong = visits.filter(({ isAsExpected }) => !isAsExpected);
+  return (
+    <section className={css.goesLive} aria-label="What goes live">
+      <h2 className={css.goesLiveTitle}>
+        What goes live, against what is live now: for every visitor there could be
+      </h2>
+      {wrong.length > 0 && (
+        <ul className={clsx(layout.plain, layout.refused, css.wrong)}>
+          {wrong.map(({ name, words, message }) => (
+            <li key={name}>
+              <span aria-hidden>×</span> Expected visit {name}: {words}. {message}
+            </li>
+          ))}
+        </ul>
+      )}
+      {compared.error ? (
+        <Failure error={compared.error} retry={() => void compared.refetch()} site={site.id} />
+      ) : compared.data ? (
+        <ComparisonView comparison={compared.data} before="live" after={pending.state} />
+      ) : (
+        <Waiting what="the comparison" />
+      )}
+    </section>
   );
 }
 

@@ -4,9 +4,11 @@ import type { SiteFrame } from './shell.tsx';
 
 /** Which state of the site is looked at: the draft, with pending changes or without; what is live; an earlier release. */
 export function StateChoice({
+  label = 'State of the site',
   value,
   onChange,
 }: {
+  label?: string;
   value: string;
   /** The state that was chosen; null for the one that is worked on. */
   onChange: (state: string | null) => void;
@@ -15,7 +17,7 @@ export function StateChoice({
   const [live] = releases;
   return (
     <Select
-      aria-label="State of the site"
+      aria-label={label}
       value={value}
       onChange={(next: string) => onChange(next === pending.state ? null : next)}
       popupMatchSelectWidth={false}
@@ -25,6 +27,9 @@ export function StateChoice({
           : []),
         { value: 'draft', label: pending.count > 0 ? 'Draft as saved' : 'Draft' },
         ...(live ? [{ value: 'live', label: `Live (release ${live.number})` }] : []),
+        ...(value.startsWith('version-')
+          ? [{ value, label: `Version ${value.slice('version-'.length)} of the draft` }]
+          : []),
         ...releases.map(({ number, note }) => ({
           value: String(number),
           label: `Release ${number}${note && `: ${note}`}`,

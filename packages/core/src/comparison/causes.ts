@@ -118,8 +118,8 @@ export class Causes {
   }
 }
 
-const keyOf = ({ line, column, ...rest }: NonNullable<Reason['place']>): string =>
-  `${'file' in rest ? String(rest.file) : ''}:${line}:${column}`;
+const keyOf = ({ file = '', line, column }: NonNullable<Reason['place']>): string =>
+  `${file}:${line}:${column}`;
 
 const reasonsOf = ({ hops }: VisitEnd): Reason[] =>
   hops.flatMap(({ decision }) => decision.reasons);

@@ -1,4 +1,5 @@
 import { normalizePath } from '../address/tidy.ts';
+import { startOf } from '../explore/rules-near.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Redirect, Site } from '../model/site.ts';
 import { PathLanguage } from '../pattern/language.ts';
@@ -19,7 +20,8 @@ export function redirectsTo({ redirects, tidy }: Site): (path: string) => readon
     if (to.origin !== null) continue;
     const literal = literalOf(to.path);
     if (literal === null) {
-      many.push(redirect);
+      // One that may lead anywhere, as of a whole host, would be told of every address.
+      if (startOf(to.path) !== '/') many.push(redirect);
       continue;
     }
     const path = normalizePath(literal, tidy);

@@ -156,7 +156,7 @@ function entriesOf(site: Site): Entry[] {
     ),
     ...site.redirects.map((redirect): Entry => {
       // The pattern and what the query must have follow from what it is from.
-      const { place, pattern, to, queryConstraints: _, inverseOf: __, ...rest } = redirect;
+      const { place, pattern: _, to, queryConstraints: __, inverseOf: ___, ...rest } = redirect;
       return {
         section: 'redirects',
         name: redirect.source,

@@ -1,4 +1,6 @@
 import { type decisions, type model, queries, siteFiles } from '@kleidon/core';
+import type { DraftVersionWithText } from '../store/draft-versions.ts';
+import type { ListedFile } from '../store/lists.ts';
 import type { DraftRecord, SiteStore } from '../store/sites.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
@@ -39,8 +41,9 @@ export function noSuchSite(sites: SiteStore, site: string): Problem {
 }
 
 const WITH_CHANGES = 'changes-';
+const VERSION = 'version-';
 
-/** A state of a site: `draft`, `live`, the number of a release, or the draft with pending changes. */
+/** A state of a site: `draft`, `live`, the number of a release, the draft with pending changes, or a version of it. */
 export function sourceOf(context: Context, site: string, state = 'draft'): Source {
   const draft = draftOf(context, site);
   const beside = (release?: number): Omit<Source, 'text'> => listsOf(context, site, release);
@@ -49,6 +52,10 @@ export function sourceOf(context: Context, site: string, state = 'draft'): Sourc
     const waiting = context.pending.list(site, state.slice(WITH_CHANGES.length));
     const edits = waiting.map(({ edit }) => JSON.parse(edit) as model.Edit);
     return { text: siteFiles.planEdits(draft.text, edits).text, ...beside() };
+  }
+  if (state.startsWith(VERSION)) {
+    const { text, lists } = versionOf(context, site, Number(state.slice(VERSION.length)));
+    return { text, ...listed(context, lists) };
   }
   const release = context.sites.findRelease(site, state === 'live' ? 'latest' : Number(state));
   if (release) return { text: release.text, ...beside(release.number) };
@@ -61,11 +68,23 @@ export function sourceOf(context: Context, site: string, state = 'draft'): Sourc
 }
 
 /** The lists beside the draft of a site, or beside a release. */
-export function listsOf({ sites }: Context, site: string, release?: number): Omit<Source, 'text'> {
-  return {
-    hashes: new Map(sites.lists(site, release).map(({ name, hash }) => [name, hash])),
-    textOf: (hash) => sites.listText(hash),
-  };
+export const listsOf = (context: Context, site: string, release?: number): Omit<Source, 'text'> =>
+  listed(context, context.sites.lists(site, release));
+
+/** Lists that stand beside a site file. */
+export const listed = ({ sites }: Context, lists: readonly ListedFile[]): Omit<Source, 'text'> => ({
+  hashes: new Map(lists.map(({ name, hash }) => [name, hash])),
+  textOf: (hash) => sites.listText(hash),
+});
+
+/** A version of the draft that is kept. Throws `no-such-version`. */
+export function versionOf({ sites }: Context, site: string, version: number): DraftVersionWithText {
+  const found = sites.version(site, version);
+  if (found) return found;
+  throw new Problem(
+    'no-such-version',
+    `The draft of "${site}" has no version ${version} any more.`,
+  );
 }
 
 /**

@@ -3,9 +3,16 @@ import type { Answer, Message } from '@kleidon/api';
 import { type model, queries, siteFiles } from '@kleidon/core';
 import type { Checked } from '../check/checker.ts';
 import type { DraftCheck, DraftRecord } from '../store/sites.ts';
-import type { DraftVersionWithText } from '../store/draft-versions.ts';
 import type { Source } from '../check/states.ts';
-import { checkedInTime, draftOf, fileOf, listsOf, type Context } from './context.ts';
+import {
+  checkedInTime,
+  draftOf,
+  fileOf,
+  listed,
+  listsOf,
+  versionOf,
+  type Context,
+} from './context.ts';
 import { Problem } from './problem.ts';
 import { registerCalls, SENT } from './register-calls.ts';
 
@@ -41,10 +48,7 @@ export function draftsRouter(context: Context): Router {
       const { site } = draftOf(context, path.site);
       const { lists: _, ...found } = versionOf(context, site, path.version);
       const before = context.sites.version(site, path.version - 1);
-      const edits = before
-        ? siteFiles.editsBetween(siteFiles.valueOf(before.text), siteFiles.valueOf(found.text))
-        : [];
-      return { ...found, patch: siteFiles.planEdits(before?.text ?? '', edits).operations };
+      return { ...found, patch: before ? siteFiles.patchBetween(before.text, found.text) : [] };
     },
 
     restoreDraftVersion: async ({ path, version, response }) => {
@@ -55,8 +59,7 @@ export function draftsRouter(context: Context): Router {
       const earlier = versionOf(context, site, path.version);
       const source = {
         text: earlier.text,
-        hashes: new Map(earlier.lists.map(({ name, hash }) => [name, hash])),
-        textOf: (hash: string) => context.sites.listText(hash),
+        ...listed(context, earlier.lists),
       };
       const before = { text: current.text, ...listsOf(context, site) };
       const check = await checkedInTime(context, site, source, { before: current.text });
@@ -74,15 +77,6 @@ export function draftsRouter(context: Context): Router {
   });
 
   return router;
-}
-
-function versionOf({ sites }: Context, site: string, version: number): DraftVersionWithText {
-  const found = sites.version(site, version);
-  if (found) return found;
-  throw new Problem(
-    'no-such-version',
-    `The draft of "${site}" has no version ${version} any more.`,
-  );
 }
 
 /** Sets the version of a draft that was saved as the ETag of the answer. */

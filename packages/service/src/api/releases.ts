@@ -1,10 +1,11 @@
 import { Router } from 'express';
 import { type model, queries } from '@kleidon/core';
 import type { Source } from '../check/states.ts';
-import type { ReleaseRecord, ScheduledText } from '../store/releases.ts';
+import type { ReleaseRecord } from '../store/releases.ts';
 import {
   draftOf,
   fileOf,
+  listed,
   momentOf,
   preparedFrom,
   preparedOf,
@@ -99,18 +100,12 @@ export function releaseDue(context: Context): ReleaseRecord[] {
   return context.sites.due(now).flatMap((site) => {
     const scheduled = context.sites.scheduled(site);
     if (!scheduled) return [];
-    const says = effectOf(context, site, sourceOfScheduled(context, scheduled));
+    const says = effectOf(context, site, {
+      text: scheduled.text,
+      ...listed(context, context.sites.scheduledLists(site)),
+    });
     return context.sites.releaseScheduled(site, says, now) ?? [];
   });
-}
-
-function sourceOfScheduled({ sites }: Context, { site, text }: ScheduledText): Source {
-  const lists = sites.scheduledLists(site);
-  return {
-    text,
-    hashes: new Map(lists.map(({ name, hash }) => [name, hash])),
-    textOf: (hash) => sites.listText(hash),
-  };
 }
 
 interface Asked {

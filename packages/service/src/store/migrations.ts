@@ -164,7 +164,7 @@ export const MIGRATIONS: readonly string[] = [
 
   insert into draft_version select site_id, version, text, '[]', saved_at from draft;
   insert into draft_version_list
-    select draft.site_id, draft.version, name, hash from draft_list join draft using (site_id);
+    select draft.site_id, draft.version, draft_list.name, hash from draft_list join draft using (site_id);
 
   create table scheduled_release (
     site_id text primary key references site (id),

@@ -107,14 +107,14 @@ export function releaseStore(db: Db): ReleaseStore {
     'select text, version from draft where site_id = ?',
   );
   const copyLists = (from: string, condition: string) =>
-    db.prepare<unknown[]>(
+    db.prepare(
       `insert into release_list (site_id, number, name, hash)
        select site_id, $number, name, hash from ${from} where site_id = $site${condition}`,
     );
   const listsOfDraft = copyLists('draft_list', '');
   const listsOfRelease = copyLists('release_list', ' and number = $restores');
   const listsOfScheduled = copyLists('scheduled_release_list', '');
-  const schedule = db.prepare<unknown[]>(
+  const schedule = db.prepare(
     `insert into scheduled_release (site_id, text, note, override, draft_version, takes_effect_at,
        scheduled_at)
      values ($site, $text, $note, $override, $draftVersion, $takesEffectAt, $scheduledAt)

@@ -1,10 +1,13 @@
 import { isRecord, type SiteValue } from '../../model/plain-value.ts';
 import type { Edit } from '../../model/edit.ts';
 import { ENTRY_NAMES, type ListSection, type MapSection } from '../../model/section.ts';
+import type { PatchOperation } from '../../model/patch-operation.ts';
 import { sayEdit } from '../../wording/edit.ts';
+import { pointer } from '../yaml/pointer.ts';
+import { planEdits, valueOf } from './plan-edits.ts';
 
 /** What makes one site file of another, entry by entry; where the entries of a list stand does not matter. */
-export function editsBetween(before: SiteValue, after: SiteValue): Edit[] {
+function editsBetween(before: SiteValue, after: SiteValue): Edit[] {
   const sections = new Set([...Object.keys(before), ...Object.keys(after)]);
   return [...sections].flatMap((section): Edit[] => {
     const [was, is] = [before[section], after[section]];
@@ -66,4 +69,24 @@ export function changesBetween(before: SiteValue, after: SiteValue): string[] {
   const says = edits.slice(0, MOST_SENTENCES).map((edit) => sayEdit(edit, before));
   const left = edits.length - says.length;
   return left > 0 ? [...says, `and ${left} more`] : says;
+}
+
+/**
+ * What makes one site file of another, as a JSON Patch (RFC 6902).
+ *
+ * @param before a site file; it may have errors
+ */
+export function patchBetween(before: string, after: string): PatchOperation[] {
+  const [was, is] = [before, after].map(valueOf) as [SiteValue, SiteValue];
+  const { operations } = planEdits(before, editsBetween(was, is));
+  const missing = Object.entries(is).filter(
+    ([section, value]) => !Object.hasOwn(was, section) && typeof value === 'object',
+  );
+  // By the standard, what is added to must be there.
+  const added = missing.map(([section, value]): PatchOperation => ({
+    op: 'add',
+    path: pointer(section),
+    value: Array.isArray(value) ? [] : {},
+  }));
+  return [...added, ...operations];
 }
