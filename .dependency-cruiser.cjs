@@ -17,7 +17,7 @@ const LAYERS = {
       'probe',
       'visible',
     ],
-    ...['coverage', 'guarantees', 'comparison', 'findings', 'import', 'queries', 'public'],
+    ...['kinds', 'coverage', 'guarantees', 'comparison', 'findings', 'import', 'queries', 'public'],
   ],
   service: ['settings', 'store', 'check', 'sign-in', 'gateway', 'api'],
 };

@@ -8,6 +8,7 @@ import { addDraft } from './commands/draft.ts';
 import { addExport } from './commands/export.ts';
 import { addGrid } from './commands/grid.ts';
 import { addImport } from './commands/import.ts';
+import { addKinds } from './commands/kinds.ts';
 import { addLanding } from './commands/landing.ts';
 import { addLists } from './commands/lists.ts';
 import { addLive } from './commands/live.ts';
@@ -56,7 +57,10 @@ Examples:
 /** By task, in the order in which people come to each. */
 const COMMANDS: readonly (readonly [task: string, commands: readonly ((to: Command) => void)[]])[] =
   [
-    ['See who reaches what:', [addGrid, addWhoReaches, addReachedBy, addLanding, addVisible]],
+    [
+      'See who reaches what:',
+      [addGrid, addWhoReaches, addReachedBy, addKinds, addLanding, addVisible],
+    ],
     ['Try addresses:', [addVisit, addVisitList, addSuggest]],
     ['Work on the site file:', [addCheck, addVerify, addFix, addImport, addExport, addSchema]],
     ['Put it live:', [addDraft, addLists, addCompare, addRelease]],

@@ -5,6 +5,7 @@ import {
   type Check,
   type Client,
   type AboutSomeone,
+  type Kinds,
   type MadeUpVisitor,
   type WhoRequest,
 } from '@kleidon/client';
@@ -27,6 +28,8 @@ interface GridFilter {
   readonly under?: string | undefined;
   readonly visitors?: readonly string[] | undefined;
   readonly outcomes?: readonly decisions.Outcome[] | undefined;
+  /** Against one visitor of each kind, in place of those of the site file. */
+  readonly kinds?: boolean | undefined;
   readonly at?: string | undefined;
 }
 
@@ -53,6 +56,7 @@ export interface Source {
     at?: string,
   ): Promise<readonly decisions.ListedVisit[]>;
   grid(request: GridFilter): Promise<decisions.Grid>;
+  kinds(request: Pick<GridFilter, 'under' | 'at'>): Promise<Kinds>;
 }
 
 /** The source that the options name. */
@@ -177,18 +181,17 @@ function fromFile(file: string): Source {
         ),
       );
     },
-    grid: ({ under, visitors, outcomes, at }) => {
+    grid: ({ under, visitors, outcomes, kinds, at }) => {
       const site = prepared();
-      visitors?.forEach((name) => queries.findVisitor(site, name));
-      const filter = { under, visitors, outcomes };
-      return Promise.resolve(
-        decisions.grid(
-          site,
-          site.site.visitors,
-          queries.readMoment(at, site.site.timeZone, Date.now()),
-          filter,
-        ),
-      );
+      const moment = queries.readMoment(at, site.site.timeZone, Date.now());
+      if (!kinds) visitors?.forEach((name) => queries.findVisitor(site, name));
+      const asked = kinds ? queries.kindVisitors(site, moment, under) : site.site.visitors;
+      return Promise.resolve(decisions.grid(site, asked, moment, { under, visitors, outcomes }));
+    },
+    kinds: ({ under, at }) => {
+      const site = prepared();
+      const moment = queries.readMoment(at, site.site.timeZone, Date.now());
+      return Promise.resolve(queries.kindList(site, moment, under));
     },
   };
 }
@@ -231,9 +234,11 @@ function fromService(options: SourceOptions): Source {
         ...(as === undefined ? {} : { as }),
         ...(at === undefined ? {} : { at }),
       }),
-    grid: async ({ visitors, outcomes, ...request }) =>
+    kinds: async (request) => client.kinds(await siteFrom(client, options), { ...request, state }),
+    grid: async ({ visitors, outcomes, kinds, ...request }) =>
       client.grid(await siteFrom(client, options), {
         ...request,
+        kinds: kinds ? 'yes' : undefined,
         visitor: visitors,
         outcome: outcomes,
         state,

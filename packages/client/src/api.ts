@@ -14,6 +14,7 @@ export type Comparison = Message<'Comparison'>;
 export type StateToCompare = Message<'StateToCompare'>;
 export type ScheduledRelease = Message<'ScheduledRelease'>;
 export type DraftVersion = Message<'DraftVersion'>;
+export type Kinds = Message<'Kinds'>;
 export type Lists = Message<'Lists'>;
 export type ListedGate = Message<'ListedGate'>;
 export type GatewayInfo = Message<'Gateway'>;

@@ -208,6 +208,14 @@ export function createClient(address: string) {
       contentOf(
         asCsv.POST('/api/sites/{site}/visit-lists', { ...asked(site, request), parseAs: 'text' }),
       ),
+    /** The kinds of visitors that the rules tell apart. */
+    kinds: (site: string, query: Asked<Query<'kinds'>> = {}, signal?: AbortSignal) =>
+      contentOf(
+        http.GET('/api/sites/{site}/kinds', {
+          ...asking(site, given(query)),
+          ...given({ signal }),
+        }),
+      ),
     grid: (
       site: string,
       query: Asked<Query<'grid'>> = {},

@@ -16,6 +16,7 @@ function page<Name extends string, Props>(
 
 const entryPages = () => import('./entries/entry-pages.tsx');
 const GridPage = page('GridPage', () => import('./reach/grid-page.tsx'));
+const KindsPage = page('KindsPage', () => import('./reach/kinds-page.tsx'));
 const PagesPage = page('PagesPage', () => import('./pages/pages-page.tsx'));
 const AccessPage = page('AccessPage', entryPages);
 const AddressesPage = page('AddressesPage', entryPages);
@@ -46,6 +47,7 @@ export function App() {
         <Route path="sites/:site" element={<Shell theme={theme} />}>
           <Route index element={<OverviewPage />} />
           <Route path="reach" element={<GridPage />} />
+          <Route path="reach/kinds" element={<KindsPage />} />
           <Route path="reach/address" element={<TryPage />} />
           <Route path="reach/list" element={<TryListPage />} />
           <Route path="reach/expected" element={<ExpectedVisitsPage />} />

@@ -14,6 +14,7 @@ export const TASKS: readonly Task[] = [
     title: 'Reach',
     pages: [
       ['/reach', 'Grid'],
+      ['/reach/kinds', 'Kinds of visitors'],
       ['/reach/address', 'Try an address'],
       ['/reach/list', 'Try a list of addresses'],
       ['/reach/expected', 'Expected visits'],

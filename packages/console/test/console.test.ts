@@ -127,6 +127,19 @@ describe('the reach grid', () => {
     await page.close();
   });
 
+  test('is drawn for the kinds of visitors that the rules tell apart', async () => {
+    const page = await stage.open('/reach/kinds?under=/crew');
+    await page.getByText('6 kinds').waitFor();
+    expect(await barriersInBothThemes(page)).toEqual([]);
+    await page.getByRole('link', { name: 'See them in the grid' }).click();
+    await page.getByText('7 of 7 pages').waitFor();
+    await cell(page, 'volunteer, /crew/rota/swaps: reach').waitFor();
+    await cell(page, 'volunteer, in spring-count, /crew/rota/swaps: block').click();
+    await page.getByText('Someone of this kind asks for').waitFor();
+    await page.getByText('Those who count this spring do not swap.').waitFor();
+    await page.close();
+  });
+
   test('is drawn for any moment', async () => {
     const page = await stage.open('/reach?at=2027-04-01T10:00&text=spring');
     expect(await isSeen(cell(page, 'Gale, /spring-count: reach'))).toBe(true);

@@ -174,6 +174,24 @@ describe('the HTTP interface', () => {
     ]);
   });
 
+  test('tells the kinds of visitors of a section, and draws the grid for them', async () => {
+    const kinds = await ask('/api/sites/merrow/kinds?under=/permit');
+    expect(await kinds.json()).toMatchObject({
+      pages: 3,
+      mostTraits: null,
+      kinds: [{ name: 'guest' }, { name: 'signed-in' }, { name: 'administrator', pages: 3 }],
+    });
+    const grid = await ask('/api/sites/merrow/grid?under=/permit&kinds=yes');
+    expect(await grid.json()).toMatchObject({
+      visitors: [{ name: 'guest' }, { name: 'signed-in' }, { name: 'administrator' }],
+      rows: [{ address: '/permit', cellOf: [0, 1, 2] }, {}, {}],
+    });
+    expect(await problem(await ask('/api/sites/merrow/kinds?under=permit'))).toEqual([
+      400,
+      'wrong-request',
+    ]);
+  });
+
   test('numbers releases, and keeps what each of them was', async () => {
     await add('live');
     expect(await problem(await ask('/api/sites/live/grid?state=live'))).toEqual([

@@ -11,6 +11,7 @@ interface GridOptions extends SourceOptions {
   readonly under?: string;
   readonly visitor?: string[];
   readonly outcome?: string[];
+  readonly kinds?: boolean;
   readonly at?: string;
   readonly json?: boolean;
 }
@@ -29,6 +30,12 @@ export function addGrid(program: Command): void {
         `only pages where someone meets this; may be repeated: ${decisions.OUTCOMES.join(', ')}`,
       ).argParser(collect),
     )
+    .addOption(
+      new Option(
+        '--kinds',
+        'against one visitor of each kind that the rules tell apart, in place of those of the site file',
+      ),
+    )
     .addOption(atOption())
     .addHelpText(
       'after',
@@ -37,10 +44,18 @@ Examples:
   kleidon grid --file www.site.yaml
   kleidon grid --under /crew --visitor gale,vik --file www.site.yaml
   kleidon grid --outcome loop --outcome missing --site merrow-point
+  kleidon grid --kinds --under /crew --file www.site.yaml
   kleidon grid --state live --json`,
     )
     .action(
-      async ({ under, visitor: visitors, outcome: outcomes, at, ...options }: GridOptions) => {
+      async ({
+        under,
+        visitor: visitors,
+        outcome: outcomes,
+        kinds,
+        at,
+        ...options
+      }: GridOptions) => {
         const stranger = outcomes?.find(
           (one) => !(decisions.OUTCOMES as readonly string[]).includes(one),
         );
@@ -55,6 +70,7 @@ Examples:
           under,
           visitors,
           outcomes: outcomes as decisions.Outcome[] | undefined,
+          kinds,
           at,
         });
         print(options.json, grid, () => printGrid(grid, terminalWidth()));

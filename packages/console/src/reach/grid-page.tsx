@@ -11,6 +11,7 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { ReachGrid, type CellAt } from './reach-grid.tsx';
+import { gridQuery, kindsQuery } from './kinds-query.ts';
 import { forVisitors, occurring, sectionsOf, shownRows } from './rows.ts';
 import layout from '../style/layout.module.css';
 
@@ -29,15 +30,17 @@ export function GridPage() {
   const outcomes = query.getAll('outcome');
   const only = query.getAll('only');
   const differ = query.get('differ') === 'yes';
+  const isOfKinds = query.get('kinds') === 'yes';
   const folded = query.getAll('folded');
   const cell = cellFrom(query.get('page'), query.get('visitor'));
   const isOpen = query.get('visit') === 'open' && cell?.visitor !== undefined;
 
-  const grid = useQuery({
-    queryKey: ['grid', site.id, pending.key, state, at],
-    queryFn: ({ signal }) => client.grid(site.id, { state, at: at || undefined }, signal),
-    // A large grid is compared cell by cell otherwise.
-    structuralSharing: false,
+  // Which kinds there are depends on the section; which visitors are listed does not.
+  const section = query.get('under') ?? '';
+  const grid = useQuery(gridQuery(site.id, pending.key, state, at, isOfKinds ? section : null));
+  const kinds = useQuery({
+    ...kindsQuery(site.id, pending.key, state, at, section),
+    enabled: isOfKinds,
   });
   const gateway = useQuery({
     queryKey: ['gateway', site.id],
@@ -77,6 +80,9 @@ export function GridPage() {
   const visited = isOpen
     ? grid.data.rows.find(({ address }) => address === cell.page)?.visited
     : undefined;
+
+  const kind = kinds.data?.kinds.find(({ name }) => name === cell?.visitor);
+  const who = kind ? { visitor: kind.example } : { as: cell?.visitor ?? '' };
 
   return (
     <div className={layout.page}>
@@ -126,6 +132,18 @@ export function GridPage() {
             value: name,
             label: `${title} (${summary})`,
           }))}
+        />
+        <Select
+          aria-label="Columns"
+          popupMatchSelectWidth={false}
+          value={isOfKinds ? 'kinds' : 'listed'}
+          onChange={(next: string) =>
+            change({ kinds: next === 'kinds' ? 'yes' : null, only: null, visitor: null })
+          }
+          options={[
+            { value: 'listed', label: 'Visitors of the site file' },
+            { value: 'kinds', label: 'Kinds of visitors' },
+          ]}
         />
         <Checkbox
           checked={differ}
@@ -179,13 +197,17 @@ export function GridPage() {
             }
           />
         )}
-        {isOpen && visited !== undefined && (
+        {isOpen && visited !== undefined && (kind !== undefined || !isOfKinds) && (
           <Suspense>
             <VisitPanel
               site={site.id}
-              request={{ address: visited, as: cell.visitor, state, ...(at ? { at } : {}) }}
+              request={{ address: visited, state, ...who, ...(at ? { at } : {}) }}
               version={pending.key}
-              openAt={openAt(gateway.data?.gateway ?? null, grid.data, cell.visitor, visited)}
+              openAt={
+                kind
+                  ? null
+                  : openAt(gateway.data?.gateway ?? null, grid.data, cell.visitor, visited)
+              }
               onClose={() => change({ visit: null })}
             />
           </Suspense>

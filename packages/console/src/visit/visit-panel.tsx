@@ -26,7 +26,8 @@ export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
   const state = request.state ?? 'draft';
   const again = new URLSearchParams({
     address: request.address,
-    as: request.as ?? '',
+    as: request.as ?? 'someone',
+    ...(request.visitor ? { visitor: JSON.stringify(request.visitor) } : {}),
     ...(state === 'draft' ? {} : { state }),
     ...(request.at ? { at: request.at } : {}),
   });
@@ -40,7 +41,7 @@ export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
     >
       <header>
         <h2>
-          {request.as} asks for <code>{request.address}</code>
+          {request.as ?? 'Someone of this kind'} asks for <code>{request.address}</code>
         </h2>
         <Button size="small" onClick={onClose} aria-label="Close the visit">
           Close

@@ -131,6 +131,21 @@ export class Atoms {
     );
   }
 
+  /** Those of whom at most so many statements are true, besides being signed in. */
+  withAtMost(traits: number): number {
+    const { sets } = this;
+    // How many are true of the statements that come later, from the last one on.
+    let counts: number[] = Array.from({ length: traits + 1 }, () => ALL);
+    for (const { variable, condition } of [...this.byVariable].reverse()) {
+      if (condition.is === 'guest') continue;
+      const isTrue = sets.variable(variable);
+      counts = counts.map((fewer, i) =>
+        sets.ifThenElse(isTrue, i === 0 ? NONE : counts[i - 1]!, fewer),
+      );
+    }
+    return counts.at(-1)!;
+  }
+
   /** Those of whom none of some statements is true, of those that were asked about. */
   without(isOne: (condition: Condition) => boolean): number {
     const { sets } = this;

@@ -117,6 +117,11 @@ export interface FindingValues {
     readonly served: string;
   };
   'no-example': { readonly page: string; readonly example: string };
+  'kind-unlisted': {
+    readonly who: ReadableCondition;
+    /** What makes one of them who they are. */
+    readonly summary: string;
+  };
   'person-page-clash': {
     readonly page: string;
     readonly pattern: string;
@@ -161,6 +166,7 @@ export interface Subject {
     | 'product'
     | 'landing'
     | 'not-found'
+    | 'visitor'
     | 'accepted';
   /** Its name or address; those of several with commas between. */
   readonly name: string;

@@ -52,3 +52,4 @@ export {
   type ListedChange,
   type ListedDifference,
 } from '../queries/comparison.ts';
+export { kindList, kindVisitors, type ListedKind, type ListedKinds } from '../queries/kind-list.ts';

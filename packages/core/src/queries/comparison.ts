@@ -27,7 +27,7 @@ import { redirectsOf, type VisitEnd } from '../visit/visit.ts';
 import { describeCondition, productTitles } from '../wording/condition.ts';
 import { nameOfChange, summaryOfChange } from '../wording/comparison.ts';
 import { printScope } from '../wording/reason.ts';
-import { declaredVisitor } from './declared-visitor.ts';
+import { declaredVisitor } from '../explore/declared-visitor.ts';
 import { settled } from './who-reaches.ts';
 
 /** How a visit ends in one of two states. */

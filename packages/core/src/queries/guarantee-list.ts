@@ -7,7 +7,7 @@ import type { Outcome } from '../visit/visit.ts';
 import { productTitles } from '../wording/condition.ts';
 import { describeGuarantee } from '../wording/guarantee.ts';
 import { describeReason } from '../wording/reason.ts';
-import { declaredVisitor } from './declared-visitor.ts';
+import { declaredVisitor } from '../explore/declared-visitor.ts';
 import { wordsOf } from './read-condition.ts';
 
 /** A visit that shows that a guarantee does not hold; it can be made again. */

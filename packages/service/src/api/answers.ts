@@ -79,10 +79,19 @@ export function answersRouter(context: Context): Router {
 
     grid: ({ path, query }) => {
       const prepared = preparedOf(context, path.site, query.state);
-      query.visitor?.forEach((name) => queries.findVisitor(prepared, name));
-      const filter = { under: query.under, visitors: query.visitor, outcomes: query.outcome };
+      const { under, visitor, outcome } = query;
       const at = momentOf(context, prepared, query.at);
-      return packed(decisions.grid(prepared, prepared.site.visitors, at, filter));
+      const visitors = query.kinds
+        ? queries.kindVisitors(prepared, at, under)
+        : prepared.site.visitors;
+      if (!query.kinds) visitor?.forEach((name) => queries.findVisitor(prepared, name));
+      const filter = { under, visitors: visitor, outcomes: outcome };
+      return packed(decisions.grid(prepared, visitors, at, filter));
+    },
+
+    kinds: ({ path, query }) => {
+      const prepared = preparedOf(context, path.site, query.state);
+      return queries.kindList(prepared, momentOf(context, prepared, query.at), query.under);
     },
   });
 

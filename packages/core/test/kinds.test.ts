@@ -1,0 +1,83 @@
+import { evaluate } from '../src/condition/evaluate.ts';
+import { queries } from '../src/index.ts';
+import { EVERYONE, endOf, randomSites } from './reference/everyone.ts';
+import { chance, randomBy } from './reference/random-site.ts';
+import { NOW, sampleSite, siteOf } from './support.ts';
+
+const site = (body: string) => siteOf(`roles: { r: R, s: S }\n${body}`);
+
+describe('the kinds of visitors', () => {
+  test('are those that the rules tell apart, and no more', () => {
+    const prepared = site(`pages: { /: Home, /sign-in: In, /a: A, /b: B }
+gates: { a: { at: /a, admit: role r }, b: { at: /b, admit: role r or role s } }
+visitors: { kim: { roles: [s] } }`);
+    const { kinds, pages, mostTraits } = queries.kindList(prepared, NOW);
+    expect([pages, mostTraits]).toEqual([4, null]);
+    expect(
+      kinds.map(({ name, words, pages: reached, visitors }) => [name, words, reached, visitors]),
+    )
+      // Whoever has both roles is as who has the one.
+      .toEqual([
+        ['guest', 'guests', 2, []],
+        ['signed-in', 'anyone signed in, except anyone with the role r or s', 2, []],
+        ['s', 'anyone with the role s, except anyone with the role r', 3, ['kim']],
+        ['r', 'anyone with the role r', 4, []],
+      ]);
+  });
+
+  test('are fewer where only a section counts', () => {
+    const prepared = sampleSite();
+    const namesOf = (under: string): string[] =>
+      queries.kindList(prepared, NOW, under).kinds.map(({ name }) => name);
+    expect(namesOf('/permit')).toEqual(['guest', 'signed-in', 'administrator']);
+    expect(namesOf('/about')).toEqual(['guest']);
+    expect(queries.kindVisitors(prepared, NOW, '/permit').map(({ name }) => name)).toEqual(
+      namesOf('/permit'),
+    );
+  });
+
+  test('are of plain visitors where there are too many of everyone', () => {
+    const count = 8;
+    const names = Array.from({ length: count }, (_, i) => `q${i}`);
+    const prepared = siteOf(`roles: { ${names.map((name) => `${name}: Q`).join(', ')} }
+pages: { /sign-in: In, ${names.map((name) => `/${name}: P`).join(', ')} }
+gates: { ${names.map((name) => `${name}: { at: /${name}, admit: role ${name} }`).join(', ')} }`);
+    const { kinds, mostTraits } = queries.kindList(prepared, NOW);
+    // Guests, those without a role, and those with one or two of eight.
+    expect([kinds.length, mostTraits]).toEqual([2 + 8 + 28, 2]);
+  });
+
+  test('on random sites: to all of a kind the same happens, and to those of another something else', () => {
+    let tried = 0;
+    for (const [prepared, text] of randomSites(chance(randomBy(31)), 12)) {
+      const { kinds, mostTraits } = queries.kindList(prepared, NOW);
+      if (mostTraits !== null) continue;
+      tried++;
+      const examples = prepared.site.pages.map(({ example }) => example);
+      const byKind = new Map<number, string>();
+      for (const visitor of EVERYONE) {
+        const situation = { visitor, at: NOW, path: {}, query: '' };
+        const own = kinds.flatMap(({ condition }, i) => {
+          const read = queries.readCondition(
+            condition,
+            { roles: { r: '', s: '' }, products: { m: {}, n: {} } },
+            [],
+          );
+          return read.ok && evaluate(read.condition, situation, prepared.names) ? [i] : [];
+        });
+        const met = JSON.stringify(
+          examples.map((address) => {
+            const { outcome, status, final } = endOf(prepared, address, visitor);
+            return [outcome, status, final];
+          }),
+        );
+        const [kind] = own;
+        if (own.length !== 1 || (byKind.get(kind!) ?? met) !== met)
+          throw new Error(`${JSON.stringify([visitor, own, kinds])}\n${text}`);
+        byKind.set(kind!, met);
+      }
+      expect(new Set(byKind.values()).size).toBe(byKind.size);
+    }
+    expect(tried).toBeGreaterThan(5);
+  });
+});
