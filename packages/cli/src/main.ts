@@ -13,6 +13,7 @@ import { addLanding } from './commands/landing.ts';
 import { addLists } from './commands/lists.ts';
 import { addLive } from './commands/live.ts';
 import { addProbe } from './commands/probe.ts';
+import { addReport } from './commands/report.ts';
 import { addReachedBy } from './commands/reached-by.ts';
 import { addFix } from './commands/fix.ts';
 import { addRelease } from './commands/release.ts';
@@ -63,7 +64,7 @@ const COMMANDS: readonly (readonly [task: string, commands: readonly ((to: Comma
     ],
     ['Try addresses:', [addVisit, addVisitList, addSuggest]],
     ['Work on the site file:', [addCheck, addVerify, addFix, addImport, addExport, addSchema]],
-    ['Put it live:', [addDraft, addLists, addCompare, addRelease]],
+    ['Put it live:', [addDraft, addLists, addCompare, addReport, addRelease]],
     ['Watch the website:', [addLive, addProbe]],
     ['Set up:', [addServe, addSites, addCompletion]],
   ];

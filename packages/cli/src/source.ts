@@ -57,6 +57,7 @@ export interface Source {
   ): Promise<readonly decisions.ListedVisit[]>;
   grid(request: GridFilter): Promise<decisions.Grid>;
   kinds(request: Pick<GridFilter, 'under' | 'at'>): Promise<Kinds>;
+  pages(): Promise<readonly queries.ListedPage[]>;
 }
 
 /** The source that the options name. */
@@ -188,6 +189,7 @@ function fromFile(file: string): Source {
       const asked = kinds ? queries.kindVisitors(site, moment, under) : site.site.visitors;
       return Promise.resolve(decisions.grid(site, asked, moment, { under, visitors, outcomes }));
     },
+    pages: () => Promise.resolve(queries.pageList(prepared(), Date.now())),
     kinds: ({ under, at }) => {
       const site = prepared();
       const moment = queries.readMoment(at, site.site.timeZone, Date.now());
@@ -234,6 +236,7 @@ function fromService(options: SourceOptions): Source {
         ...(as === undefined ? {} : { as }),
         ...(at === undefined ? {} : { at }),
       }),
+    pages: async () => client.pages(await siteFrom(client, options), state),
     kinds: async (request) => client.kinds(await siteFrom(client, options), { ...request, state }),
     grid: async ({ visitors, outcomes, kinds, ...request }) =>
       client.grid(await siteFrom(client, options), {

@@ -469,7 +469,7 @@ describe('with a service', () => {
     expect((await to('grid')).err).toContain(
       'several sites; say which with --site: broken, merrow',
     );
-    const refused = await to('release', '--site', 'broken');
+    const refused = await to('release', '--note', 'x', '--site', 'broken');
     expect([refused.code, refused.err]).toEqual([
       1,
       expect.stringContaining('Did you mean "sign-in"?'),

@@ -71,6 +71,10 @@ function groupedBy<T>(items: readonly T[], keyOf: (item: T) => string): [T, ...T
   return [...groups.values()];
 }
 
+/** A moment as a day of a time zone, or as a time of one where it is not its beginning. */
+export const dayIn = (timeZone: string, moment: string): string =>
+  new Date(moment).toLocaleString('sv-SE', { timeZone }).replace(/ 00:00:00$/, '');
+
 /** What is left of the differences of a comparison. */
 export function filteredDifferences(
   { changes, differences }: Comparison,

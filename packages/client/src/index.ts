@@ -4,6 +4,7 @@ export { createClient, type Client } from './client.ts';
 export {
   COMPARED_KINDS,
   comparedPeople,
+  dayIn,
   filteredDifferences,
   GAINS,
   type ComparedPeople,

@@ -391,6 +391,20 @@ describe('findings', () => {
     }
   });
 
+  test('a draft that was saved two weeks ago and is not live is told, unless that is accepted', () => {
+    const at = (body: string, days: number) =>
+      queries.draftWaited(siteOf(`${S} }${body}`, HEAD), 'f.yaml', 7, NOW - days * 86_400_000, NOW);
+    expect(at('', 13)).toBeNull();
+    expect(at('', 15)).toMatchObject({
+      code: 'draft-waited',
+      about: 'site draft',
+      message: expect.stringContaining('Version 7 of the draft was saved 15 days ago') as unknown,
+    });
+    const accepted = `\naccepted: [{ finding: draft-waited, note: n }]`;
+    expect(at(accepted, 15)).toBeNull();
+    expect(inspected(`${S} }${accepted}`)).toEqual([]);
+  });
+
   test('one that is accepted stays quiet, and only that one', () => {
     const two = `${S} }\nnot-found: [{ under: /, show: /lost }, { under: /x, show: /lost-too }]`;
     expect(inspected(two).map(({ about }) => about)).toEqual(['not-found /', 'not-found /x']);

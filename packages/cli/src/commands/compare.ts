@@ -60,10 +60,11 @@ Examples:
     });
 }
 
-async function compared(
+/** Compares two states, or site files. */
+export async function compared(
   before: string,
   after: string,
-  options: CompareOptions,
+  options: Pick<CompareOptions, 'at' | 'service' | 'site'>,
 ): Promise<Comparison> {
   const { at } = options;
   if (isFile(before) && isFile(after)) {

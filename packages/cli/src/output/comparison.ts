@@ -1,6 +1,7 @@
 import {
   COMPARED_KINDS,
   comparedPeople,
+  dayIn,
   GAINS,
   OUTCOME_WORDS,
   type ComparedPeople,
@@ -39,10 +40,6 @@ export function printComparison(before: string, after: string, found: Comparison
       : [`Not compared from ${dayOf(notFrom)} on: there are too many dates.`]),
   ].join('\n');
 }
-
-/** A moment as the date or time of the site's zone. */
-const dayIn = (timeZone: string, moment: string): string =>
-  new Date(moment).toLocaleString('sv-SE', { timeZone }).replace(/ 00:00:00$/, '');
 
 const nameOf = ({ rule, is }: Change): string => `${rule} ${is}`;
 

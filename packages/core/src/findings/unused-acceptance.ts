@@ -11,13 +11,17 @@ export function unusedAcceptance(
   accepted: readonly Accepted[],
   found: readonly FindingDraft[],
 ): FindingDraft[] {
-  return accepted
-    .filter((one) => !found.some((finding) => accepts(one, finding)))
-    .map(({ finding, about, place }) => ({
-      code: 'unused-acceptance',
-      severity: 'low' as const,
-      subject: { kind: 'accepted', name: finding },
-      place,
-      values: { finding, about },
-    }));
+  return (
+    accepted
+      // Whether a draft waits is for the service to tell.
+      .filter((one) => one.finding !== 'draft-waited')
+      .filter((one) => !found.some((finding) => accepts(one, finding)))
+      .map(({ finding, about, place }) => ({
+        code: 'unused-acceptance',
+        severity: 'low' as const,
+        subject: { kind: 'accepted', name: finding },
+        place,
+        values: { finding, about },
+      }))
+  );
 }

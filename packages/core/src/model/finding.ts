@@ -139,6 +139,11 @@ export interface FindingValues {
     /** The address that all are for; null where they are for the same ones. */
     readonly address: string | null;
   };
+  'draft-waited': {
+    readonly version: number;
+    /** How many days it has not been released. */
+    readonly days: number;
+  };
   'too-many-cases': Readonly<Record<string, never>>;
   'unused-acceptance': { readonly finding: string; readonly about: string | null };
 }

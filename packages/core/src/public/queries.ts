@@ -1,4 +1,4 @@
-export { inspect } from '../queries/inspect.ts';
+export { draftWaited, inspect } from '../queries/inspect.ts';
 export { introducedFindings } from '../findings/introduced.ts';
 export { suggestPages, pageTitleAt, type SuggestedPage } from '../queries/suggest-pages.ts';
 export { addressesOf, type PageAddress } from '../queries/addresses-of.ts';

@@ -206,6 +206,11 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
       `The ${kind} ${inWords(rules.map(({ name, line }) => `${name} (line ${line})`))} ${address === null ? 'are for the same addresses' : `are all for ${address}`}, and only their names settle which one applies.`,
     'Remove all but one, or give the one that is to apply a higher "rank".',
   ],
+  'draft-waited': [
+    ({ version, days }) =>
+      `Version ${version} of the draft was saved ${days} days ago, and is not released: what is live is something else.`,
+    'Compare it with what is live, and release it; or restore the version that is live.',
+  ],
   'too-many-cases': [
     () =>
       'Some findings were not looked for: conditions, or patterns within the address of a page, have more distinct cases than can be told apart.',

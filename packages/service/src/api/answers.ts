@@ -1,7 +1,7 @@
 import { Router } from 'express';
 import type { Message } from '@kleidon/api';
-import { decisions, formats, queries } from '@kleidon/core';
-import { alone } from '../check/states.ts';
+import { decisions, formats, type model, queries } from '@kleidon/core';
+import { alone, type Source } from '../check/states.ts';
 import {
   draftOf,
   fileOf,
@@ -12,6 +12,7 @@ import {
   type Context,
 } from './context.ts';
 import { Problem } from './problem.ts';
+import { summaryFor } from './sites.ts';
 import { registerCalls, SENT } from './register-calls.ts';
 
 const MOST_VISITS = 300_000;
@@ -33,7 +34,10 @@ export function answersRouter(context: Context): Router {
 
     check: ({ path, query }) => {
       const { site } = draftOf(context, path.site);
-      return context.states.check(sourceOf(context, site, query.state), fileOf(site), now());
+      const source = sourceOf(context, site, query.state);
+      const check = context.states.check(source, fileOf(site), now());
+      const waited = isOfDraft(query.state) ? waitedDraft(context, site, source) : null;
+      return waited ? { ...check, findings: [...check.findings, waited] } : check;
     },
 
     names: ({ path, query }) => {
@@ -96,6 +100,17 @@ export function answersRouter(context: Context): Router {
   });
 
   return router;
+}
+
+const isOfDraft = (state = 'draft'): boolean => state === 'draft' || state.startsWith('changes-');
+
+/** The finding of a draft that was not released for long. */
+function waitedDraft(context: Context, id: string, source: Source): model.Finding | null {
+  const { prepared } = context.states.read(source, fileOf(id));
+  const { draft, live } = summaryFor(context, id);
+  if (!prepared || live === null || draft.isLive) return null;
+  const savedAt = Date.parse(draft.savedAt);
+  return queries.draftWaited(prepared, fileOf(id), draft.version, savedAt, context.now().getTime());
 }
 
 /** A grid as it is sent: visitors to whom the same happens at a page share what is said of it. */

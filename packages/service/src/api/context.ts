@@ -1,7 +1,7 @@
 import { type decisions, type model, queries, siteFiles } from '@kleidon/core';
-import type { DraftVersionWithText } from '../store/draft-versions.ts';
+import type { DraftRecord, DraftVersionWithText } from '../store/draft-versions.ts';
 import type { ListedFile } from '../store/lists.ts';
-import type { DraftRecord, SiteStore } from '../store/sites.ts';
+import type { SiteStore } from '../store/sites.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';

@@ -2,7 +2,8 @@ import { Router, type Request, type Response } from 'express';
 import type { Answer, Message } from '@kleidon/api';
 import { type model, queries, siteFiles } from '@kleidon/core';
 import type { Checked } from '../check/checker.ts';
-import type { DraftCheck, DraftRecord } from '../store/sites.ts';
+import type { DraftRecord } from '../store/draft-versions.ts';
+import type { DraftCheck } from '../store/sites.ts';
 import type { Source } from '../check/states.ts';
 import {
   checkedInTime,

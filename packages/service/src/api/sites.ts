@@ -67,7 +67,8 @@ const withEnd = ({ id, deletedAt }: DeletedSite) => ({
 });
 
 /** A site as it is listed. Its file is read only where nobody has checked it since it was saved. */
-function summaryFor(context: Context, id: string): Message<'Site'> {
+/** A site as it is listed. Throws `no-such-site`. */
+export function summaryFor(context: Context, id: string): Message<'Site'> {
   const found = context.sites.summary(id);
   if (!found) throw noSuchSite(context.sites, id);
   let { name, errors: errorCount } = found;

@@ -1,7 +1,14 @@
 import { deflateSync, inflateSync } from 'node:zlib';
 import type { Db } from './database.ts';
-import type { DraftRecord } from './sites.ts';
 import type { ListedFile } from './lists.ts';
+
+/** A site file that is being worked on; each save gives it the next version. */
+export interface DraftRecord {
+  readonly site: string;
+  readonly version: number;
+  readonly text: string;
+  readonly savedAt: string;
+}
 
 /** A version of a draft as it is listed. */
 export interface DraftVersion {

@@ -1,5 +1,10 @@
 import type { Db } from './database.ts';
-import { draftVersions, type DraftVersions, type DraftVersionWithText } from './draft-versions.ts';
+import {
+  draftVersions,
+  type DraftRecord,
+  type DraftVersions,
+  type DraftVersionWithText,
+} from './draft-versions.ts';
 import { listStore, type ListedFile } from './lists.ts';
 import {
   releaseStore,
@@ -8,14 +13,6 @@ import {
   type ScheduledText,
   type WhyReleased,
 } from './releases.ts';
-
-/** A site file that is being worked on; each save gives it the next version. */
-export interface DraftRecord {
-  readonly site: string;
-  readonly version: number;
-  readonly text: string;
-  readonly savedAt: string;
-}
 
 /** What a save or a release found in its way. */
 export type Refusal =
