@@ -17,7 +17,7 @@ const LAYERS = {
       'probe',
       'visible',
     ],
-    ...['kinds', 'coverage', 'guarantees', 'comparison', 'findings', 'import', 'queries', 'public'],
+    ...['kinds', 'everywhere', 'guarantees', 'comparison', 'findings', 'import', 'queries', 'public'],
   ],
   service: ['settings', 'store', 'check', 'sign-in', 'gateway', 'api'],
 };

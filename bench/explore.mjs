@@ -75,10 +75,31 @@ results[`${GUARANTEES} guarantees with ${REDIRECTS} redirects besides, beside th
   () => queries.guaranteeList(large, AT),
   () => decisions.grid(large, visitors, AT),
 );
+// Twenty gates that admit another role, some redirects that lead elsewhere, and a page that is gone.
+const after = prepared(
+  textOf(PAGES, REDIRECTS)
+    .split('\n')
+    .map((line) => line.replace(/^( {2}g\d?5: .*admit: role )r\d+/, '$1r20'))
+    .map((line) => line.replace(/^( {2}- { from: \/old\/x7\d\/item-\d+, to: ).*/, '$1/in }'))
+    .filter((line) => !/^ {2}\/s7\/d7\/page-7:/.test(line))
+    .join('\n'),
+);
+if (queries.compareSites(large, after, AT).differences.length === 0)
+  throw new Error('Nothing differs.');
+results[`comparing two states with ${REDIRECTS} redirects, beside the grid`] = beside(
+  () => queries.compareSites(large, after, AT),
+  () => decisions.grid(large, visitors, AT),
+);
+results[`kinds of visitors of ${PAGES} pages, beside the grid`] = beside(
+  () => queries.kindList(large, AT),
+  () => decisions.grid(large, visitors, AT),
+);
 const addresses = large.site.redirects.map(({ source }) => source);
 results[`findings with ${REDIRECTS} redirects besides, beside following each once`] = beside(
   () => queries.inspect(large, 'bench.yaml', AT),
   () => decisions.visitList(large, addresses, [visitors[0]], AT),
 );
 console.table(Object.fromEntries(Object.entries(results).map(([name, one]) => [name, row(one)])));
-console.log('Aims: findings with redirects in 2 s, YAML in 2 s, guarantees in 1 s.');
+console.log(
+  'Aims: findings with redirects in 2 s, YAML in 2 s, guarantees in 1 s, comparing in 2 s, kinds in 1 s.',
+);

@@ -1,5 +1,5 @@
 import { comparedStates, visitDifferences } from '../src/comparison/compare-states.ts';
-import { datesOf } from '../src/coverage/stretches.ts';
+import { datesOf } from '../src/everywhere/stretches.ts';
 import { exampleOfRedirect } from '../src/pattern/example.ts';
 import { decisions, queries, siteFiles, type model } from '../src/index.ts';
 import { isDiffering, isTold } from './reference/differing.ts';

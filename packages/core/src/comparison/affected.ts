@@ -1,17 +1,12 @@
 import { normalizePath } from '../address/tidy.ts';
-import { pathsAbove } from '../coverage/scopes.ts';
+import { pathsAbove } from '../everywhere/scopes.ts';
 import { startOf } from '../explore/rules-near.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
 import type { SourceLocation } from '../model/source-location.ts';
 import type { Tidy } from '../model/tidy.ts';
-import {
-  ACCESS,
-  changedAudiences,
-  mentions,
-  type Entry,
-  type EntryChanges,
-} from './rule-changes.ts';
+import { ACCESS } from './entries.ts';
+import { changedAudiences, mentions, type Entry, type EntryChanges } from './entry.ts';
 
 /**
  * The addresses at which two states of a site can differ: where an entry stands that differs, and where one does that

@@ -8,7 +8,7 @@ import {
   type Entry,
   type EntryChange,
   type EntryChanges,
-} from './rule-changes.ts';
+} from './entry.ts';
 
 /** Tells which of the entries that differ make a visit end in another way. */
 export class Causes {
@@ -24,7 +24,9 @@ export class Causes {
       new Map(changes.flatMap((one) => (one[state] ? [[keyOf(one[state]), one] as const] : [])));
     this.byPlace = [placed('before'), placed('after')];
     this.entries = new Map(
-      [...before, ...after].flatMap((one) => (one.place ? [[keyOf(one.place), one] as const] : [])),
+      [...before, ...after].flatMap((one) =>
+        one.place && one.conditions.length > 0 ? [[keyOf(one.place), one] as const] : [],
+      ),
     );
     this.audiences = changedAudiences([...before, ...after], changes);
   }

@@ -1,6 +1,6 @@
 import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { datesOf } from '../coverage/stretches.ts';
+import { datesOf } from '../everywhere/stretches.ts';
 import { Atoms } from '../explore/atoms.ts';
 import { ARRIVED, Explorer } from '../explore/explorer.ts';
 import type { Family } from '../explore/families.ts';
@@ -9,7 +9,8 @@ import type { VisitEnd } from '../visit/visit.ts';
 import { affectedBy } from './affected.ts';
 import { Causes } from './causes.ts';
 import { placesOf, type Place, type StatesExplored, type ToExplore } from './places.ts';
-import { entryChanges, type EntryChange } from './rule-changes.ts';
+import type { EntryChange } from './entry.ts';
+import { entryChanges } from './rule-changes.ts';
 
 /** They get somewhere now, or no longer; or something else happens to them. */
 export type Gain = 'gains' | 'loses' | 'otherwise';

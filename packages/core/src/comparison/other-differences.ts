@@ -9,7 +9,7 @@ import { GUEST } from '../model/visitor.ts';
 import { isOpenToEngines } from '../reach/open-to-engines.ts';
 import { followRedirects } from '../visit/visit.ts';
 import type { ComparedStates, Difference } from './compare-states.ts';
-import type { EntryChange } from './rule-changes.ts';
+import type { EntryChange } from './entry.ts';
 
 /** A part of pages, or a link in a menu, that some visitors see now, or no longer. */
 export interface SeenDifference extends Difference {

@@ -1,5 +1,5 @@
 import { normalizePath } from '../address/tidy.ts';
-import { Starts } from '../coverage/starts.ts';
+import { Starts } from '../everywhere/starts.ts';
 import { addressesOfPage } from '../explore/address-set.ts';
 import type { Explorer } from '../explore/explorer.ts';
 import { familyOf, type Family } from '../explore/families.ts';

@@ -7,9 +7,9 @@ import type { Guarantee } from '../model/guarantee.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { followRedirects, type VisitEnd } from '../visit/visit.ts';
-import { scopeTest } from '../coverage/scopes.ts';
-import { Starts, type Start } from '../coverage/starts.ts';
-import { datesOf, stretchesOf } from '../coverage/stretches.ts';
+import { scopeTest } from '../everywhere/scopes.ts';
+import { Starts, type Start } from '../everywhere/starts.ts';
+import { datesOf, stretchesOf } from '../everywhere/stretches.ts';
 
 /** Who shows that a guarantee does not hold: as plain a visitor as there is, at the earliest moment. */
 export interface Witness {

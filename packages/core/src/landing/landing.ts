@@ -1,4 +1,5 @@
 import { readAddress } from '../address/address.ts';
+import type { Condition } from '../model/condition.ts';
 import { evaluate } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
@@ -93,4 +94,14 @@ const textOf = ({ who, go, returnFirst }: Landing): string =>
 /** Only a path: whatever names a host could lead elsewhere after someone has just signed in. */
 function isOfThisSite({ site }: PreparedSite, address: string): boolean {
   return address.startsWith('/') && readAddress(address, site, site.tidy).ok;
+}
+
+/** Those who are taken to a landing; whoever has signed out arrives as a guest. */
+export function arrivingAt(landing: Landing, all: readonly Landing[]): Condition {
+  if (landing.after === 'sign-out') return { is: 'guest' };
+  const earlier = all.filter(
+    (one) => one.after === landing.after && compareLandings(one, landing) < 0,
+  );
+  const others = earlier.map(({ who }): Condition => ({ is: 'not', of: who }));
+  return { is: 'and', of: [{ is: 'signed-in' }, landing.who, ...others] };
 }

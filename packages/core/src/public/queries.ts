@@ -43,13 +43,11 @@ export {
   type RedirectTable,
 } from '../redirects/redirect-table.ts';
 export { redirectUses, USE_ORDERS, type UsedRedirect } from '../redirects/uses.ts';
-export {
-  compareSites,
-  type ComparedEnd,
-  type ComparedWitness,
-  type Comparison,
-  type DifferenceKind,
-  type ListedChange,
-  type ListedDifference,
-} from '../queries/comparison.ts';
+export { compareSites, type Comparison, type ListedChange } from '../queries/comparison.ts';
+export type {
+  ComparedEnd,
+  ComparedWitness,
+  DifferenceKind,
+  ListedDifference,
+} from '../queries/listed-difference.ts';
 export { kindList, kindVisitors, type ListedKind, type ListedKinds } from '../queries/kind-list.ts';

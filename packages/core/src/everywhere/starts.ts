@@ -4,11 +4,11 @@ import { Explorer } from '../explore/explorer.ts';
 import { addressesOfPage, type AddressSet } from '../explore/address-set.ts';
 import { familyOf, type Family } from '../explore/families.ts';
 import { rulesNear } from '../explore/rules-near.ts';
-import { compareLandings } from '../landing/landing.ts';
+import { arrivingAt } from '../landing/landing.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Guarantee } from '../model/guarantee.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
-import type { Landing, Page, Redirect, Scope } from '../model/site.ts';
+import type { Page, Redirect, Scope } from '../model/site.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
 import { PathLanguage } from '../pattern/language.ts';
@@ -126,7 +126,7 @@ export class Starts {
       ...links.filter((link) => link.startsWith('/')).map((link) => at(familyOf(link))),
       ...landings.map((landing) => ({
         ...at(familyOf(landing.go)),
-        among: landingCondition(landing, landings),
+        among: arrivingAt(landing, landings),
       })),
       ...redirects.flatMap((redirect) => this.ofRedirect(redirect)),
     ];
@@ -288,16 +288,6 @@ export class Starts {
   private root(): Pattern {
     return parsePattern('/', { ignoreCase: this.prepared.site.tidy.case === 'lower' });
   }
-}
-
-/** Those who are taken to a landing; whoever has signed out arrives as a guest. */
-function landingCondition(landing: Landing, all: readonly Landing[]): Condition {
-  if (landing.after === 'sign-out') return { is: 'guest' };
-  const earlier = all.filter(
-    (one) => one.after === landing.after && compareLandings(one, landing) < 0,
-  );
-  const others = earlier.map(({ who }): Condition => ({ is: 'not', of: who }));
-  return { is: 'and', of: [{ is: 'signed-in' }, landing.who, ...others] };
 }
 
 const MOST_TAKEN_OUT = 60;
