@@ -70,7 +70,7 @@ try {
     fetch(`${at}/releases`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json', 'If-Match': `"${version}"` },
-      body: '{}',
+      body: '{"note":"x"}',
     });
   await release();
 

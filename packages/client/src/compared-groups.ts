@@ -71,6 +71,10 @@ function groupedBy<T>(items: readonly T[], keyOf: (item: T) => string): [T, ...T
   return [...groups.values()];
 }
 
+/** How the changes are called that are the cause of no difference: of what was not compared nothing is known. */
+export const withoutEffect = ({ leftOut }: Comparison): string =>
+  leftOut.length > 0 ? 'Without effect in what was compared' : 'Without effect for anyone';
+
 /** A moment as a day of a time zone, or as a time of one where it is not its beginning. */
 export const dayIn = (timeZone: string, moment: string): string =>
   new Date(moment).toLocaleString('sv-SE', { timeZone }).replace(/ 00:00:00$/, '');

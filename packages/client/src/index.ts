@@ -7,6 +7,7 @@ export {
   dayIn,
   filteredDifferences,
   GAINS,
+  withoutEffect,
   type ComparedPeople,
 } from './compared-groups.ts';
 export { ServiceProblem, Unreachable } from './errors.ts';

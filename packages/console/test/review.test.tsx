@@ -36,6 +36,7 @@ const COMPARISON = {
   timeZone: 'UTC',
   stretches: 1,
   notFrom: null,
+  leftOut: [],
   total: 0,
   changes: [],
   differences: [],

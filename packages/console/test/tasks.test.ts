@@ -222,4 +222,27 @@ describe('the search', () => {
     await page.waitForURL(/\/access\/gates\?name=crew-room$/);
     await page.close();
   });
+
+  test('keeps what is typed before it has loaded', async () => {
+    const page = await stage.open('/live');
+    await page.locator('h1').waitFor();
+    let load = (): void => {};
+    const mayLoad = new Promise<void>((resolve) => (load = resolve));
+    await page.route(/search-dialog/, async (route) => {
+      await mayLoad;
+      await route.continue();
+    });
+    const isAsked = page.waitForRequest(/search-dialog/);
+    await page.keyboard.press('Control+k');
+    await isAsked;
+    await page.keyboard.type('crew-');
+    load();
+    await page.waitForFunction(() => document.activeElement?.ariaLabel === 'Search this site');
+    await page.keyboard.type('room');
+    await page.locator('.ant-select-item-option', { hasText: 'crew-room' }).waitFor();
+    expect(await page.getByRole('combobox', { name: 'Search this site' }).inputValue()).toBe(
+      'crew-room',
+    );
+    await page.close();
+  });
 });

@@ -123,7 +123,8 @@ test('a change that affects anyone is told with those whom it affects, and any o
     const fail = (why: string, more: unknown): never => {
       throw new Error(`${what}: ${why} ${JSON.stringify(more)}`);
     };
-    const differences = visitDifferences(comparedStates(before, after, NOW));
+    const { differences, leftOut } = visitDifferences(comparedStates(before, after, NOW));
+    expect(leftOut).toEqual([]);
     const dates = both.flatMap(({ site }) => datesOf(site));
     const moments = [NOW, ...new Set(dates.filter((date) => date > NOW))];
     const addresses = new Set([

@@ -115,7 +115,7 @@ ${options.settings ?? ''}
     },
     release: async (siteFile) => {
       ({ version } = await send('draft', 'PUT', 'application/yaml', siteFile));
-      await send('releases', 'POST', 'application/json', '{}');
+      await send('releases', 'POST', 'application/json', '{"note":"x"}');
     },
     end: async () => {
       await service.end();
@@ -124,7 +124,7 @@ ${options.settings ?? ''}
       folder.remove();
     },
   };
-  await send('releases', 'POST', 'application/json', '{}');
+  await send('releases', 'POST', 'application/json', '{"note":"x"}');
   return stage;
 }
 

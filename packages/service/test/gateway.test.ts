@@ -139,7 +139,7 @@ describe('the gateway', () => {
     const made = await fetch(`${at}/releases`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json', 'If-Match': `"${version}"` },
-      body: '{}',
+      body: '{"note":"x"}',
     });
     expect(made.status).toBe(201);
   };

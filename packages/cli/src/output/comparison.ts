@@ -4,6 +4,7 @@ import {
   dayIn,
   GAINS,
   OUTCOME_WORDS,
+  withoutEffect,
   type ComparedPeople,
   type Comparison,
 } from '@kleidon/client';
@@ -17,7 +18,7 @@ const PAINT = { gains: green, loses: red, otherwise: yellow };
 
 /** A comparison, by the rules that are the cause. */
 export function printComparison(before: string, after: string, found: Comparison): string {
-  const { changes, differences, total, notFrom, timeZone } = found;
+  const { changes, differences, total, notFrom, leftOut, timeZone } = found;
   if (changes.length === 0) return `${before} and ${after} say the same.`;
   const dayOf = (moment: string): string => dayIn(timeZone, moment);
   const groups = changes.map((change, i) =>
@@ -28,13 +29,16 @@ export function printComparison(before: string, after: string, found: Comparison
   return [
     ...changed.flatMap((lines) => [...lines, '']),
     ...(without.length > 0
-      ? [wrapped('', `Without effect for anyone: ${without.map(nameOf).join(', ')}.`), '']
+      ? [wrapped('', `${withoutEffect(found)}: ${without.map(nameOf).join(', ')}.`), '']
       : []),
     [
       count(changes.length, 'change'),
       count(total, 'difference'),
       ...(differences.length < total ? [`${differences.length} shown`] : []),
     ].join(', '),
+    ...(leftOut.length === 0
+      ? []
+      : [wrapped('', `Not compared, for they have too many cases: ${leftOut.join(', ')}.`)]),
     ...(notFrom === null
       ? []
       : [`Not compared from ${dayOf(notFrom)} on: there are too many dates.`]),

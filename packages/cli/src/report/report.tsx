@@ -6,6 +6,7 @@ import {
   FULL_ACCESS,
   GAINS,
   OUTCOME_WORDS,
+  withoutEffect,
   type Check,
   type Comparison,
   type ComparedPeople,
@@ -109,7 +110,7 @@ const Errors = ({ errors }: Pick<Check, 'errors'>) => (
 );
 
 function Changes({ since, comparison }: NonNullable<Reported['changes']>) {
-  const { changes, differences, total } = comparison;
+  const { changes, differences, total, leftOut } = comparison;
   const without = changes.filter((change) => change.differences === 0);
   return (
     <>
@@ -125,8 +126,11 @@ function Changes({ since, comparison }: NonNullable<Reported['changes']>) {
       ))}
       {without.length > 0 && (
         <p>
-          Without effect for anyone: {without.map(({ rule, is }) => `${rule} ${is}`).join(', ')}.
+          {withoutEffect(comparison)}: {without.map(({ rule, is }) => `${rule} ${is}`).join(', ')}.
         </p>
+      )}
+      {leftOut.length > 0 && (
+        <p className="bad">Not compared, for they have too many cases: {leftOut.join(', ')}.</p>
       )}
       {differences.length < total && (
         <p>

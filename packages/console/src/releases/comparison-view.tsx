@@ -5,6 +5,7 @@ import {
   COMPARED_KINDS,
   comparedPeople,
   GAINS,
+  withoutEffect,
   type ComparedPeople,
   type Comparison,
 } from '@kleidon/client';
@@ -23,8 +24,8 @@ const SHOWN = 12;
 
 /** What differs between two states, by the rule that is the cause; then the changes that change nothing for anyone. */
 export function ComparisonView({
-  comparison: { changes, differences, notFrom },
-  shown = differences,
+  comparison,
+  shown = comparison.differences,
   before,
   after,
 }: {
@@ -34,6 +35,7 @@ export function ComparisonView({
   before: string;
   after: string;
 }) {
+  const { changes, notFrom, leftOut } = comparison;
   const groups = changes
     .map((change, i) => ({ change, people: comparedPeople(shown, i) }))
     .filter(({ people }) => people.length > 0);
@@ -61,9 +63,14 @@ export function ComparisonView({
       {changes.length === 0 && <p>Both states say the same.</p>}
       {without.length > 0 && (
         <section aria-label="Without effect">
-          <h2>Without effect for anyone</h2>
+          <h2>{withoutEffect(comparison)}</h2>
           <p>{without.map(({ rule, is }) => `${rule} ${is}`).join(', ')}</p>
         </section>
+      )}
+      {leftOut.length > 0 && (
+        <p className={layout.refused}>
+          Not compared, for they have too many cases: {leftOut.join(', ')}.
+        </p>
       )}
       {notFrom !== null && (
         <p>

@@ -11,12 +11,14 @@ import { search, targetsOf } from './targets.ts';
 interface Props {
   readonly site: string;
   readonly pending: Pending;
+  /** What was typed before the search had loaded. */
+  readonly typed: string;
   onClose(): void;
 }
 
 /** Finds pages, rules, visitors, redirects, findings and commands by what they are called. */
-export function SearchDialog({ site, pending, onClose }: Props) {
-  const [text, setText] = useState('');
+export function SearchDialog({ site, pending, typed, onClose }: Props) {
+  const [text, setText] = useState(typed);
   const field = useRef<RefSelectProps>(null);
   const navigate = useNavigate();
   const document = useQuery(documentQuery(site, pending));
@@ -36,6 +38,7 @@ export function SearchDialog({ site, pending, onClose }: Props) {
         aria-label="Search this site"
         ref={field}
         open
+        autoFocus
         defaultActiveFirstOption
         placeholder="A page, a rule, a visitor, an address, a command"
         style={{ width: '100%' }}

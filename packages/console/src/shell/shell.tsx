@@ -8,6 +8,7 @@ import { client } from '../client.ts';
 import { LoadedPage } from './loaded-page.tsx';
 import { TASKS, taskAt, type PageLink } from '../navigation.ts';
 import { Failure, Waiting } from './notices.tsx';
+import { TypedBefore } from '../search/typed-before.tsx';
 import type { Choice, Theme } from './theme.ts';
 import { clsx } from 'clsx';
 import layout from '../style/layout.module.css';
@@ -124,6 +125,12 @@ export function Shell({ theme }: { theme: Theme }) {
 /** Opens with Ctrl-K, or Cmd-K, from everywhere. */
 function Search({ site, pending }: { site: string; pending: Pending }) {
   const [isOpen, setIsOpen] = useState(false);
+  const [typed, setTyped] = useState('');
+  const type = useCallback((key: string) => setTyped((before) => before + key), []);
+  const close = (): void => {
+    setIsOpen(false);
+    setTyped('');
+  };
   useEffect(() => {
     const openOnKey = (event: KeyboardEvent): void => {
       if (event.key !== 'k' || !(event.ctrlKey || event.metaKey)) return;
@@ -139,8 +146,8 @@ function Search({ site, pending }: { site: string; pending: Pending }) {
         Search
       </Button>
       {isOpen && (
-        <Suspense>
-          <SearchDialog site={site} pending={pending} onClose={() => setIsOpen(false)} />
+        <Suspense fallback={<TypedBefore onType={type} />}>
+          <SearchDialog site={site} pending={pending} typed={typed} onClose={close} />
         </Suspense>
       )}
     </>

@@ -5,6 +5,7 @@ import { Atoms } from '../explore/atoms.ts';
 import { ARRIVED, Explorer } from '../explore/explorer.ts';
 import type { Family } from '../explore/families.ts';
 import type { Right, Site } from '../model/site.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import type { VisitEnd } from '../visit/visit.ts';
 import { affectedBy } from './affected.ts';
 import { Causes } from './causes.ts';
@@ -79,30 +80,46 @@ const RIGHTS = [
   ['change', 'POST'],
 ] as const;
 
-/**
- * Finds, for every place at which two states may differ, the visitors whose visits end in another way.
- *
- * @throws TooManyCases where there are more than can be told apart
- */
-export function visitDifferences(states: ComparedStates): VisitDifference[] {
-  const all = placesOf(states).flatMap((place) => {
-    const explored = within(states.explored, place.family);
-    // What is so from one moment on, or with either right, is told once.
-    const told = new Set<string>();
-    return RIGHTS.flatMap(([right, method]) =>
-      explored.after.flatMap((after, i) =>
-        differencesAt(states.causes, explored.before[i]!, after, place, method)
-          .map((one): VisitDifference => ({ ...one, place, right, explorer: after }))
-          .filter((one) => {
-            const key = `${one.visitors} ${keyOf(one.before)} ${keyOf(one.after)}`;
-            const isNew = !told.has(key);
-            told.add(key);
-            return isNew;
-          }),
-      ),
-    );
+/** What two states differ in for visits, and what could not be compared. */
+export interface VisitDifferences {
+  readonly differences: readonly VisitDifference[];
+  /** What has more cases than can be told apart: pages, redirects and sections. */
+  readonly leftOut: readonly string[];
+}
+
+/** Finds, for every place at which two states may differ, the visitors whose visits end in another way. */
+export function visitDifferences(states: ComparedStates): VisitDifferences {
+  const { places, leftOut } = placesOf(states);
+  const tooMany = new Set(leftOut);
+  const all = places.flatMap((place) => {
+    try {
+      return differencesOf(states, place);
+    } catch (error) {
+      if (!(error instanceof TooManyCases)) throw error;
+      tooMany.add(place.address);
+      return [];
+    }
   });
-  return withoutImplied(all, states.explored.after[0]!.prepared.site);
+  const differences = withoutImplied(all, states.explored.after[0]!.prepared.site);
+  return { differences, leftOut: [...tooMany] };
+}
+
+function differencesOf(states: ComparedStates, place: Place): VisitDifference[] {
+  const explored = within(states.explored, place.family);
+  // What is so from one moment on, or with either right, is told once.
+  const told = new Set<string>();
+  return RIGHTS.flatMap(([right, method]) =>
+    explored.after.flatMap((after, i) =>
+      differencesAt(states.causes, explored.before[i]!, after, place, method)
+        .map((one): VisitDifference => ({ ...one, place, right, explorer: after }))
+        .filter((one) => {
+          const key = `${one.visitors} ${keyOf(one.before)} ${keyOf(one.after)}`;
+          const isNew = !told.has(key);
+          told.add(key);
+          return isNew;
+        }),
+    ),
+  );
 }
 
 /**

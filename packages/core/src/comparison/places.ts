@@ -5,6 +5,7 @@ import type { Explorer } from '../explore/explorer.ts';
 import { familyOf, type Family } from '../explore/families.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Page, Redirect, Scope, Site } from '../model/site.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import { lookUp } from '../pattern/pattern-index.ts';
 import type { Affected } from './affected.ts';
 
@@ -33,13 +34,30 @@ export interface ToExplore {
 }
 
 /** The places at which two states of a site may differ, each once. */
-export function placesOf({ explored: { before, after }, affected }: ToExplore): Place[] {
+export interface Places {
+  readonly places: readonly Place[];
+  /** What has more cases than can be told apart, and was left out: pages, redirects and sections. */
+  readonly leftOut: readonly string[];
+}
+
+/** Finds the places at which two states of a site may differ. */
+export function placesOf({ explored: { before, after }, affected }: ToExplore): Places {
   const [was, is] = [before[0]!, after[0]!];
   const tidy = is.prepared.site.tidy;
   const found = new Map<string, Place>();
   const add = (place: Place): void => {
     const key = `${place.origin}${place.family.example}`;
     if (!found.has(key)) found.set(key, place);
+  };
+  const leftOut: string[] = [];
+  const unlessTooMany = <T>(what: string, find: () => readonly T[]): readonly T[] => {
+    try {
+      return find();
+    } catch (error) {
+      if (!(error instanceof TooManyCases)) throw error;
+      leftOut.push(what);
+      return [];
+    }
   };
   const mayDiffer = (pattern: Page['pattern']): boolean => affected?.mayMeet(pattern) ?? true;
   const besides = [...after.slice(1), ...before];
@@ -54,7 +72,12 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
   };
   for (const page of is.prepared.site.pages)
     if (mayDiffer(page.pattern))
-      addPage(page, is.familiesAmong(addressesOfPage(is.prepared, page), cutting, '', besides));
+      addPage(
+        page,
+        unlessTooMany(page.address, () =>
+          is.familiesAmong(addressesOfPage(is.prepared, page), cutting, '', besides),
+        ),
+      );
   for (const page of was.prepared.site.pages) {
     if (!mayDiffer(page.pattern)) continue;
     // Its addresses that still belong to a page were looked at as those of that page.
@@ -65,7 +88,9 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
     if (literal === null)
       addPage(
         page,
-        was.familiesAmong({ ...addresses, owns }, cutting, '', [...before.slice(1), ...after]),
+        unlessTooMany(page.address, () =>
+          was.familiesAmong({ ...addresses, owns }, cutting, '', [...before.slice(1), ...after]),
+        ),
       );
     else if (owns(normalizePath(literal, tidy))) addPage(page, [familyOf(page.example)]);
   }
@@ -82,15 +107,15 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
     for (const redirect of prepared.site.redirects)
       if (i === 1 && sources.has(redirect.source)) continue;
       else if (affected === null || decidesAnew(affected, prepared.site, redirect))
-        for (const start of starts[i]!.ofRedirect(redirect))
+        for (const start of unlessTooMany(redirect.source, () => starts[i]!.ofRedirect(redirect)))
           add({ is: 'redirect', address: redirect.source, title: '', ...start });
   });
   const scopes = scopesOf(affected);
   if (scopes.length > 0 || affected === null)
     for (const one of starts)
       for (const { family, origin, of } of [
-        ...one.undeclared(scopes, cutting),
-        ...one.ofRewrites(),
+        ...unlessTooMany('addresses without a page', () => one.undeclared(scopes, cutting)),
+        ...unlessTooMany('addresses of rewrites', () => one.ofRewrites()),
       ])
         add({
           is: of !== undefined && sources.has(of) ? 'redirect' : 'elsewhere',
@@ -101,7 +126,7 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
         });
   for (const address of otherSpellings(was.prepared.site, is.prepared.site))
     add({ is: 'other-address', address, title: '', family: familyOf(address), origin: '' });
-  return [...found.values()];
+  return { places: [...found.values()], leftOut: [...new Set(leftOut)] };
 }
 
 /** Other spellings of the addresses of pages, where the two states do not take the same ones for one address. */

@@ -35,6 +35,8 @@ export interface Comparison {
   readonly stretches: number;
   /** The first date that was not looked at any more; null where all were. */
   readonly notFrom: string | null;
+  /** What has more cases than can be told apart, and was not compared: pages, redirects and sections. */
+  readonly leftOut: readonly string[];
   readonly changes: readonly ListedChange[];
   readonly differences: readonly ListedDifference[];
 }
@@ -49,8 +51,9 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
   return settled(() => {
     const states = comparedStates(before, after, at);
     const listing = new Listing(before, after, at, states.changes);
+    const visits = visitDifferences(states);
     const differences = [
-      ...visitDifferences(states).map((one) => listing.visit(one)),
+      ...visits.differences.map((one) => listing.visit(one)),
       ...landingDifferences(states).map((one) =>
         listing.other(one, 'landing', `after ${one.after}`, {
           example: one.now.go,
@@ -71,6 +74,7 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
       timeZone: after.site.timeZone,
       stretches: states.moments.length,
       notFrom: states.notFrom === null ? null : printInstant(states.notFrom),
+      leftOut: visits.leftOut,
       changes: states.changes.map((change, i) => listed(change, i, differences)),
       differences,
     };

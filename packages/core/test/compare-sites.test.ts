@@ -1,0 +1,159 @@
+import { queries } from '../src/index.ts';
+import { NOW, siteOf } from './support.ts';
+
+const HEAD = `kleidon: 1
+site: { name: C, address: https://c.example, sign-in: /in, time-zone: Europe/London }
+roles: { r: R, s: S }
+products: { m: { title: Map, buy-at: /shop } }
+`;
+const site = (body: string) => siteOf(body, HEAD);
+const compare = (before: string, after: string, at = NOW) =>
+  queries.compareSites(site(before), site(after), at);
+
+/** What is told, in short: what, whom, and what becomes of it. */
+const told = ({ differences }: queries.Comparison): string[] =>
+  differences.map(
+    ({ kind, about, right, is, words, before, after, from }) =>
+      `${kind} ${about}${right === 'change' ? ' (change)' : ''} ${is}: ${words}${before && after ? `, ${before.outcome} → ${after.outcome}` : ''}${from === null ? '' : `, from ${from}`}`,
+  );
+const causes = ({ changes, differences }: queries.Comparison): string[] =>
+  differences.map(
+    ({ about, causes: all }) => `${about}: ${all.map((i) => changes[i]!.rule).join(' + ')}`,
+  );
+
+const PAGES = 'pages: { /: Home, /in: In, /a: A, /shop: Shop }\n';
+const gate = (admit: string, more = ''): string =>
+  `gates: { g: { at: /a, admit: ${admit}${more} } }\n`;
+
+describe('two states of a site', () => {
+  test('that say the same differ in nothing', () => {
+    const same = compare(`${PAGES}${gate('role r')}`, `# moved\n${gate('role r')}${PAGES}`);
+    expect([same.changes, same.differences]).toEqual([[], []]);
+  });
+
+  test('differ for whom a gate admits, and with what they met and meet', () => {
+    const compared = compare(PAGES + gate('role r'), PAGES + gate('role r or bought m'));
+    expect(told(compared)).toEqual([
+      'page /a gains: buyers of Map while it is in force, except anyone with the role r, block → reach',
+    ]);
+    expect(compared.differences[0]).toMatchObject({
+      witness: { visitor: { bought: [{ product: 'm' }] }, method: 'GET', address: '/a' },
+      condition: 'bought m and not role r',
+    });
+    expect(compared.changes).toMatchObject([
+      {
+        rule: 'gate g',
+        is: 'changed',
+        differences: 1,
+        summary: [expect.stringMatching(/^\+1 page for/)],
+      },
+    ]);
+  });
+
+  test('tell of changing a page apart from viewing it', () => {
+    const right = 'gates: { g: { at: /a, right: change, admit: ROLE } }\n';
+    const [before, after] = ['role r', 'role s'].map((role) => PAGES + right.replace('ROLE', role));
+    expect(told(compare(before!, after!))).toEqual([
+      'page /a (change) loses: anyone with the role r, except anyone with the role s, reach → block',
+      'page /a (change) gains: anyone with the role s, except anyone with the role r, block → reach',
+    ]);
+  });
+
+  test('are compared across dates to come', () => {
+    const before = PAGES + gate('role r', ', until: 2027-01-01');
+    const after = PAGES + gate('role r', ', until: 2027-02-01');
+    const compared = compare(before, after);
+    expect(told(compared)).toEqual(
+      [
+        'page /a loses: guests, reach → sign-in, from 2027-01-01T00:00:00Z',
+        'page /a loses: anyone signed in, except anyone with the role r, reach → block, from 2027-01-01T00:00:00Z',
+        'search-engines /a loses: search engines',
+      ].slice(0, 2),
+    );
+    expect(compared.stretches).toBe(3);
+  });
+
+  test('tell once of an address, and which redirects and other addresses take people there', () => {
+    const more = `redirects: [{ from: /old, to: /a }, { from: '/x/*', to: /a }]\n`;
+    const pages = PAGES.replace('/a: A', '/a: { title: A, aliases: [/b] }');
+    const compared = compare(pages + more, pages + more + gate('nobody'));
+    const [guests] = compared.differences;
+    expect(guests).toMatchObject({ about: '/a', through: ['/b', '/old', '/x/*'] });
+    expect(new Set(compared.differences.map(({ about }) => about))).toEqual(new Set(['/a']));
+  });
+
+  test('tell where an old address ends now', () => {
+    const redirects = (to: string): string => `redirects: [{ from: /old, to: ${to} }]\n`;
+    expect(told(compare(PAGES + redirects('/a'), PAGES + redirects('/shop')))).toEqual([
+      'redirect /old otherwise: everyone, reach → reach',
+    ]);
+    expect(told(compare(PAGES + redirects('/a'), PAGES))).toEqual([
+      'redirect /old loses: everyone, reach → missing',
+    ]);
+  });
+
+  test('tell of what is said where nothing is found', () => {
+    const say = (text: string): string => `not-found: [{ under: /a, say: ${text} }]\n`;
+    const compared = compare(PAGES + say('Gone'), PAGES + say('Moved'));
+    expect(told(compared)).toEqual(['elsewhere /a/* otherwise: everyone, missing → missing']);
+    expect(causes(compared)).toEqual(['/a/*: not-found rule /a']);
+  });
+
+  test('tell of landings, parts, menus and search engines', () => {
+    const before = `${PAGES}landings: [{ after: sign-in, who: role r, go: /a }]
+parts: { news: { admit: role r } }
+menus: { main: { links: [/a], shows: usable } }
+`;
+    const after = `${PAGES.replace('/a: A', '/a: { title: A, listed: no }')}landings: [{ after: sign-in, who: role r, go: /shop }]
+parts: { news: { admit: role s } }
+menus: { main: { links: [/a, /shop], shows: usable } }
+`;
+    expect(told(compare(before, after))).toEqual([
+      'landing after sign-in otherwise: anyone with the role r, reach → reach',
+      'part news gains: anyone with the role s, except anyone with the role r',
+      'part news loses: anyone with the role r, except anyone with the role s',
+      'menu-link main: /shop gains: everyone',
+      'search-engines /a loses: search engines',
+    ]);
+  });
+
+  test('name the audience that is the cause, and the setting', () => {
+    const named = (who: string): string => `audiences: { crew: ${who} }\n${PAGES}${gate('crew')}`;
+    expect(causes(compare(named('role r'), named('role s')))).toEqual([
+      '/a: audience crew',
+      '/a: audience crew',
+    ]);
+    const closed = siteOf(PAGES, HEAD.replace('sign-in: /in', 'ungated: closed, sign-in: /in'));
+    const compared = queries.compareSites(site(PAGES), closed, NOW);
+    expect(new Set(causes(compared).map((one) => one.replace(/^.*: /, '')))).toEqual(
+      new Set(['setting ungated']),
+    );
+  });
+
+  test('list changes that change nothing for anyone', () => {
+    const compared = compare(
+      PAGES + gate('role r'),
+      `${PAGES.replace('A,', 'Another,')}gates: { g: { at: /a, admit: role r and role r }, h: { at: /b, admit: anyone } }\n`,
+    );
+    expect(compared.differences).toEqual([]);
+    expect(compared.changes.map(({ rule, is, differences }) => [rule, is, differences])).toEqual([
+      ['page /a', 'changed', 0],
+      ['gate g', 'changed', 0],
+      ['gate h', 'added', 0],
+    ]);
+  });
+
+  test('tell what has too many cases, and compare the rest', () => {
+    const many = Array.from(
+      { length: 210 },
+      (_, i) => `  g${i}: { at: '/p/:x(a*)${i}:y(b*)${i % 7}:z', admit: role r }`,
+    ).join('\n');
+    const text = (admit: string): string =>
+      `pages: { /: Home, /in: In, /a: A, '/p/:any': P }\ngates:\n  own: { at: [/a, '/p/:any'], admit: ${admit} }\n${many}\n`;
+    const compared = compare(text('role r'), text('role s'));
+    expect(compared.leftOut).toContain('/p/:any');
+    expect(told(compared)).toContain(
+      'page /a loses: anyone with the role r, except anyone with the role s, reach → block',
+    );
+  });
+});
