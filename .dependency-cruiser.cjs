@@ -17,7 +17,16 @@ const LAYERS = {
       'probe',
       'visible',
     ],
-    ...['kinds', 'everywhere', 'guarantees', 'comparison', 'findings', 'import', 'queries', 'public'],
+    ...[
+      'kinds',
+      'everywhere',
+      'guarantees',
+      'comparison',
+      'findings',
+      'import',
+      'queries',
+      'public',
+    ],
   ],
   service: ['settings', 'store', 'check', 'sign-in', 'gateway', 'api'],
 };
