@@ -30,7 +30,7 @@ export const COMPARED_KINDS: Readonly<Record<Difference['kind'], string>> = {
   page: 'pages',
   'other-address': 'other addresses',
   redirect: 'redirects',
-  elsewhere: 'no page at',
+  undeclared: 'no page at',
   landing: 'landing',
   part: 'parts',
   'menu-link': 'menu links',
@@ -72,8 +72,8 @@ function groupedBy<T>(items: readonly T[], keyOf: (item: T) => string): [T, ...T
 }
 
 /** How the changes are called that are the cause of no difference: of what was not compared nothing is known. */
-export const withoutEffect = ({ leftOut }: Comparison): string =>
-  leftOut.length > 0 ? 'Without effect in what was compared' : 'Without effect for anyone';
+export const withoutEffect = ({ notCompared }: Comparison): string =>
+  notCompared.length > 0 ? 'Without effect in what was compared' : 'Without effect for anyone';
 
 /** A moment as a day of a time zone, or as a time of one where it is not its beginning. */
 export const dayIn = (timeZone: string, moment: string): string =>

@@ -36,7 +36,7 @@ const COMPARISON = {
   timeZone: 'UTC',
   stretches: 1,
   notFrom: null,
-  leftOut: [],
+  notCompared: [],
   total: 0,
   changes: [],
   differences: [],

@@ -123,8 +123,8 @@ test('a change that affects anyone is told with those whom it affects, and any o
     const fail = (why: string, more: unknown): never => {
       throw new Error(`${what}: ${why} ${JSON.stringify(more)}`);
     };
-    const { differences, leftOut } = visitDifferences(comparedStates(before, after, NOW));
-    expect(leftOut).toEqual([]);
+    const { differences, notCompared } = visitDifferences(comparedStates(before, after, NOW));
+    expect(notCompared).toEqual([]);
     const dates = both.flatMap(({ site }) => datesOf(site));
     const moments = [NOW, ...new Set(dates.filter((date) => date > NOW))];
     const addresses = new Set([
@@ -148,7 +148,7 @@ test('a change that affects anyone is told with those whom it affects, and any o
     counts[said.differences.length > 0 ? 'affecting' : 'without']++;
     if (isAffecting && differences.length === 0) fail('told as without effect', what);
     for (const { witness, kind, about } of said.differences) {
-      if (witness === null || !['page', 'other-address', 'redirect', 'elsewhere'].includes(kind))
+      if (witness === null || !['page', 'other-address', 'redirect', 'undeclared'].includes(kind))
         continue;
       const { address, method, at } = witness;
       const visitor = queries.chooseVisitor(after, { visitor: witness.visitor });

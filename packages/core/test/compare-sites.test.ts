@@ -95,7 +95,7 @@ describe('two states of a site', () => {
   test('tell of what is said where nothing is found', () => {
     const say = (text: string): string => `not-found: [{ under: /a, say: ${text} }]\n`;
     const compared = compare(PAGES + say('Gone'), PAGES + say('Moved'));
-    expect(told(compared)).toEqual(['elsewhere /a/* otherwise: everyone, missing → missing']);
+    expect(told(compared)).toEqual(['undeclared /a/* otherwise: everyone, missing → missing']);
     expect(causes(compared)).toEqual(['/a/*: not-found rule /a']);
   });
 
@@ -151,7 +151,7 @@ menus: { main: { links: [/a, /shop], shows: usable } }
     const text = (admit: string): string =>
       `pages: { /: Home, /in: In, /a: A, '/p/:any': P }\ngates:\n  own: { at: [/a, '/p/:any'], admit: ${admit} }\n${many}\n`;
     const compared = compare(text('role r'), text('role s'));
-    expect(compared.leftOut).toContain('/p/:any');
+    expect(compared.notCompared).toContain('/p/:any');
     expect(told(compared)).toContain(
       'page /a loses: anyone with the role r, except anyone with the role s, reach → block',
     );

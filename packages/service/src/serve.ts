@@ -71,6 +71,16 @@ export async function startService(options: ServeOptions): Promise<Service> {
     checker,
     now: () => new Date(),
   };
+  const release = (): void => {
+    try {
+      for (const { site, number } of releaseDue(context))
+        log.info({ site, number }, 'a scheduled release took effect');
+    } catch (error) {
+      log.error({ err: error }, 'a scheduled release could not be made; it is tried again');
+    }
+  };
+  // What is due already is live before anyone asks.
+  release();
   const app = createApp({
     context,
     log,
@@ -104,15 +114,6 @@ export async function startService(options: ServeOptions): Promise<Service> {
   purge();
   const purging = setInterval(purge, HOUR);
   purging.unref();
-  const release = (): void => {
-    try {
-      for (const { site, number } of releaseDue(context))
-        log.info({ site, number }, 'a scheduled release took effect');
-    } catch (error) {
-      log.error({ err: error }, 'a scheduled release could not be made; it is tried again');
-    }
-  };
-  release();
   const releasing = setInterval(release, SECOND);
   releasing.unref();
   const host = options.host.includes(':') ? `[${options.host}]` : options.host;

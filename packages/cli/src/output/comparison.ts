@@ -18,7 +18,7 @@ const PAINT = { gains: green, loses: red, otherwise: yellow };
 
 /** A comparison, by the rules that are the cause. */
 export function printComparison(before: string, after: string, found: Comparison): string {
-  const { changes, differences, total, notFrom, leftOut, timeZone } = found;
+  const { changes, differences, total, notFrom, notCompared, timeZone } = found;
   if (changes.length === 0) return `${before} and ${after} say the same.`;
   const dayOf = (moment: string): string => dayIn(timeZone, moment);
   const groups = changes.map((change, i) =>
@@ -36,9 +36,9 @@ export function printComparison(before: string, after: string, found: Comparison
       count(total, 'difference'),
       ...(differences.length < total ? [`${differences.length} shown`] : []),
     ].join(', '),
-    ...(leftOut.length === 0
+    ...(notCompared.length === 0
       ? []
-      : [wrapped('', `Not compared, for they have too many cases: ${leftOut.join(', ')}.`)]),
+      : [wrapped('', `Not compared, for they have too many cases: ${notCompared.join(', ')}.`)]),
     ...(notFrom === null
       ? []
       : [`Not compared from ${dayOf(notFrom)} on: there are too many dates.`]),

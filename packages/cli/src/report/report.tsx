@@ -110,7 +110,7 @@ const Errors = ({ errors }: Pick<Check, 'errors'>) => (
 );
 
 function Changes({ since, comparison }: NonNullable<Reported['changes']>) {
-  const { changes, differences, total, leftOut } = comparison;
+  const { changes, differences, total, notCompared } = comparison;
   const without = changes.filter((change) => change.differences === 0);
   return (
     <>
@@ -129,8 +129,8 @@ function Changes({ since, comparison }: NonNullable<Reported['changes']>) {
           {withoutEffect(comparison)}: {without.map(({ rule, is }) => `${rule} ${is}`).join(', ')}.
         </p>
       )}
-      {leftOut.length > 0 && (
-        <p className="bad">Not compared, for they have too many cases: {leftOut.join(', ')}.</p>
+      {notCompared.length > 0 && (
+        <p className="bad">Not compared, for they have too many cases: {notCompared.join(', ')}.</p>
       )}
       {differences.length < total && (
         <p>

@@ -35,7 +35,7 @@ export function ComparisonView({
   before: string;
   after: string;
 }) {
-  const { changes, notFrom, leftOut } = comparison;
+  const { changes, notFrom, notCompared } = comparison;
   const groups = changes
     .map((change, i) => ({ change, people: comparedPeople(shown, i) }))
     .filter(({ people }) => people.length > 0);
@@ -67,9 +67,9 @@ export function ComparisonView({
           <p>{without.map(({ rule, is }) => `${rule} ${is}`).join(', ')}</p>
         </section>
       )}
-      {leftOut.length > 0 && (
+      {notCompared.length > 0 && (
         <p className={layout.refused}>
-          Not compared, for they have too many cases: {leftOut.join(', ')}.
+          Not compared, for they have too many cases: {notCompared.join(', ')}.
         </p>
       )}
       {notFrom !== null && (

@@ -84,13 +84,13 @@ const RIGHTS = [
 export interface VisitDifferences {
   readonly differences: readonly VisitDifference[];
   /** What has more cases than can be told apart: pages, redirects and sections. */
-  readonly leftOut: readonly string[];
+  readonly notCompared: readonly string[];
 }
 
 /** Finds, for every place at which two states may differ, the visitors whose visits end in another way. */
 export function visitDifferences(states: ComparedStates): VisitDifferences {
-  const { places, leftOut } = placesOf(states);
-  const tooMany = new Set(leftOut);
+  const { places, notCompared } = placesOf(states);
+  const tooMany = new Set(notCompared);
   const all = places.flatMap((place) => {
     try {
       return differencesOf(states, place);
@@ -101,7 +101,7 @@ export function visitDifferences(states: ComparedStates): VisitDifferences {
     }
   });
   const differences = withoutImplied(all, states.explored.after[0]!.prepared.site);
-  return { differences, leftOut: [...tooMany] };
+  return { differences, notCompared: [...tooMany] };
 }
 
 function differencesOf(states: ComparedStates, place: Place): VisitDifference[] {

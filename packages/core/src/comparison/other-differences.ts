@@ -22,6 +22,7 @@ export interface SeenDifference extends Difference {
 export interface Landed {
   readonly go: string;
   readonly outcome: Outcome;
+  readonly status: number;
   readonly final: string;
 }
 
@@ -190,7 +191,7 @@ function landingsOf(state: Explorer, moment: Landing['after']): LandedVisitors[]
       .map(({ visitors: those, end }) => ({
         visitors: atoms.sets.and(visitors, those),
         rule,
-        landed: { go, outcome: end.outcome, final: end.final },
+        landed: { go, outcome: end.outcome, status: end.status, final: end.final },
         end,
       }))
       .filter((one) => atoms.isAnyone(one.visitors));

@@ -11,7 +11,7 @@ import type { Affected } from './affected.ts';
 
 /** What is at some addresses, all of which the rules of both states treat alike. */
 export interface Place {
-  readonly is: 'page' | 'other-address' | 'redirect' | 'elsewhere';
+  readonly is: 'page' | 'other-address' | 'redirect' | 'undeclared';
   /** As the site file has it; the example itself for addresses that it does not name. */
   readonly address: string;
   /** Of the page; empty elsewhere. */
@@ -37,7 +37,7 @@ export interface ToExplore {
 export interface Places {
   readonly places: readonly Place[];
   /** What has more cases than can be told apart, and was left out: pages, redirects and sections. */
-  readonly leftOut: readonly string[];
+  readonly notCompared: readonly string[];
 }
 
 /** Finds the places at which two states of a site may differ. */
@@ -49,13 +49,13 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
     const key = `${place.origin}${place.family.example}`;
     if (!found.has(key)) found.set(key, place);
   };
-  const leftOut: string[] = [];
+  const notCompared: string[] = [];
   const unlessTooMany = <T>(what: string, find: () => readonly T[]): readonly T[] => {
     try {
       return find();
     } catch (error) {
       if (!(error instanceof TooManyCases)) throw error;
-      leftOut.push(what);
+      notCompared.push(what);
       return [];
     }
   };
@@ -118,7 +118,7 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
         ...unlessTooMany('addresses of rewrites', () => one.ofRewrites()),
       ])
         add({
-          is: of !== undefined && sources.has(of) ? 'redirect' : 'elsewhere',
+          is: of !== undefined && sources.has(of) ? 'redirect' : 'undeclared',
           address: origin + (of ?? family.example),
           title: '',
           family,
@@ -126,7 +126,7 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
         });
   for (const address of otherSpellings(was.prepared.site, is.prepared.site))
     add({ is: 'other-address', address, title: '', family: familyOf(address), origin: '' });
-  return { places: [...found.values()], leftOut: [...new Set(leftOut)] };
+  return { places: [...found.values()], notCompared: [...new Set(notCompared)] };
 }
 
 /** Other spellings of the addresses of pages, where the two states do not take the same ones for one address. */

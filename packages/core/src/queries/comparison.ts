@@ -36,7 +36,7 @@ export interface Comparison {
   /** The first date that was not looked at any more; null where all were. */
   readonly notFrom: string | null;
   /** What has more cases than can be told apart, and was not compared: pages, redirects and sections. */
-  readonly leftOut: readonly string[];
+  readonly notCompared: readonly string[];
   readonly changes: readonly ListedChange[];
   readonly differences: readonly ListedDifference[];
 }
@@ -74,7 +74,7 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
       timeZone: after.site.timeZone,
       stretches: states.moments.length,
       notFrom: states.notFrom === null ? null : printInstant(states.notFrom),
-      leftOut: visits.leftOut,
+      notCompared: visits.notCompared,
       changes: states.changes.map((change, i) => listed(change, i, differences)),
       differences,
     };

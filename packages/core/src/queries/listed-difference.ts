@@ -1,7 +1,7 @@
 import { normalizePath } from '../address/tidy.ts';
 import type { Difference, Gain, VisitDifference } from '../comparison/compare-states.ts';
 import type { EntryChange } from '../comparison/entry.ts';
-import type { ListingDifference } from '../comparison/other-differences.ts';
+import type { Landed, ListingDifference } from '../comparison/other-differences.ts';
 import { redirectsTo } from '../comparison/redirects-to.ts';
 import { printCondition } from '../condition/print.ts';
 import { pageAt } from '../decision/page-at.ts';
@@ -62,7 +62,7 @@ export type DifferenceKind =
   | 'page'
   | 'other-address'
   | 'redirect'
-  | 'elsewhere'
+  | 'undeclared'
   | 'landing'
   | 'part'
   | 'menu-link'
@@ -224,10 +224,10 @@ const endOf = (end: VisitEnd): ComparedEnd => ({
   fullAccess: end.fullAccess,
 });
 
-/** What is there after landing; that it is reached in one step goes without saying. */
-export const inShort = ({ outcome, final }: { outcome: Outcome; final: string }): ComparedEnd => ({
+/** What is there after landing. */
+export const inShort = ({ outcome, status, final }: Landed): ComparedEnd => ({
   outcome,
-  status: 200,
+  status,
   final,
   hops: 0,
   fullAccess: false,

@@ -19,7 +19,7 @@ const COUNTED: Readonly<Record<string, readonly [one: string, many: string]>> = 
   page: ['page', 'pages'],
   'other-address': ['other address', 'other addresses'],
   redirect: ['redirect', 'redirects'],
-  elsewhere: ['address without a page', 'addresses without a page'],
+  undeclared: ['address without a page', 'addresses without a page'],
   landing: ['landing', 'landings'],
   part: ['part', 'parts'],
   'menu-link': ['menu link', 'menu links'],

@@ -163,7 +163,7 @@ function effectOf(context: Context, site: string, source: Source): string[] | nu
   );
   if (!was || !is) return null;
   try {
-    const { changes, leftOut } = queries.compareSites(was, is, context.now().getTime());
+    const { changes, notCompared } = queries.compareSites(was, is, context.now().getTime());
     const says = changes.map(
       ({ rule, is: how, summary }) =>
         `${rule} ${how}: ${summary.length > 0 ? summary.join('; ') : 'without effect for anyone'}`,
@@ -172,7 +172,7 @@ function effectOf(context: Context, site: string, source: Source): string[] | nu
     return [
       ...says.slice(0, MOST_SENTENCES),
       ...(left > 0 ? [`and ${left} more`] : []),
-      ...(leftOut.length > 0 ? [`Not compared: ${leftOut.join(', ')}`] : []),
+      ...(notCompared.length > 0 ? [`Not compared: ${notCompared.join(', ')}`] : []),
     ];
   } catch {
     // What it changes is told beside a release; that it can't be is no reason against it.
