@@ -92,6 +92,18 @@ describe('two states of a site', () => {
     ]);
   });
 
+  test('tell of addresses without a page where a gate of the whole site is gone', () => {
+    const gates =
+      'gates: { all: { under: /, right: change, admit: role r }, p: { at: /:p, right: change, admit: role r } }\n';
+    const found = told(compare(PAGES + gates, PAGES)).filter((one) => one.startsWith('undeclared'));
+    expect([...new Set(found)]).toEqual([
+      'undeclared /* (change) otherwise: guests, sign-in → missing',
+      'undeclared /* (change) otherwise: anyone signed in, except anyone with the role r, block → missing',
+      'undeclared /:p (change) otherwise: guests, sign-in → missing',
+      'undeclared /:p (change) otherwise: anyone signed in, except anyone with the role r, block → missing',
+    ]);
+  });
+
   test('tell of what is said where nothing is found', () => {
     const say = (text: string): string => `not-found: [{ under: /a, say: ${text} }]\n`;
     const compared = compare(PAGES + say('Gone'), PAGES + say('Moved'));

@@ -160,6 +160,9 @@ const decidesAnew = (affected: Affected, { host: own }: Site, redirect: Redirect
 function scopesOf(affected: Affected | null): Scope[] {
   const scopes = [...(affected?.entries ?? [])]
     .filter(({ section }) => ['gates', 'rewrites', 'not-found', 'site'].includes(section))
-    .flatMap((entry) => entry.scopes);
+    // A copy, because a rule is not looked for near its own pattern.
+    .flatMap((entry) =>
+      entry.scopes.map(({ pattern, under }) => ({ pattern: { ...pattern }, under })),
+    );
   return [...new Map(scopes.map((one) => [`${one.under} ${one.pattern.text}`, one])).values()];
 }

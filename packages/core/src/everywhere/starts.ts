@@ -201,7 +201,8 @@ export class Starts {
     for (const { pattern, under } of rules) {
       patterns.set(pattern.text, pattern);
       if (!under) continue;
-      patterns.set(`${pattern.text}/*`, this.beneath(pattern));
+      const beneath = this.beneath(pattern);
+      patterns.set(beneath.text, beneath);
       const section = literalOf(pattern);
       if (section !== null && section !== '/') sections.add(normalizePath(section, tidy));
     }

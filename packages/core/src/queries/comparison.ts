@@ -53,7 +53,7 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
     const listing = new Listing(before, after, at, states.changes);
     const visits = visitDifferences(states);
     const differences = [
-      ...visits.differences.map((one) => listing.visit(one)),
+      ...eachOnce(visits.differences.map((one) => listing.visit(one))),
       ...landingDifferences(states).map((one) =>
         listing.other(one, 'landing', `after ${one.after}`, {
           example: one.now.go,
@@ -78,6 +78,20 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
       changes: states.changes.map((change, i) => listed(change, i, differences)),
       differences,
     };
+  });
+}
+
+/** Addresses that no page has are found by the rules of both states; what is the same of them is told once. */
+function eachOnce(differences: readonly ListedDifference[]): ListedDifference[] {
+  const told = new Set<string>();
+  return differences.filter((one) => {
+    if (one.kind !== 'undeclared') return true;
+    const { about, right, within, from, is, condition, before, after, causes } = one;
+    const ends = [before, after].map((end) => [end?.outcome, end?.status]);
+    const key = JSON.stringify([about, right, within, from, is, condition, ends, causes]);
+    const isNew = !told.has(key);
+    told.add(key);
+    return isNew;
   });
 }
 
