@@ -40,7 +40,7 @@ const prepared = (text: string): decisions.PreparedSite | null => {
 test('two states differ for exactly those of whom it is told', () => {
   const random = randomBy(SEED + 11);
   const by = chance(random);
-  const counts = { differing: 0, same: 0, told: 0 };
+  const counts = { differing: 0, same: 0, told: 0, cut: 0 };
   for (let sites = 0; sites < TRIED;) {
     const file = by.site();
     const text = asText(file);
@@ -55,7 +55,9 @@ test('two states differ for exactly those of whom it is told', () => {
     };
     const compared = comparedStates(was, is, NOW);
     const { differences, notCompared } = visitDifferences(compared);
-    expect(notCompared).toEqual([]);
+    // What has too many cases is named, and nothing is told of it.
+    counts.cut += Math.min(1, notCompared.length);
+    if (notCompared.length > 0) continue;
     counts.told += differences.length;
 
     const addresses = [
@@ -94,6 +96,7 @@ test('two states differ for exactly those of whom it is told', () => {
       }
     }
   }
+  expect(counts.cut).toBeLessThan(1 + TRIED / 10);
   expect(counts.told).toBeGreaterThan(TRIED);
   expect(counts.differing).toBeGreaterThan(TRIED * 10);
   expect(counts.same).toBeGreaterThan(TRIED * 10);
