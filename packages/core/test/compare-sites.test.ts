@@ -10,7 +10,7 @@ const site = (body: string) => siteOf(body, HEAD);
 const compare = (before: string, after: string, at = NOW) =>
   queries.compareSites(site(before), site(after), at);
 
-/** What is told, in short: what, whom, and what becomes of it. */
+/** Each difference in short: where it is, for whom, and what happens before and after. */
 const told = ({ differences }: queries.Comparison): string[] =>
   differences.map(
     ({ kind, about, right, is, words, before, after, from }) =>

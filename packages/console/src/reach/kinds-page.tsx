@@ -46,7 +46,7 @@ export function KindsPage() {
         <span className={layout.grow} />
         {kinds.data && (
           <span className={layout.quiet} role="status">
-            {kinds.data.kinds.length} kinds
+            {kinds.data.kinds.length} {kinds.data.kinds.length === 1 ? 'kind' : 'kinds'}
             {kinds.data.mostTraits !== null &&
               ` of visitors with at most ${kinds.data.mostTraits} of roles, groups and purchases: there are too many of everyone`}
           </span>

@@ -9,7 +9,7 @@ import layout from '../style/layout.module.css';
 import css from './releases.module.css';
 import { Says } from './says.tsx';
 
-/** The versions of the draft that are kept: when each was saved, what it changed, and the way back to it. */
+/** The versions of the draft that are kept: when each was saved, what it changed, and a button that restores it. */
 export function HistoryPage() {
   const { site, reload } = useOutletContext<SiteFrame>();
   const { version: current } = site.draft;

@@ -107,6 +107,7 @@ class Area {
     for (const one of this.starts) if (one.startsWith(start) || start.startsWith(one)) return true;
     return false;
   }
+
   /** Without regard to case: too many addresses are no mistake here. */
   private formOf(path: string): string {
     return normalizePath(path, this.tidy).toLowerCase();

@@ -4,7 +4,7 @@ import type { SectionName } from '../model/section.ts';
 import type { Scope } from '../model/site.ts';
 import type { SourceLocation } from '../model/source-location.ts';
 
-/** Sections whose entries are compared one by one; of the others it is only told that they differ. */
+/** Sections whose entries are compared one by one; of every other section it is only told that it differs. */
 export type ChangedSection = SectionName | 'site';
 
 /** An entry of a site file that differs between two states. */

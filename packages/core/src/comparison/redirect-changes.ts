@@ -2,7 +2,7 @@ import type { Redirect, Site } from '../model/site.ts';
 import { changeOf, type Entry, type EntryChanges } from './entry.ts';
 
 /**
- * The same for redirects, of which there may be a hundred thousand: those that are the same are found without writing
+ * Compares the redirects of two states, of which there may be a hundred thousand: those that are the same are found without writing
  * them down, and stand in the entries after alone.
  */
 export function redirectChanges(before: Site, after: Site): EntryChanges {

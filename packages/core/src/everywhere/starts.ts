@@ -46,6 +46,7 @@ export class Starts {
   /**
    * @param explorers of one state of a site at all moments that matter, at least one; addresses are found by the rules
    *   of the first, and told apart by those of all
+   * @param except whose addresses of rules are known, and not found again
    */
   constructor(
     explorers: readonly Explorer[],

@@ -91,7 +91,7 @@ function setsByEnd({ atoms }: Explorer, all: readonly (readonly Part[])[]): numb
       const key = `${end.outcome} ${end.status} ${end.final}`;
       byEnd.set(key, atoms.sets.or(byEnd.get(key) ?? NONE, visitors));
     }
-    // What is left of the others is what the last one has.
+    // Whoever is in no other set is in the first: it divides nothing further.
     for (const visitors of [...byEnd.values()].slice(1)) found.add(visitors);
   }
   return [...found].filter((visitors) => visitors !== ALL);

@@ -50,7 +50,7 @@ export function kindList(prepared: PreparedSite, at: number, under?: string): Li
     pages,
     mostTraits,
     kinds: kinds.map(({ visitors, example, pages: reached }, i) => {
-      // Of the others nothing is said, so that it does not matter whether they fit.
+      // Whether the words fit someone who is of no listed kind does not matter.
       const who = explorer.describe(visitors, others)!;
       return {
         name: names[i]!,
