@@ -50,7 +50,15 @@ export function canonicalPath(text: string, options: CanonicalOptions = {}): str
   }
 }
 
-/** Decodes a piece of a canonical path, for comparing it with what people wrote. */
+/**
+ * Decodes a piece of a canonical path, for comparing it with what people wrote. A piece that a pattern cuts out of
+ * the middle of an escape is none that people write, and stays as it is.
+ */
 export function decodePathText(text: string): string {
-  return text.includes('%') ? decodeURIComponent(text) : text;
+  if (!text.includes('%')) return text;
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return text;
+  }
 }
