@@ -51,14 +51,42 @@ export function comparedPeople(
   const bySameWords = groupedBy(own, ({ is, words, from }) => JSON.stringify([is, words, from]));
   return bySameWords.map((alike) => {
     const [{ is, words, from, visitors }] = alike;
-    const places = groupedBy(alike, ({ kind, right, before, after }) =>
+    const places = groupedBy(alike, ({ kind, right, before, after, how }) =>
       JSON.stringify([
-        ...[kind, right, before?.outcome, before?.status, after?.outcome, after?.status],
+        ...[kind, right, before?.outcome, before?.status, after?.outcome, after?.status, how?.what],
       ]),
     );
     return { is, words, from, visitors, places: places.map((all) => ({ differences: all })) };
   });
 }
+
+/**
+ * What happens to people at some places: how their visits end, before and after; where that is the same, in what
+ * they differ. The words for an end are the caller's.
+ */
+export function howInWords(
+  { before, after, how }: Difference,
+  endInWords: (end: NonNullable<Difference['before']>) => string,
+): string | null {
+  if (!before || !after) return null;
+  if (!how) return `${endInWords(before)} → ${endInWords(after)}`;
+  return `${endInWords(after)}, ${WHAT_DIFFERS[how.what]}`;
+}
+
+/** In what visits differ that end alike. */
+export const WHAT_DIFFERS: Readonly<Record<NonNullable<Difference['how']>['what'], string>> = {
+  end: 'at another address',
+  way: 'on another way',
+  status: 'with another status of the redirect',
+  content: 'with another content',
+  source: 'from another source',
+  wait: 'with another wait',
+  caching: 'and browsers keep the redirect otherwise',
+};
+
+/** What was and what is, where outcome and status are the same; for the one place that they are about. */
+export const wasAndIs = ({ before, after }: NonNullable<Difference['how']>): string =>
+  `${before || 'itself'} → ${after || 'itself'}`;
 
 function groupedBy<T>(items: readonly T[], keyOf: (item: T) => string): [T, ...T[]][] {
   const groups = new Map<string, [T, ...T[]]>();

@@ -7,6 +7,9 @@ export {
   dayIn,
   filteredDifferences,
   GAINS,
+  howInWords,
+  wasAndIs,
+  WHAT_DIFFERS,
   withoutEffect,
   type ComparedPeople,
 } from './compared-groups.ts';

@@ -142,6 +142,42 @@ menus: { main: { links: [/a, /shop], shows: usable } }
     );
   });
 
+  test.each([
+    ['{ from: /o, to: /a }', '{ from: /o, to: /shop }', 'end', '/a', '/shop'],
+    [
+      '{ from: /o, to: /b }, { from: /b, to: /a }',
+      '{ from: /o, to: /a }, { from: /b, to: /a }',
+      'way',
+      '/o → /b → /a',
+      '/o → /a',
+    ],
+    [
+      '{ from: /o, to: /a, kind: permanent }',
+      '{ from: /o, to: /a }',
+      'status',
+      '301, 200',
+      '302, 200',
+    ],
+    [
+      '{ from: /o, to: /a, wait: 3s }',
+      '{ from: /o, to: /a, wait: 4s }',
+      'wait',
+      '3; url=/a',
+      '4; url=/a',
+    ],
+    [
+      '{ from: /o, to: /a, kind: permanent, keep-for: 1h }',
+      '{ from: /o, to: /a, kind: permanent, keep-for: 2h }',
+      'caching',
+      'public, max-age=3600',
+      'public, max-age=7200',
+    ],
+  ])('tell in what visits differ that end alike: %s, %s', (was, is, what, before, after) => {
+    const compared = compare(`${PAGES}redirects: [${was}]\n`, `${PAGES}redirects: [${is}]\n`);
+    const { how } = compared.differences.find(({ about }) => about === '/o')!;
+    expect(how).toEqual({ what, before, after });
+  });
+
   test('list changes that change nothing for anyone', () => {
     const compared = compare(
       PAGES + gate('role r'),

@@ -3,7 +3,9 @@ import {
   comparedPeople,
   dayIn,
   GAINS,
+  howInWords,
   OUTCOME_WORDS,
+  wasAndIs,
   withoutEffect,
   type ComparedPeople,
   type Comparison,
@@ -68,13 +70,15 @@ function printChange(
 }
 
 function printPlaces(alike: readonly [Difference, ...Difference[]]): string {
-  const [{ kind, right, before, after }] = alike;
+  const [first] = alike;
+  const { kind, right } = first;
   const what = right === 'change' ? `changing ${COMPARED_KINDS[kind]}` : COMPARED_KINDS[kind];
-  const how = before && after ? ` ${endInShort(before)} → ${endInShort(after)}` : '';
-  const names = alike.map(({ about, within }) =>
-    within.length > 0 ? `${about} (${within.join(', ')})` : about,
-  );
-  return wrapped('      ', `${what}${how}: ${names.join(', ')}`);
+  const how = howInWords(first, endInShort);
+  const names = alike.map((one) => {
+    const more = [...one.within, ...(alike.length === 1 && one.how ? [wasAndIs(one.how)] : [])];
+    return more.length > 0 ? `${one.about} (${more.join(', ')})` : one.about;
+  });
+  return wrapped('      ', `${what}${how === null ? '' : ` ${how}`}: ${names.join(', ')}`);
 }
 
 const endInShort = ({ outcome, status }: NonNullable<Difference['before']>): string =>

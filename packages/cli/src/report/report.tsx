@@ -5,6 +5,7 @@ import {
   dayIn,
   FULL_ACCESS,
   GAINS,
+  howInWords,
   OUTCOME_WORDS,
   withoutEffect,
   type Check,
@@ -169,9 +170,7 @@ function Change({
               <p key={`${first.kind} ${first.right} ${first.about}`}>
                 {first.right === 'change' && 'changing '}
                 {COMPARED_KINDS[first.kind]}
-                {first.before &&
-                  first.after &&
-                  ` ${inShort(first.before)} → ${inShort(first.after)}`}
+                {howInWords(first, (end) => ` ${inShort(end)}`)}
                 {': '}
                 <code>{[first, ...others].map(({ about }) => about).join(', ')}</code>
               </p>

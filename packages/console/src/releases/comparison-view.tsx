@@ -5,6 +5,8 @@ import {
   COMPARED_KINDS,
   comparedPeople,
   GAINS,
+  wasAndIs,
+  WHAT_DIFFERS,
   withoutEffect,
   type ComparedPeople,
   type Comparison,
@@ -162,9 +164,14 @@ function Places({
       {COMPARED_KINDS[kind]}{' '}
       {first.before && first.after && (
         <>
-          <OutcomeTag outcome={first.before.outcome} status={first.before.status} />
-          {' → '}
+          {!first.how && (
+            <>
+              <OutcomeTag outcome={first.before.outcome} status={first.before.status} />
+              {' → '}
+            </>
+          )}
           <OutcomeTag outcome={first.after.outcome} status={first.after.status} />{' '}
+          {first.how && `${WHAT_DIFFERS[first.how.what]}: `}
         </>
       )}
       {listed.map(({ about, within, through, title }, i) => (
@@ -177,6 +184,9 @@ function Places({
           )}
         </span>
       ))}
+      {differences.length === 1 && first.how && (
+        <span className={layout.quiet}> ({wasAndIs(first.how)})</span>
+      )}
       {left > 0 && (
         <>
           {' '}

@@ -2,6 +2,7 @@ import { normalizePath } from '../address/tidy.ts';
 import type { Difference, Gain, VisitDifference } from '../comparison/compare-states.ts';
 import type { EntryChange } from '../comparison/entry.ts';
 import type { Landed, ListingDifference } from '../comparison/other-differences.ts';
+import { howDiffers, type HowDiffers } from '../comparison/how-differs.ts';
 import { redirectsTo } from '../comparison/redirects-to.ts';
 import { printCondition } from '../condition/print.ts';
 import { pageAt } from '../decision/page-at.ts';
@@ -52,6 +53,8 @@ export interface ListedDifference {
   readonly visitors: readonly string[];
   readonly before: ComparedEnd | null;
   readonly after: ComparedEnd | null;
+  /** In what they differ where outcome and status are the same; null where these tell. */
+  readonly how: HowDiffers | null;
   /** A visit that differs, as plain as can be. */
   readonly witness: ComparedWitness | null;
   /** The changes that are the cause, by their place in the list of changes, from 0. */
@@ -115,6 +118,7 @@ export class Listing {
       ...this.who(one),
       before: endOf(one.before),
       after: endOf(one.after),
+      how: howDiffers(one.before, one.after),
       witness: found && {
         visitor: declaredVisitor(found.visitor),
         summary: found.visitor.summary,
@@ -146,6 +150,7 @@ export class Listing {
       ...this.who(one),
       before: null,
       after: null,
+      how: null,
       witness: found && {
         visitor: declaredVisitor(found.visitor),
         summary: found.visitor.summary,
@@ -173,6 +178,7 @@ export class Listing {
       visitors: [],
       before: null,
       after: null,
+      how: null,
       witness: null,
       causes: this.places(causes),
     };

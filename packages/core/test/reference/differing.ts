@@ -26,11 +26,15 @@ export const toldOf = ({ outcome, status, final, hops }: decisions.Visit): strin
     outcome,
     status,
     final,
-    hops.map(({ address, decision: { location, served, content } }) => [
+    hops.map(({ address, decision: { status, location, served, content, headers } }) => [
       address,
+      status,
       location,
       served,
       content,
+      // For how long browsers keep a redirect.
+      location === null ? null : headers['Cache-Control'],
+      headers['Refresh'],
     ]),
   ]);
 
@@ -73,14 +77,16 @@ export function isTold(
 
 function isToldAt(states: States, differences: readonly VisitDifference[], asked: Asked): boolean {
   const { address, method, at } = asked;
+  const { pathname, search } = new URL(address, 'https://site.invalid');
   const isOwn = address.startsWith('/');
-  const path = isOwn ? normalizePath(address.replace(/\?.*$/, ''), states[1].site.tidy) : address;
+  const path = isOwn ? normalizePath(pathname, states[1].site.tidy) : pathname;
+  const host = isOwn ? '' : new URL(address).origin;
   return differences.some((one) => {
     const { place, right, explorer } = one;
     if (explorer.at > at || (method === 'GET' && right === 'change')) return false;
     const { family, origin } = place;
-    const isThere = isOwn && origin === '' ? family.has(path) : origin + family.example === address;
-    return isThere && isAmong(states, one, asked, path);
+    const isThere = (origin === host && family.has(path)) || origin + family.example === address;
+    return isThere && isAmong(states, one, asked, path, search.slice(1));
   });
 }
 
