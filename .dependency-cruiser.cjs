@@ -28,7 +28,7 @@ const LAYERS = {
       'public',
     ],
   ],
-  service: ['settings', 'store', 'check', 'sign-in', 'gateway', 'api'],
+  service: ['settings', 'store', 'check', 'sign-in', 'gateway', 'probe', 'api'],
 };
 
 module.exports = {
@@ -83,7 +83,7 @@ module.exports = {
       name: 'core-knows-no-other-package',
       severity: 'error',
       from: { path: `${within('core')}src/` },
-      to: { path: '^packages/(api|client|service|cli|console)/' },
+      to: { path: '^packages/(api|client|probe|service|cli|console)/' },
     },
     {
       name: 'core-imports-only-what-reads-its-formats',
@@ -99,13 +99,19 @@ module.exports = {
       name: 'the-description-of-the-api-knows-the-types-of-core-alone',
       severity: 'error',
       from: { path: `${within('api')}src/` },
-      to: { path: '^packages/(client|service|cli|console)/' },
+      to: { path: '^packages/(client|probe|service|cli|console)/' },
+    },
+    {
+      name: 'probe-knows-core-alone',
+      severity: 'error',
+      from: { path: `${within('probe')}src/` },
+      to: { path: '^packages/(api|client|service|cli|console)/' },
     },
     {
       name: 'client-knows-core-by-its-types',
       severity: 'error',
       from: { path: `${within('client')}src/` },
-      to: { path: '^packages/(service|cli|console)/' },
+      to: { path: '^packages/(probe|service|cli|console)/' },
     },
     {
       name: 'client-and-console-import-only-types-of-core',
@@ -123,7 +129,7 @@ module.exports = {
       name: 'console-does-not-know-service-or-cli',
       severity: 'error',
       from: { path: `${within('console')}src/` },
-      to: { path: '^packages/(service|cli)/' },
+      to: { path: '^packages/(probe|service|cli)/' },
     },
     {
       name: 'only-the-store-has-sql',

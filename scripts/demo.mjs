@@ -83,6 +83,10 @@ writeFileSync(
       secret: only-for-the-demo
       claims: { id: sub, name: name, email: email, roles: roles, groups: groups, bought: bought }
       test-provider: yes # lets pages be opened as any visitor
+probes:
+  - site: ${SITE}
+    every: 1h
+    pause: 0
 `,
 );
 const address = await start(/^Kleidon is at (\S+)$/m, [

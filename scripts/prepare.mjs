@@ -34,7 +34,7 @@ export function prepare() {
     'Installing dependencies; compiling SQLite takes about two minutes …',
     () => run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']),
   );
-  const sources = ['core', 'api', 'client', 'service', 'cli', 'console'].flatMap((name) =>
+  const sources = ['core', 'api', 'client', 'probe', 'service', 'cli', 'console'].flatMap((name) =>
     filesIn(join(ROOT, 'packages', name)),
   );
   const inputs = [

@@ -20,6 +20,9 @@ export type ListedGate = Message<'ListedGate'>;
 export type GatewayInfo = Message<'Gateway'>;
 export type Traffic = Message<'Traffic'>;
 export type Miss = Message<'Miss'>;
+export type ProbeInfo = Message<'Probe'>;
+export type ProbeRun = Message<'ProbeRun'>;
+export type ProbeDifference = Message<'ProbeDifference'>;
 export type SessionInfo = Message<'Session'>;
 export type ProblemDocument = Message<'Problem'>;
 
@@ -31,6 +34,7 @@ export type VisitRequest = Body<'visit'> & AsOf;
 export type WhoRequest = Asked<Query<'whoReaches'>>;
 export type RedirectsRequest = Asked<Query<'redirectTable'>>;
 export type MissesRequest = Asked<Query<'getMisses'>>;
+export type DifferencesRequest = Asked<Query<'getProbeDifferences'>>;
 export type UsesRequest = Asked<Query<'getRedirectUses'>>;
 
 export type Right = NonNullable<WhoRequest['right']>;

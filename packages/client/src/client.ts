@@ -5,15 +5,15 @@ import type {
   AboutSomeone,
   AsOf,
   Asked,
-  MissesRequest,
   ProblemDocument,
   RedirectsRequest,
-  UsesRequest,
   VisitRequest,
   WhoRequest,
 } from './api.ts';
 import { ServiceProblem, Unreachable } from './errors.ts';
 import { given } from './given.ts';
+import { liveCalls } from './live-calls.ts';
+import { asking, at, of, type Fetched } from './parameters.ts';
 import { unpackGrid } from './unpack-grid.ts';
 
 /** The calls of the HTTP API, as described at /api/openapi.json. */
@@ -47,12 +47,6 @@ export function createClient(address: string) {
     throw new Unreachable(base || 'this address', `It answered ${response.status}.`);
   }
 
-  /** The calls that have only a site in their path. */
-  const at = (site: string) => ({ path: { site } });
-  const of = (site: string) => ({ params: at(site) });
-  const asking = <T extends object>(site: string, query: T) => ({
-    params: { ...at(site), query },
-  });
   const ifMatch = (site: string, version: number) => ({
     ...at(site),
     header: { 'If-Match': `"${version}"` },
@@ -299,31 +293,10 @@ export function createClient(address: string) {
       contentOf(
         http.POST('/api/sites/{site}/conditions', asked(site, { state, ...condition }, signal)),
       ),
-    /** The gateway of a site; null where none runs. */
-    gateway: (site: string) => contentOf(http.GET('/api/sites/{site}/gateway', of(site))),
-    /** Requests at the gateway by outcome, over the last hours. */
-    traffic: (site: string, hours: number) =>
-      contentOf(http.GET('/api/sites/{site}/traffic', asking(site, { hours }))),
-    misses: (site: string, query: MissesRequest = {}) =>
-      contentOf(http.GET('/api/sites/{site}/misses', asking(site, given(query)))),
-    dropMiss: (site: string, address: string) =>
-      contentOf(http.DELETE('/api/sites/{site}/misses', asking(site, { address }))),
-    /** The redirects of the live release with how often each was used. */
-    redirectUses: (site: string, query: UsesRequest = {}) =>
-      contentOf(http.GET('/api/sites/{site}/redirect-uses', asking(site, given(query)))),
-    sessions: (site: string) => contentOf(http.GET('/api/sites/{site}/sessions', of(site))),
-    endSession: (site: string, session: string) =>
-      contentOf(
-        http.DELETE('/api/sites/{site}/sessions/{session}', {
-          params: { path: { site, session } },
-        }),
-      ),
-    /** Ends all sessions of a visitor; tells how many there were. */
-    endSessionsOf: (site: string, visitor: string) =>
-      contentOf(http.DELETE('/api/sites/{site}/sessions', asking(site, { visitor }))),
     /** The site file as plain values. */
     document: (site: string, state: string) =>
       contentOf(http.GET('/api/sites/{site}/document', asking(site, { state }))),
+    ...liveCalls(http, contentOf),
   };
 
   /** A body that asks about a state and a moment, which every call has in its query. */
@@ -335,10 +308,4 @@ export function createClient(address: string) {
       ...given({ signal }),
     };
   }
-}
-
-interface Fetched<T> {
-  readonly data?: T;
-  readonly error?: unknown;
-  readonly response: Response;
 }

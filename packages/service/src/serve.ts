@@ -6,8 +6,11 @@ import { checkerWithin } from './check/checker.ts';
 import { releaseDue } from './api/releases.ts';
 import { createApp } from './api/app.ts';
 import { KEPT_DELETED } from './api/sites.ts';
-import { preparedOf, type Context } from './api/context.ts';
+import { preparedOf, sourceOf, type Context } from './api/context.ts';
+import { probeMark } from './gateway/probe-mark.ts';
+import type { GatewayState } from './gateway/gateway-state.ts';
 import { startGateway, type GatewayContext, type RunningGateway } from './gateway/start.ts';
+import { startProbes } from './probe/probes.ts';
 import { readSettings } from './settings/settings.ts';
 import { keepStates } from './check/states.ts';
 import { sealOf } from './sign-in/sealed.ts';
@@ -15,6 +18,7 @@ import { visitorProof } from './sign-in/visitor-proof.ts';
 import { makeDataFolder, openDatabase } from './store/database.ts';
 import { lockFolder } from './store/folder-lock.ts';
 import { pendingEdits } from './store/pending-edits.ts';
+import { probeStore } from './store/probes.ts';
 import { recordStore } from './store/records.ts';
 import { sessionStore } from './store/sessions.ts';
 import { siteStore } from './store/sites.ts';
@@ -59,18 +63,31 @@ export async function startService(options: ServeOptions): Promise<Service> {
   makeDataFolder(options.data);
   const unlock = lockFolder(options.data);
   const db = openDatabase(options.data);
-  const keys = { proof: await visitorProof(options.data), seal: sealOf(options.data) };
+  const mark = probeMark();
+  const keys = {
+    proof: await visitorProof(options.data),
+    seal: sealOf(options.data),
+    probe: mark,
+  };
   const checker = checkerWithin((settings?.['check-timeout'] ?? CHECK_TIMEOUT) * 1000, log);
-  const context: Context = {
+  const own = {
     sites: siteStore(db),
     pending: pendingEdits(db),
     sessions: sessionStore(db),
     records: recordStore(db),
-    gateways: new Map(),
+    probeRecords: probeStore(db),
+    gateways: new Map<string, GatewayState>(),
     states: keepStates(),
     checker,
     now: () => new Date(),
   };
+  const probes = startProbes(settings?.probes ?? [], {
+    ...own,
+    liveSource: (site) => sourceOf(context, site, 'live'),
+    mark,
+    log,
+  });
+  const context: Context = { ...own, probes };
   const release = (): void => {
     try {
       for (const { site, number } of releaseDue(context))
@@ -100,7 +117,8 @@ export async function startService(options: ServeOptions): Promise<Service> {
     for (const one of settings?.gateways ?? [])
       gateways.push(await startGateway(one, forGateways, keys, log));
   } catch (error) {
-    await Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]);
+    const open = [stop(server), probes.close(), ...gateways.map((gateway) => gateway.close())];
+    await Promise.all(open);
     db.close();
     unlock();
     await checker.close();
@@ -123,17 +141,19 @@ export async function startService(options: ServeOptions): Promise<Service> {
     address: `http://${host}:${port}`,
     gateways,
     close: () =>
-      (closing ??= Promise.all([stop(server), ...gateways.map((gateway) => gateway.close())]).then(
-        () => {
-          clearInterval(purging);
-          clearInterval(releasing);
-          db.close();
-          unlock();
-          void checker.close();
-          log.info('stopped');
-          log.flush();
-        },
-      )),
+      (closing ??= Promise.all([
+        stop(server),
+        probes.close(),
+        ...gateways.map((gateway) => gateway.close()),
+      ]).then(() => {
+        clearInterval(purging);
+        clearInterval(releasing);
+        db.close();
+        unlock();
+        void checker.close();
+        log.info('stopped');
+        log.flush();
+      })),
   };
 }
 

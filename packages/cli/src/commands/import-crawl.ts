@@ -1,7 +1,7 @@
 import { Option, type Command } from 'commander';
 import { proposals } from '@kleidon/core';
-import { crawl, type Crawled, type Limits, type Progress } from '../crawl/crawl.ts';
-import { menusOf } from '../crawl/menus.ts';
+import { crawl, type Crawled, type Limits, type Progress, WebsiteProblem } from '@kleidon/probe';
+import { menusOf } from '../crawled-menus.ts';
 import { EXIT, Stop } from '../exit.ts';
 import { wholeNumber } from '../options.ts';
 import { showProgress } from '../output/progress.ts';
@@ -50,14 +50,24 @@ Examples:
       const target = await targetFrom(options, newSiteFile(start));
       const prepared = preparedFrom(target);
       const progress = showProgress();
-      const crawled = await crawl(start, limitsOf(options), (now) => progress.say(inWords(now)));
-      progress.end();
+      const crawled = await crawl(start, limitsOf(options), (now) => progress.say(inWords(now)))
+        .catch(stopFor)
+        .finally(() => progress.end());
       const pages = proposals.proposePages(prepared, [...crawled.pages].sort(byAddress));
       const names = new Set(prepared.site.menus.map(({ name }) => name));
       const menus = menusOf(crawled, start.origin).filter(({ name }) => !names.has(name));
       const proposal = { ...pages, additions: [...pages.additions, ...menus] };
       await propose(target, withFindings(proposal, crawled), options, notesOf(crawled));
     });
+}
+
+/** Seconds that one answer may take. */
+const TIMEOUT = 20;
+
+/** A website that can't be read ends the command. */
+function stopFor(error: unknown): never {
+  if (!(error instanceof WebsiteProblem)) throw error;
+  throw new Stop(error.isUnreachable ? EXIT.unreachable : EXIT.failed, error.message);
 }
 
 const limit = (flags: string, text: string, usual: number, most: number): Option =>
@@ -67,6 +77,7 @@ const limitsOf = ({ maxPages, maxDepth, maxTime, pause }: CrawlOptions): Limits 
   pages: maxPages,
   depth: maxDepth,
   seconds: maxTime,
+  timeout: TIMEOUT,
   pause,
 });
 

@@ -7,25 +7,31 @@ import {
   type UsesRequest,
 } from '@kleidon/client';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
+import { minuteOf } from '../output/minute.ts';
 import { print } from '../output/print.ts';
 import { bold, count, dim, red } from '../output/style.ts';
 import { plainTable } from '../output/table.ts';
 import { siteFrom } from '../source.ts';
+import { showProbe } from './live-probe.ts';
 
-interface LiveOptions {
+export interface LiveOptions {
   readonly site?: string;
   readonly service: string;
   readonly json?: boolean;
   readonly limit: number;
   readonly search?: string;
   readonly order?: string;
+  readonly now?: boolean;
+  readonly ended?: boolean;
 }
 
 /** `kleidon live`: what happens at the gateway of a site. */
 export function addLive(program: Command): void {
   const live = program
     .command('live')
-    .description('what happens at the gateway: misses, redirects in use, sessions');
+    .description(
+      'what happens at the website: its gateway, misses, redirects in use, sessions, probes',
+    );
   const add = (
     name: string,
     description: string,
@@ -73,6 +79,16 @@ export function addLive(program: Command): void {
         .default('count'),
     );
   add('sessions', 'who is signed in', 'sessions --site www', sessions);
+  add(
+    'probe',
+    'where the website differs from the rules, as the service finds by itself',
+    'probe --now --site www',
+    showProbe,
+  )
+    .addOption(mostOption())
+    .addOption(new Option('--search <text>', 'only addresses and visitors with this in them'))
+    .addOption(new Option('--ended', 'differences that are over, in place of those there are now'))
+    .addOption(new Option('--now', 'make a run first, and wait for its end'));
 }
 
 async function state(client: Client, site: string, { json }: LiveOptions): Promise<void> {
@@ -152,8 +168,6 @@ async function sessions(client: Client, site: string, { json }: LiveOptions): Pr
     return `${tableOf(['session', 'visitor', 'with', 'seen', 'until'], rows)}\n${count(told.all, 'session')}`;
   });
 }
-
-const minuteOf = (moment: string): string => `${moment.slice(0, 16).replace('T', ' ')}Z`;
 
 const tableOf = (head: readonly string[], rows: readonly (readonly string[])[]): string =>
   plainTable(

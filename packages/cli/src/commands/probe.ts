@@ -1,15 +1,22 @@
 import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
 import { createClient } from '@kleidon/client';
+import {
+  type Credentials,
+  CredentialsProblem,
+  probe,
+  type Probed,
+  type Probing,
+  readCredentials,
+  TooMany,
+} from '@kleidon/probe';
 import { formats } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { collect, needAddress, withSource, wholeNumber, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { showProgress } from '../output/progress.ts';
 import { printProbe } from '../output/probe.ts';
-import { readCredentials } from '../probe/credentials.ts';
-import { probe, TooMany, type Probed, type Probing } from '../probe/probe.ts';
-import { siteFrom, sourceFrom } from '../source.ts';
+import { readText, siteFrom, sourceFrom } from '../source.ts';
 
 interface ProbeOptions extends SourceOptions {
   readonly under?: string;
@@ -105,7 +112,7 @@ async function probingOf(url: string, options: ProbeOptions, command: Command): 
   if (testProvider !== null && !URL.canParse(testProvider))
     throw new Stop(EXIT.wrongUse, `"${testProvider}" is no address of a test provider.`);
   return {
-    source,
+    rules: source,
     requestOptions: {
       base: origin,
       home: await source.home(),
@@ -115,9 +122,19 @@ async function probingOf(url: string, options: ProbeOptions, command: Command): 
     under: options.under,
     visitors: options.as,
     testProvider,
-    credentials: options.signIn === undefined ? new Map() : readCredentials(options.signIn),
+    credentials: options.signIn === undefined ? new Map() : credentialsIn(options.signIn),
     limit: options.limit,
   };
+}
+
+/** Reads how visitors are known, or ends the command. */
+function credentialsIn(file: string): Map<string, Credentials> {
+  try {
+    return readCredentials(readText(file), file);
+  } catch (error) {
+    if (error instanceof CredentialsProblem) throw new Stop(EXIT.wrongUse, error.message);
+    throw error;
+  }
 }
 
 /** The test provider of the gateway, where the website that is asked is that gateway. */

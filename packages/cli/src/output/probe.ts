@@ -1,9 +1,10 @@
 import type { decisions } from '@kleidon/core';
-import type { Probed } from '../probe/probe.ts';
+import type { Probed } from '@kleidon/probe';
 import { bold, count, dim, paint, red, yellow } from './style.ts';
 import { plainTable } from './table.ts';
 
-const EFFECT_WORDS: Readonly<Record<decisions.Effect, string>> = {
+/** What a difference means for a visitor. */
+export const EFFECT_WORDS: Readonly<Record<decisions.Effect, string>> = {
   opens: 'sees what is not for them',
   closes: "doesn't see what is for them",
   other: 'something else',

@@ -2,7 +2,7 @@ import type { Decision } from '../decision/decision.ts';
 import type { Visit } from '../visit/visit.ts';
 
 /** What of a visit can be seen from outside. */
-interface SeenVisit extends Pick<Visit, 'visitor' | 'outcome'> {
+export interface SeenVisit extends Pick<Visit, 'visitor' | 'outcome'> {
   readonly hops: readonly {
     readonly address: string;
     readonly decision: Pick<Decision, 'status' | 'location'>;
@@ -30,6 +30,8 @@ export interface Difference {
   readonly address: string;
   readonly expected: string;
   readonly found: string;
+  /** The status that came; 0 where none did. */
+  readonly status: number;
   /** `opens`: the visitor sees what is not for them; `closes`: they don't see what is. */
   readonly effect: Effect;
 }
@@ -59,6 +61,7 @@ export function compareVisit(visit: SeenVisit, answered: readonly Answered[]): C
         address,
         expected: inWords(status, location),
         found: found ? (found.failure ?? inWords(found.status, found.location)) : 'nothing more',
+        status: found?.status ?? 0,
         effect: effectOf(visit, answered),
       };
     })

@@ -14,5 +14,6 @@ export {
   type Answered,
   type ComparedVisit,
   type Effect,
+  type SeenVisit,
 } from '../probe/compare-visit.ts';
 export { appliedRedirect, redirectKey } from '../redirects/applied.ts';

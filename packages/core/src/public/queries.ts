@@ -13,6 +13,7 @@ export {
 export { pageList, type ListedPage } from '../queries/page-list.ts';
 export { reachedBy, type ReachedBy, type ReachedPage } from '../queries/reached-by.ts';
 export { chooseVisitor, findVisitor, QuestionError, readMoment } from '../queries/question.ts';
+export { undeclaredPages, type UndeclaredPage } from '../queries/undeclared-pages.ts';
 export {
   whoReaches,
   type Ending,

@@ -16,6 +16,7 @@ import { registerCalls, SENT } from './register-calls.ts';
 import { answerProblems, describeProblem, nothingHere, Problem } from './problem.ts';
 import { reachRouter } from './reach.ts';
 import { referenceRouter } from './reference.ts';
+import { probeRouter } from './probe.ts';
 import { redirectsRouter } from './redirects.ts';
 import { releasesRouter } from './releases.ts';
 import { sitesRouter } from './sites.ts';
@@ -85,6 +86,7 @@ export function createApp({
     changesRouter(context),
     comparisonRouter(context),
     liveRouter(context),
+    probeRouter(context),
   );
   app.use(referenceRouter());
   app.use('/api', nothingHere);

@@ -7,8 +7,10 @@ import type { SessionStore } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
 import type { Checked, Checker, ToCheck } from '../check/checker.ts';
 import type { Source, States } from '../check/states.ts';
-import { Problem } from './problem.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
+import type { Probes } from '../probe/probes.ts';
+import type { ProbeStore } from '../store/probes.ts';
+import { Problem } from './problem.ts';
 
 /** What the handlers of the API work with. */
 export interface Context {
@@ -18,6 +20,8 @@ export interface Context {
   readonly records: RecordStore;
   /** The gateways that run, by the site that they are for. */
   readonly gateways: Map<string, GatewayState>;
+  readonly probes: Probes;
+  readonly probeRecords: ProbeStore;
   readonly states: States;
   readonly checker: Checker;
   readonly now: () => Date;

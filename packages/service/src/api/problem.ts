@@ -17,6 +17,11 @@ const PROBLEMS = {
     'No gateway runs for this site',
     'Name one in the settings, and start the service with --settings.',
   ],
+  'no-probe': [
+    404,
+    'No probe is set up for this site',
+    'Name one under "probes" in the settings, and start the service with --settings.',
+  ],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
   'no-such-version': [
     404,

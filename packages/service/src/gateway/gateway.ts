@@ -44,6 +44,8 @@ export interface GatewayOptions {
   /** The gateway's own addresses; null where nobody signs in here. */
   readonly signIn: SignIn | null;
   readonly watch: Watch;
+  /** Whether a request is one of the service's own, by which nothing is to be learnt of visitors. */
+  readonly isOwn: (request: IncomingMessage) => boolean;
   /** Says to the website who a visitor is. */
   readonly proof: VisitorProof;
   readonly now: () => number;
@@ -70,7 +72,7 @@ const NO_STORE = { 'Cache-Control': 'no-store' };
  * (RFC 9110, 7.6). What the rules let through is asked for in the very form in which it was judged.
  */
 export function createGateway(options: GatewayOptions): Gateway {
-  const { live, originTimeout, limits, clients, signIn, watch, now, log } = options;
+  const { live, originTimeout, limits, clients, signIn, now, log } = options;
   const home = homeAt(options.publicAddress);
   const turns = turnsWithin(limits);
   const pace = paceFor(limits.minimumRate, () => turns.isContended);
@@ -82,6 +84,8 @@ export function createGateway(options: GatewayOptions): Gateway {
     return origin;
   };
   const website = originOf(options.origin);
+  const watchOf = (request: IncomingMessage): Watch | null =>
+    options.isOwn(request) ? null : options.watch;
   const fieldsFor = originFieldsBy(options.proof, home, now);
   const answerTo = answerBy({ website, originOf, home, fieldsFor, now });
 
@@ -125,7 +129,8 @@ export function createGateway(options: GatewayOptions): Gateway {
       return 'reach';
     }
     const decision = decisions.decide(site, target, visitor, now());
-    watch.decided(site, decision);
+    const watch = watchOf(request);
+    watch?.decided(site, decision);
     const open: OpenExchange = {
       isStream: false,
       isAllowed: () => stillAllowed(request, target, decision.served),
@@ -142,7 +147,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     // What is gone on purpose is known to be, and a hidden page is no mistake of anyone's.
     const isMiss = how === 'missing' && response.statusCode !== 410 && !isHidden(decision);
     if (isMiss && decisions.isView(target.method))
-      watch.missed(target.address, request.headers.referer);
+      watch?.missed(target.address, request.headers.referer);
     return how;
   };
 
@@ -202,7 +207,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     response: ServerResponse,
     webSocket: Duplex | null,
   ): void => {
-    const done = (how: GatewayOutcome | null): void => void (how && watch.ended(how));
+    const done = (how: GatewayOutcome | null): void => void (how && watchOf(request)?.ended(how));
     handle(request, response, webSocket).then(done, (error: unknown) => {
       done('failed');
       // The query may hold secrets, such as those of a sign-in.

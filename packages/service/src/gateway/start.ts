@@ -13,6 +13,7 @@ import { clientReader } from './origin/client.ts';
 import { createGateway } from './gateway.ts';
 import { healthOf } from './health.ts';
 import { isTestProvider, signInAt, timesOf } from './sign-in.ts';
+import type { ProbeMark } from './probe-mark.ts';
 import { watchAt } from './watch.ts';
 import type { GatewayState } from './gateway-state.ts';
 
@@ -37,6 +38,8 @@ export interface RunningGateway extends GatewayState {
 export interface GatewayKeys {
   readonly proof: VisitorProof;
   readonly seal: Seal;
+  /** By which a gateway knows the requests of the service's own probes. */
+  readonly probe: ProbeMark;
 }
 
 /**
@@ -46,7 +49,7 @@ export interface GatewayKeys {
 export async function startGateway(
   settings: GatewaySettings,
   context: GatewayContext,
-  { proof, seal }: GatewayKeys,
+  { proof, seal, probe }: GatewayKeys,
   log: Logger,
 ): Promise<RunningGateway> {
   const { site, host, port, origin, token } = settings;
@@ -89,6 +92,7 @@ export async function startGateway(
     },
     signIn,
     watch,
+    isOwn: probe.isIn,
     proof,
     now,
     log,

@@ -1,46 +1,15 @@
 import { readFileSync } from 'node:fs';
 import { isIP } from 'node:net';
+import { dirname, resolve } from 'node:path';
 import { isNode, LineCounter, parseDocument, type Document } from 'yaml';
 import * as yup from 'yup';
+import { noOthers, origin, text } from './fields.ts';
 import type { Limits } from './limits.ts';
+import { probeOf, probeSchema, type ProbeSettings } from './probes.ts';
 import type { ClaimSettings } from './claims.ts';
 
 /** The settings file can't be used: what is wrong, and where. */
 export class SettingsProblem extends Error {}
-
-const origin = (field: string) =>
-  yup
-    .string()
-    .strict()
-    .test(
-      'origin',
-      `"${field}" is protocol and host, such as http://127.0.0.1:9000.`,
-      (text) => text === undefined || isOrigin(text),
-    );
-
-function isOrigin(text: string): boolean {
-  if (!URL.canParse(text)) return false;
-  const { protocol, pathname, search, hash, username } = new URL(text);
-  return /^https?:$/.test(protocol) && pathname === '/' && !search && !hash && !username;
-}
-
-const text = () => yup.string().strict();
-/** Settings that had another name before. */
-const RENAMED: Readonly<Record<string, string>> = {
-  patience: 'origin-timeout',
-  'reached-at': 'public-address',
-  'keep-days': 'retention-days',
-  'stand-in': 'test-provider',
-};
-const noOthers = ({ unknown }: { unknown?: string }): string =>
-  (unknown ?? '')
-    .split(', ')
-    .map((name) =>
-      RENAMED[name] === undefined
-        ? `"${name}" is not a setting here.`
-        : `"${name}" is called "${RENAMED[name]}" now.`,
-    )
-    .join(' ');
 
 /** A claim by its name, or with what its values are called here. */
 const claimRule = (field: string) =>
@@ -202,9 +171,31 @@ const gatewaySchema = yup
   })
   .noUnknown(noOthers);
 
+type Entries = readonly { readonly site: string; readonly website?: string | undefined }[];
+
+/** The sites that stand in more than one entry. */
+const twice = (entries: Entries): string[] =>
+  entries.map(({ site }) => site).filter((site, i, all) => all.indexOf(site) < i);
+
 const settingsSchema = yup
   .object({
     gateways: yup.array(gatewaySchema).default([]),
+    probes: yup
+      .array(probeSchema)
+      .default([])
+      // Strictly validated, the default is not there yet.
+      .test('once', 'A site has one probe.', (probes: Entries = []) => twice(probes).length === 0)
+      .test(
+        'website',
+        'A probe needs "website", or a gateway of its site in these settings.',
+        (probes: Entries = [], { parent }) => {
+          const { gateways = [] } = parent as { gateways?: Entries };
+          return probes.every(
+            ({ site, website }) =>
+              website !== undefined || gateways.some((gateway) => gateway.site === site),
+          );
+        },
+      ),
     'check-timeout': yup
       .number()
       .strict()
@@ -245,6 +236,7 @@ export type GatewaySettings = Omit<yup.InferType<typeof gatewaySchema>, 'token' 
 
 export interface Settings {
   readonly gateways: readonly GatewaySettings[];
+  readonly probes: readonly ProbeSettings[];
   /** How long the check of a site file may take before it is saved, in seconds. */
   readonly 'check-timeout'?: number | undefined;
 }
@@ -262,7 +254,9 @@ export function readSettings(file: string): Settings {
     const value: unknown = document.toJS() ?? {};
     // Strictly first: what is taken out or turned into something else would go unnoticed.
     settingsSchema.validateSync(value, { strict: true, abortEarly: false });
-    return settingsSchema.cast(value);
+    const { probes, ...settings } = settingsSchema.cast(value);
+    const beside = dirname(resolve(file));
+    return { ...settings, probes: probes.map((one) => besideIt(probeOf(one), beside)) };
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error;
     const all = error.inner.length > 0 ? error.inner : [error];
@@ -273,6 +267,12 @@ export function readSettings(file: string): Settings {
     );
   }
 }
+
+/** A file that a probe names is found beside the settings. */
+const besideIt = (probe: ProbeSettings, folder: string): ProbeSettings => ({
+  ...probe,
+  signIn: probe.signIn === undefined ? undefined : resolve(folder, probe.signIn),
+});
 
 /** Line and column of what a path leads to, or of the nearest above it that is there. */
 function placeOf(path: string, document: Document, lines: LineCounter): string {

@@ -187,4 +187,52 @@ export const MIGRATIONS: readonly string[] = [
   alter table release add column scheduled_for text;
   alter table release add column says text;
   `,
+  `
+  create table probe_run (
+    site_id text not null references site (id),
+    number integer not null,
+    website text not null,
+    release integer not null,
+    agreed integer not null,
+    differed integer not null,
+    untried text not null,
+    pages integer,
+    ended_by text,
+    failure text,
+    started_at text not null,
+    ended_at text not null,
+    primary key (site_id, number)
+  ) strict;
+
+  create table probe_difference (
+    id integer primary key,
+    site_id text not null references site (id),
+    kind text not null,
+    address text not null,
+    visitor text not null,
+    step text not null,
+    expected text not null,
+    found text not null,
+    effect text not null,
+    first_at text not null,
+    last_at text not null,
+    ended_at text
+  ) strict;
+
+  create unique index probe_difference_open on probe_difference (site_id, kind, address, visitor)
+    where ended_at is null;
+
+  create table webhook_message (
+    id text primary key,
+    site_id text not null references site (id),
+    body text not null,
+    made_at text not null,
+    attempts integer not null default 0,
+    next_at text,
+    delivered_at text,
+    answer text
+  ) strict;
+
+  create index webhook_message_next on webhook_message (next_at) where next_at is not null;
+  `,
 ];

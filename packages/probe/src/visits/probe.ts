@@ -1,12 +1,21 @@
 import { CookieJar } from 'tough-cookie';
 import { decisions } from '@kleidon/core';
-import type { Source } from '../source.ts';
 import type { Credentials } from './credentials.ts';
-import { signInThrough, walk, type Identity, type RequestOptions } from './walk.ts';
+import { signInThrough, signOutThrough, walk, type Identity, type RequestOptions } from './walk.ts';
+
+/** The rules that a website is to keep. */
+export interface Rules {
+  grid(part: {
+    readonly under?: string | undefined;
+    readonly visitors?: readonly string[] | undefined;
+  }): Promise<decisions.Grid>;
+  /** A visit at this moment, with GET. */
+  visit(request: { readonly address: string; readonly as: string }): Promise<decisions.SeenVisit>;
+}
 
 /** What a probe is to try, and how. */
 export interface Probing {
-  readonly source: Source;
+  readonly rules: Rules;
   readonly requestOptions: RequestOptions;
   readonly under: string | undefined;
   readonly visitors: readonly string[] | undefined;
@@ -15,6 +24,8 @@ export interface Probing {
   readonly credentials: ReadonlyMap<string, Credentials>;
   /** The most visits that may be made. */
   readonly limit: number;
+  /** A difference counts only where it is there again at a second visit: what passes by is nothing to be told of. */
+  readonly twice?: boolean;
 }
 
 /** What a website does, beside what the rules say. */
@@ -60,10 +71,10 @@ const isSentToHttps = (
  * what the rules say of it.
  */
 export async function probe(
-  { source, requestOptions, under, visitors, testProvider, credentials, limit }: Probing,
+  { rules, requestOptions, under, visitors, testProvider, credentials, limit, twice }: Probing,
   onProgress: (done: number, all: number) => void,
 ): Promise<Probed> {
-  const grid = await source.grid({ under, visitors });
+  const grid = await rules.grid({ under, visitors });
   const all = grid.rows.length * grid.visitors.length;
   if (all > limit) throw new TooMany(all);
   const untried: Untried[] = [];
@@ -79,21 +90,13 @@ export async function probe(
       continue;
     }
     for (const { visited } of grid.rows) {
-      const expected = await source.visit({ address: visited, as: name });
-      const answered = await walk(visited, requestOptions, identity);
-      visits.push(
-        isSentToHttps(answered, requestOptions)
-          ? {
-              address: visited,
-              visitor: name,
-              outcome: expected.outcome,
-              hops: answered.length,
-              difference: null,
-            }
-          : decisions.compareVisit(expected, answered),
-      );
+      let visit = await tried(visited, name, identity);
+      if (twice && visit.difference !== null) visit = await tried(visited, name, identity);
+      visits.push(visit);
       onProgress(visits.length, all);
     }
+    if (testProvider !== null && summary !== 'guest' && !credentials.has(name))
+      await signOutThrough(requestOptions, identity);
   }
   const differed = visits.filter(({ difference }) => difference !== null).length;
   return {
@@ -105,6 +108,18 @@ export async function probe(
     untried,
     visits,
   };
+
+  async function tried(
+    address: string,
+    as: string,
+    identity: Identity,
+  ): Promise<decisions.ComparedVisit> {
+    const expected = await rules.visit({ address, as });
+    const answered = await walk(address, requestOptions, identity);
+    if (!isSentToHttps(answered, requestOptions)) return decisions.compareVisit(expected, answered);
+    const { outcome } = expected;
+    return { address, visitor: as, outcome, hops: answered.length, difference: null };
+  }
 
   /** Why a visitor can't be tried; null where they can, and their identity has what it takes. */
   async function authenticate(

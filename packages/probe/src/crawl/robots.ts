@@ -1,5 +1,5 @@
 import robotsParser from 'robots-parser';
-import { EXIT, Stop } from '../exit.ts';
+import { WebsiteProblem } from '../website-problem.ts';
 import { ask, USER_AGENT } from './ask.ts';
 
 /** What a site asks of those who walk it (RFC 9309). */
@@ -16,17 +16,20 @@ const MAX_PAUSE = 30_000;
 
 /**
  * Reads the robots.txt of a host. One that is not there allows everything (RFC 9309, 2.3.1.3); where
- * the server fails to answer, nothing is allowed (2.3.1.4) and the command ends.
+ * the server fails to answer, nothing is allowed (2.3.1.4).
+ *
+ * @param timeout how long the answer may take, in seconds
+ * @throws WebsiteProblem where nothing may be read
  */
-export async function robotsOf(origin: string): Promise<Robots> {
+export async function robotsOf(origin: string, timeout: number): Promise<Robots> {
   const address = `${origin}/robots.txt`;
-  const answer = await ask(address, 'text');
+  const answer = await ask(address, 'text', timeout);
   if (answer.failure !== null)
-    throw new Stop(EXIT.unreachable, `${origin} can't be reached: ${answer.failure}.`);
+    throw new WebsiteProblem(`${origin} can't be reached: ${answer.failure}.`, true);
   if (answer.status >= 500) {
-    throw new Stop(
-      EXIT.failed,
+    throw new WebsiteProblem(
       `${address} answered ${answer.status}; a site that can't say what may be read is left alone (RFC 9309).`,
+      false,
     );
   }
   const rules = parse(address, answer.status === 200 ? (answer.body ?? '') : '');

@@ -1,5 +1,5 @@
 import type { proposals } from '@kleidon/core';
-import type { Crawled } from './crawl.ts';
+import type { Crawled } from '@kleidon/probe';
 
 interface Seen {
   readonly label: string;

@@ -10,6 +10,8 @@ export interface Limits {
   /** Links from the first page. */
   readonly depth: number;
   readonly seconds: number;
+  /** Seconds that one answer may take. */
+  readonly timeout: number;
   /** Milliseconds between two requests. */
   readonly pause: number;
 }
@@ -52,13 +54,17 @@ const LONGEST_RETRY = 60;
 /**
  * Walks a site from one address, level by level, one request after the other. It stays on the host,
  * asks with GET alone, and leaves out what robots.txt excludes.
+ *
+ * @param home protocol and host by which the site may name itself in its links, where it is asked elsewhere
+ * @throws WebsiteProblem where the site can't be reached, or does not say what may be read
  */
 export async function crawl(
   start: URL,
   limits: Limits,
   onProgress: (progress: Progress) => void,
+  home = start.origin,
 ): Promise<Crawled> {
-  const robots = await robotsOf(start.origin);
+  const robots = await robotsOf(start.origin, limits.timeout);
   const pause = Math.max(limits.pause, robots.pause);
   const end = Date.now() + limits.seconds * 1000;
   const queue: Step[] = [{ url: start, depth: 0, from: null }];
@@ -72,7 +78,8 @@ export async function crawl(
   const beyond = new Set<string>();
 
   const enqueue = (link: string, depth: number, from: string): void => {
-    const url = new URL(link);
+    const own = new URL(link);
+    const url = own.origin === home ? new URL(own.pathname + own.search, start.origin) : own;
     if (url.origin !== start.origin || seen.has(url.href)) return;
     seen.add(url.href);
     const times = (perPath.get(url.pathname) ?? 0) + 1;
@@ -125,7 +132,7 @@ export async function crawl(
     }
     if (requests > 0 && pause > 0) await wait(pause);
     requests++;
-    take(step, await patiently(step.url.href));
+    take(step, await patiently(step.url.href, limits.timeout));
     onProgress({ requests, found: pages.size, waiting: queue.length - position - 1 });
   }
   const isDepth = endedBy === null && beyond.size > 0;
@@ -134,11 +141,11 @@ export async function crawl(
 }
 
 /** A server that says when to come again is asked once more then. */
-async function patiently(address: string): Promise<Answer> {
-  const answer = await ask(address, 'html');
+async function patiently(address: string, timeout: number): Promise<Answer> {
+  const answer = await ask(address, 'html', timeout);
   const { status, retryAfter } = answer;
   if ((status !== 429 && status !== 503) || retryAfter === null || retryAfter > LONGEST_RETRY)
     return answer;
   await wait(retryAfter * 1000);
-  return ask(address, 'html');
+  return ask(address, 'html', timeout);
 }

@@ -13,6 +13,8 @@ export interface RequestOptions {
   readonly pause: number;
   /** Seconds that an answer may take. */
   readonly timeout: number;
+  /** What is sent along to the website, whoever the visitor is. */
+  readonly fields?: Readonly<Record<string, string>> | undefined;
 }
 
 /** What a visitor brings along. */
@@ -47,13 +49,17 @@ export async function walk(
     answered.push({
       address: ofSite(url, options),
       status,
-      location: next === null ? location : ofSite(next, options),
+      location: next === null ? printable(location) : ofSite(next, options),
       failure,
     });
     url = next === null ? null : onWebsite(next, options);
   }
   return answered;
 }
+
+/** What a website writes is shown in terminals, where some characters are commands. */
+const printable = (text: string | null): string | null =>
+  text?.replace(/\p{Cc}/gu, '\u{FFFD}') ?? null;
 
 /** An address as the rules have it: a path where it is on the site. */
 function ofSite(url: string, { base, home }: RequestOptions): string {
@@ -85,7 +91,7 @@ async function askPolitely(url: string, options: RequestOptions, identity: Ident
 
 async function ask(
   url: string,
-  { timeout }: Pick<RequestOptions, 'timeout'>,
+  { base, timeout, fields: always = {} }: RequestOptions,
   { jar, fields }: Identity,
 ): Promise<Got> {
   try {
@@ -96,6 +102,7 @@ async function ask(
         'User-Agent': `${USER_AGENT} probe`,
         Accept: 'text/html,application/xhtml+xml,*/*;q=0.5',
         'Accept-Language': '*',
+        ...(new URL(url).origin === base ? always : {}),
         ...fields,
         ...(cookie === '' ? {} : { Cookie: cookie }),
       },
@@ -123,6 +130,11 @@ async function ask(
 /** Where a page leads on by itself after a while; null where it does not, or to itself. */
 const afterWaiting = (refresh: string | null): string | null =>
   /^\s*\d+\s*;\s*url=(.+)$/i.exec(refresh ?? '')?.[1] ?? null;
+
+/** Signs out again at a website behind a gateway: a session that nobody needs any more is no use. */
+export async function signOutThrough(options: RequestOptions, identity: Identity): Promise<void> {
+  await ask(`${options.base}/.kleidon/open-as?to=/`, options, identity);
+}
 
 /**
  * Signs in through the gateway at a website, with a test provider that takes a visitor's name at

@@ -1,7 +1,5 @@
 import { parse } from 'yaml';
 import * as yup from 'yup';
-import { EXIT, Stop } from '../exit.ts';
-import { readText } from '../source.ts';
 
 /** What a visitor of the site file sends along to be known. */
 export interface Credentials {
@@ -28,18 +26,24 @@ const one = yup
   .noUnknown('"${unknown}" is neither "cookies" nor "headers".')
   .required();
 
-/** Reads a file that says for each visitor which cookies and headers to send. Ends the command where it can't. */
-export function readCredentials(file: string): Map<string, Credentials> {
-  const problem = (message: string): Stop =>
-    new Stop(
-      EXIT.wrongUse,
+/** What says how visitors are known can't be used. */
+export class CredentialsProblem extends Error {}
+
+/**
+ * Reads YAML that says for each visitor which cookies and headers to send.
+ *
+ * @param file what it is called in errors
+ * @throws CredentialsProblem that says what is wrong, and what is right
+ */
+export function readCredentials(text: string, file: string): Map<string, Credentials> {
+  const problem = (message: string): CredentialsProblem =>
+    new CredentialsProblem(
       `${file}: ${message} Write it as { vik: { cookies: { login: TEXT } }, wren: { headers: { Authorization: TEXT } } }.`,
     );
   let value: unknown;
   try {
-    value = parse(readText(file)) ?? {};
+    value = parse(text) ?? {};
   } catch (error) {
-    if (error instanceof Stop) throw error;
     throw problem((error as Error).message);
   }
   if (typeof value !== 'object' || value === null || Array.isArray(value))

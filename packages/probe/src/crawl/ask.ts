@@ -15,18 +15,24 @@ export interface Answer {
 }
 
 export const USER_AGENT = 'kleidon/0.1';
-const TIMEOUT = 20_000;
 const MAX_BYTES = 8 * 1024 * 1024;
 const WANTED = { html: /^(text\/html|application\/xhtml\+xml)\b/, text: /^(text\/|$)/ };
 
-/** Asks for an address with GET; only a body of the wanted kind is read, and no more than is sensible of it. */
-export async function ask(address: string, wanted: keyof typeof WANTED): Promise<Answer> {
+/**
+ * Asks for an address with GET; only a body of the wanted kind is read, and no more than is sensible of it.
+ * @param timeout how long the answer may take to its end, in seconds
+ */
+export async function ask(
+  address: string,
+  wanted: keyof typeof WANTED,
+  timeout: number,
+): Promise<Answer> {
   let response: Response;
   try {
     response = await fetch(address, {
       redirect: 'manual',
       headers: { 'User-Agent': USER_AGENT, Accept: 'text/html,application/xhtml+xml,*/*;q=0.5' },
-      signal: AbortSignal.timeout(TIMEOUT),
+      signal: AbortSignal.timeout(timeout * 1000),
     });
     const type = response.headers.get('Content-Type')?.toLowerCase() ?? '';
     const isWanted = WANTED[wanted].test(type) && response.status === 200;
