@@ -15,3 +15,4 @@ export {
 } from './compared-groups.ts';
 export { ServiceProblem, Unreachable } from './errors.ts';
 export { countPages, FULL_ACCESS, OUTCOME_WORDS, tally, type OutcomeWords } from './outcomes.ts';
+export { differenceInWords, EFFECT_WORDS, intervalInWords } from './probe-words.ts';

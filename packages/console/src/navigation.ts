@@ -57,6 +57,7 @@ export const TASKS: readonly Task[] = [
       ['/live/misses', 'Missing addresses'],
       ['/live/redirects', 'Redirects in use'],
       ['/live/sessions', 'Sessions'],
+      ['/live/probe', 'Probe'],
     ],
   },
   {

@@ -11,7 +11,15 @@ let browser: Browser;
 const faults: string[] = [];
 
 beforeAll(async () => {
-  [site, browser] = await Promise.all([sampleSite(folder.path), chromium.launch(CHROMIUM)]);
+  [site, browser] = await Promise.all([
+    sampleSite(folder.path, {
+      // The website itself, which lets everyone in.
+      more: (website) => `probes:
+  - { site: merrow-point, website: '${website}', every: 1d, pause: 0, visitors: [gale] }
+`,
+    }),
+    chromium.launch(CHROMIUM),
+  ]);
 });
 afterAll(async () => {
   await browser.close();
@@ -281,6 +289,25 @@ describe('the console while the gateway runs', () => {
     await vik.reload();
     expect(path(vik)).toBe('/sign-in?return=%2Fcrew');
     for (const one of [page, vik]) await one.context().close();
+  });
+
+  test('the probe shows where the website differs, and is begun with a click', async () => {
+    const page = await console('');
+    await page.getByText('× 27 differences from the rules').waitFor();
+    await page.getByRole('link', { name: 'The probe' }).click();
+    await page.getByText('25 of 52 visits as release').waitFor();
+    expect(await barriers(page)).toEqual([]);
+    await page.getByRole('textbox', { name: 'Search differences' }).fill('ringing-log');
+    await page.getByText('2 differences.').waitFor();
+    await page.getByRole('button', { name: 'Probe now' }).click();
+    await page.getByText('Last 2 runs').click();
+    await page.getByRole('columnheader', { name: 'Release' }).waitFor();
+    expect(await barriers(page)).toEqual([]);
+    await page.getByRole('link', { name: '/crew/ringing-log', exact: true }).click();
+    await page.getByText('303 to /sign-in').or(page.getByText('sign in').first()).first().waitFor();
+    const { searchParams } = new URL(page.url());
+    expect(Object.fromEntries(searchParams)).toMatchObject({ as: 'gale', state: 'live' });
+    await page.context().close();
   });
 
   test('without a gateway it says how to get one', async () => {

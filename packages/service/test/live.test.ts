@@ -26,7 +26,7 @@ describe('what happens at the gateway', () => {
   let site: SampleSite;
 
   beforeAll(async () => {
-    site = await sampleSite(folder.path, { more: '    retention-days: 30\n' });
+    site = await sampleSite(folder.path, { more: () => '    retention-days: 30\n' });
   });
   afterAll(async () => {
     await site.end();

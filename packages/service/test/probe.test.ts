@@ -123,7 +123,7 @@ describe('the sample site, probed by the service', () => {
     });
     sample = await sampleSite(folder.path, {
       origin: between.at,
-      more: `probes:
+      more: () => `probes:
   - site: merrow-point
     every: 1d
     pause: 0

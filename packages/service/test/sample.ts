@@ -75,7 +75,16 @@ export interface SampleSite {
 
 export async function sampleSite(
   folder: string,
-  { file = SAMPLE, more = '', origin = '' }: { file?: string; more?: string; origin?: string } = {},
+  {
+    file = SAMPLE,
+    more = () => '',
+    origin = '',
+  }: {
+    file?: string;
+    /** More settings, of the gateway first. */
+    more?: (website: string) => string;
+    origin?: string;
+  } = {},
 ): Promise<SampleSite> {
   const port = await freePort();
   const gateway = `http://127.0.0.1:${port}`;
@@ -96,7 +105,7 @@ export async function sampleSite(
       client: merrow-point
       secret: only-for-the-demo
       test-provider: yes
-${more}`,
+${more(website.address)}`,
   );
   const start = (): Promise<Running> => run(folder, '--settings', settings, '--log-level', 'warn');
   let service = await start();

@@ -1,12 +1,25 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import type { Client, ProbeDifference, ProbeInfo, ProbeRun } from '@kleidon/client';
+import {
+  differenceInWords,
+  intervalInWords,
+  type Client,
+  type ProbeDifference,
+  type ProbeInfo,
+  type ProbeRun,
+} from '@kleidon/client';
 import { EXIT, Stop } from '../exit.ts';
 import { minuteOf } from '../output/minute.ts';
 import { print } from '../output/print.ts';
-import { EFFECT_WORDS } from '../output/probe.ts';
 import { showProgress } from '../output/progress.ts';
 import { bold, count, dim, paint, red, yellow } from '../output/style.ts';
-import type { LiveOptions } from './live.ts';
+
+interface ProbeOptions {
+  readonly json?: boolean;
+  readonly limit: number;
+  readonly search?: string;
+  readonly ended?: boolean;
+  readonly now?: boolean;
+}
 
 /** How often it is asked whether a run is over, in milliseconds. */
 const ASKED_EVERY = 300;
@@ -15,7 +28,7 @@ const ASKED_EVERY = 300;
 export async function showProbe(
   client: Client,
   site: string,
-  { json, limit, search, ended, now }: LiveOptions,
+  { json, limit, search, ended, now }: ProbeOptions,
 ): Promise<void> {
   if (now) await runNow(client, site);
   const { probe, runs, open } = await client.probe(site);
@@ -75,7 +88,7 @@ function headOf(probe: ProbeInfo, last: ProbeRun | undefined): string {
       : `the next at ${minuteOf(nextAt)}`;
   return [
     `website   ${website}`,
-    `runs      every ${durationOf(every)}, ${next}`,
+    `runs      every ${intervalInWords(every)}, ${next}`,
     `last      ${last ? lastInWords(last) : dim('none yet')}`,
     ...(last?.untried ?? []).map(({ visitor, because }) =>
       yellow(`          ! ${visitor} was not tried: ${because}`),
@@ -101,38 +114,19 @@ function webhookInWords({ address, waiting, last }: NonNullable<ProbeInfo['webho
   return `${address}, ${told}${waiting > 0 ? `; ${count(waiting, 'message')} to deliver` : ''}`;
 }
 
-const KIND_WORDS = {
-  'undeclared-page': 'is a page of the website that the site file does not declare',
-  'absent-page': 'is declared, and the website has no such page',
-};
-
 function inLines(one: ProbeDifference): string {
-  const { kind, address, visitor, step, expected, found, effect, firstAt, lastAt, endedAt } = one;
+  const { address, visitor, step, expected, found, firstAt, lastAt, endedAt } = one;
   const at = step === address ? '' : `, at ${step}`;
-  const what =
-    kind === 'visit'
-      ? `as ${bold(visitor ?? '')}${at}: ${EFFECT_WORDS[effect]}`
-      : `${KIND_WORDS[kind]}${kind === 'undeclared-page' && effect === 'opens' ? '; it is open to everyone' : ''}`;
+  const what = `${visitor === null ? '' : ` as ${bold(visitor)}`}${at}: ${differenceInWords(one)}`;
   const times = [
     `first ${minuteOf(firstAt)}`,
     `last ${minuteOf(lastAt)}`,
     ...(endedAt === null ? [] : [`over ${minuteOf(endedAt)}`]),
   ].join(', ');
   return [
-    `${endedAt === null ? red('✗') : dim('·')} ${bold(address)} ${what}`,
+    `${endedAt === null ? red('✗') : dim('·')} ${bold(address)}${what}`,
     `  the rules say  ${expected}`,
     `  the website    ${found}`,
     dim(`  ${times}`),
   ].join('\n');
-}
-
-const UNITS: readonly (readonly [seconds: number, unit: string])[] = [
-  [86_400, 'day'],
-  [3600, 'hour'],
-  [60, 'minute'],
-];
-
-function durationOf(seconds: number): string {
-  const [size, unit] = UNITS.find(([one]) => seconds % one === 0) ?? [1, 'second'];
-  return seconds === size ? unit : count(seconds / size, unit);
 }

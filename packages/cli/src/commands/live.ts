@@ -14,7 +14,7 @@ import { plainTable } from '../output/table.ts';
 import { siteFrom } from '../source.ts';
 import { showProbe } from './live-probe.ts';
 
-export interface LiveOptions {
+interface LiveOptions {
   readonly site?: string;
   readonly service: string;
   readonly json?: boolean;

@@ -1,14 +1,8 @@
+import { EFFECT_WORDS } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
 import type { Probed } from '@kleidon/probe';
 import { bold, count, dim, paint, red, yellow } from './style.ts';
 import { plainTable } from './table.ts';
-
-/** What a difference means for a visitor. */
-export const EFFECT_WORDS: Readonly<Record<decisions.Effect, string>> = {
-  opens: 'sees what is not for them',
-  closes: "doesn't see what is for them",
-  other: 'something else',
-};
 
 /** What a probe found: visitor by visitor how much agrees, then every difference. */
 export function printProbe(probed: Probed): string {

@@ -55,12 +55,13 @@ export function EntryPanel({
 }: Props) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const [entry, setEntry] = useState<Entry>(() => entryOf(value, section.section));
-  const [newName, setNewName] = useState(name ?? '');
+  const [query] = useSearchParams();
+  // A link may say what is to be declared.
+  const [newName, setNewName] = useState(name ?? query.get('named') ?? '');
   const adding = useAdding();
   const [isTried, setIsTried] = useState(false);
   const unnamedId = useId();
   const form = useRef<HTMLFormElement>(null);
-  const [query] = useSearchParams();
   const wanted = query.get('field');
   useEffect(() => {
     if (wanted === null) return;

@@ -7,6 +7,7 @@ import { Failure, Nothing, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { MissesView } from './misses-view.tsx';
 import { NowView } from './now-view.tsx';
+import { ProbeView } from './probe-view.tsx';
 import { SessionsView } from './sessions-view.tsx';
 import { UsesView } from './uses-view.tsx';
 import layout from '../style/layout.module.css';
@@ -16,10 +17,11 @@ const TITLES = {
   misses: 'Missing addresses',
   redirects: 'Redirects in use',
   sessions: 'Sessions',
+  probe: 'Probe',
 };
 type View = keyof typeof TITLES;
 
-/** What happens at the gateway of a site: requests, what is not found, which redirects are in use, who is signed in. */
+/** What happens at a website: at its gateway, and when it is probed. */
 export function LivePage() {
   const { site } = useOutletContext<SiteFrame>();
   const { view = 'now' } = useParams();
@@ -43,12 +45,18 @@ export function LivePage() {
           </a>
         )}
       </div>
-      {running ? <Shown view={view as View} gateway={running} /> : <NoGateway site={site.id} />}
+      {view === 'probe' ? (
+        <ProbeView />
+      ) : running ? (
+        <Shown view={view as Exclude<View, 'probe'>} gateway={running} />
+      ) : (
+        <NoGateway site={site.id} />
+      )}
     </div>
   );
 }
 
-function Shown({ view, gateway }: { view: View; gateway: GatewayInfo }) {
+function Shown({ view, gateway }: { view: Exclude<View, 'probe'>; gateway: GatewayInfo }) {
   switch (view) {
     case 'misses':
       return <MissesView />;

@@ -1,13 +1,15 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useOutletContext } from 'react-router';
 import { Button, Input } from 'antd';
-import { useState, type ReactNode } from 'react';
+import { useState } from 'react';
 import type { Check } from '@kleidon/client';
 import { findingsQuery } from '../changes/findings-query.ts';
 import { client } from '../client.ts';
 import { Moment } from '../live/moment.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { Card } from './card.tsx';
+import { ProbeCard } from './probe-card.tsx';
 import css from './overview.module.css';
 import layout from '../style/layout.module.css';
 import { BrokenGuarantees } from '../visit/broken-guarantees.tsx';
@@ -29,6 +31,7 @@ export function OverviewPage() {
         <LiveCard />
         <FindingsCard />
         <MissesCard />
+        <ProbeCard />
         <Card title="Last releases" to={`${base}/releases`} more="All releases">
           {releases.length === 0 ? (
             <p className={layout.quiet}>Nothing is released yet.</p>
@@ -99,28 +102,6 @@ function AddressForm({ base }: { base: string }) {
       />
       <Button htmlType="submit">Try it</Button>
     </form>
-  );
-}
-
-function Card({
-  title,
-  to,
-  more,
-  children,
-}: {
-  title: string;
-  to: string;
-  more: string;
-  children: ReactNode;
-}) {
-  return (
-    <section className={css.card} aria-label={title}>
-      <h2>{title}</h2>
-      {children}
-      <p>
-        <Link to={to}>{more}</Link>
-      </p>
-    </section>
   );
 }
 

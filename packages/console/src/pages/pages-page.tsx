@@ -84,7 +84,7 @@ export function PagesPage() {
             choices={choicesOf(site.id, state, document)}
             onClose={(news) => {
               setSaid(news);
-              change({ page: null, new: null });
+              change({ page: null, new: null, named: null });
             }}
           />
         )}

@@ -184,13 +184,13 @@ const settingsSchema = yup
       .array(probeSchema)
       .default([])
       // Strictly validated, the default is not there yet.
-      .test('once', 'A site has one probe.', (probes: Entries = []) => twice(probes).length === 0)
+      .test('once', 'A site has one probe.', (probes?: Entries) => twice(probes ?? []).length === 0)
       .test(
         'website',
         'A probe needs "website", or a gateway of its site in these settings.',
-        (probes: Entries = [], { parent }) => {
+        (probes: Entries | undefined, { parent }) => {
           const { gateways = [] } = parent as { gateways?: Entries };
-          return probes.every(
+          return (probes ?? []).every(
             ({ site, website }) =>
               website !== undefined || gateways.some((gateway) => gateway.site === site),
           );
