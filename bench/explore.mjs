@@ -13,6 +13,9 @@ const GATES = 500;
 const REDIRECTS = 100_000;
 const YAML_PAGES = 20_000;
 const VISITORS = 50;
+// With these, rules ask forty things of a visitor.
+const ROLES = 30;
+const PRODUCTS = 10;
 const AT = Date.UTC(2026, 10, 23);
 
 const page = (i) => `/s${i % GATES}/d${i % 7}/page-${i}`;
@@ -20,16 +23,16 @@ const textOf = (pages, redirects) =>
   [
     'kleidon: 1',
     'site: { name: Bench, address: https://bench.example, sign-in: /in, full-access: role r0 }',
-    `roles: { ${count(21, (i) => `r${i}: Role`).join(', ')} }`,
-    `products: { ${count(5, (i) => `p${i}: { buy-at: /buy/p${i} }`).join(', ')} }`,
+    `roles: { ${count(ROLES, (i) => `r${i}: Role`).join(', ')} }`,
+    `products: { ${count(PRODUCTS, (i) => `p${i}: { buy-at: /buy/p${i} }`).join(', ')} }`,
     'pages:',
     '  /in: Sign in',
-    ...count(5, (i) => `  /buy/p${i}: Buy`),
+    ...count(PRODUCTS, (i) => `  /buy/p${i}: Buy`),
     ...count(pages, (i) => `  ${page(i)}: Page ${i}`),
     'gates:',
     ...count(GATES, (i) => {
-      const other = i % 3 === 0 ? `bought p${i % 5}` : `role r${(i * 7) % 21}`;
-      return `  g${i}: { under: /s${i}, admit: role r${i % 21} or ${other} }`;
+      const other = i % 3 === 0 ? `bought p${i % PRODUCTS}` : `role r${(i * 7) % ROLES}`;
+      return `  g${i}: { under: /s${i}, admit: role r${i % ROLES} or ${other} }`;
     }),
     ...(redirects === 0 ? [] : ['redirects:']),
     ...count(redirects, (i) => `  - { from: /old/x${i % 1000}/item-${i}, to: ${page(i % pages)} }`),
@@ -66,7 +69,7 @@ const GUARANTEES = 20;
 const guarantees = count(
   GUARANTEES,
   (i) =>
-    `  - { who: not (role r0 or role r${i} or role r${(i * 7) % 21} or bought p${i % 5}), never: reach, under: /s${i} }`,
+    `  - { who: not (role r0 or role r${i} or role r${(i * 7) % ROLES} or bought p${i % PRODUCTS}), never: reach, under: /s${i} }`,
 );
 const large = prepared([textOf(PAGES, REDIRECTS), 'guarantees:', ...guarantees].join('\n'));
 if (queries.guaranteeList(large, AT).some(({ is }) => is !== 'proved'))
