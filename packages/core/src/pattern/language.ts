@@ -50,6 +50,11 @@ const MOST_WAYS = 500;
  * them have in common, and what one has and another does not, can be computed.
  */
 export class PathLanguage {
+  // The same rules cut the same pages again and again, and one redirect leads many pages on.
+  private readonly made = new Map<string, PathLanguage | null>();
+  private readonly inside = new WeakMap<PathLanguage, PathLanguage>();
+  private readonly outside = new WeakMap<PathLanguage, PathLanguage>();
+
   private constructor(private readonly automaton: DFA) {}
 
   /**
@@ -77,14 +82,24 @@ export class PathLanguage {
 
   /** The paths that are in another set too. */
   and(other: PathLanguage): PathLanguage {
-    return limited(() => new PathLanguage(common(this.automaton, other.automaton)));
+    let inside = this.inside.get(other);
+    if (!inside) {
+      inside = limited(() => new PathLanguage(common(this.automaton, other.automaton)));
+      this.inside.set(other, inside);
+    }
+    return inside;
   }
 
   /** The paths that are not in another set. */
   without(other: PathLanguage): PathLanguage {
-    const outside = other.automaton.copy();
-    outside.complement();
-    return limited(() => new PathLanguage(common(this.automaton, outside)));
+    let rest = this.outside.get(other);
+    if (!rest) {
+      const outside = other.automaton.copy();
+      outside.complement();
+      rest = limited(() => new PathLanguage(common(this.automaton, outside)));
+      this.outside.set(other, rest);
+    }
+    return rest;
   }
 
   /**
@@ -93,6 +108,13 @@ export class PathLanguage {
    * @returns null where the target is the same for all of them, or there are too many ways
    */
   madeFrom(pattern: Pattern, target: Pattern): PathLanguage | null {
+    const key = JSON.stringify([pattern.text, pattern.ignoreCase, target.text]);
+    let made = this.made.get(key);
+    if (made === undefined) this.made.set(key, (made = this.makeFrom(pattern, target)));
+    return made;
+  }
+
+  private makeFrom(pattern: Pattern, target: Pattern): PathLanguage | null {
     const forms = formsOf(pattern.parts);
     if (target.names.length === 0 || forms.length > MOST_FORMS) return null;
     const filled: Filled[] = [];

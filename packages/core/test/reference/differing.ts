@@ -90,8 +90,19 @@ function isToldAt(states: States, differences: readonly VisitDifference[], asked
   });
 }
 
+/** The pieces of addresses, by the place that they are at: patterns take long to read. */
+const known = new WeakMap<VisitDifference['place'], Map<string, Groups>>();
+
 /** The pieces of an address, by the pattern of the place that it is at. */
-function piecesOf(
+function piecesOf(states: States, place: VisitDifference['place'], path: string): Groups {
+  let ofPlace = known.get(place);
+  if (!ofPlace) known.set(place, (ofPlace = new Map<string, Groups>()));
+  let pieces = ofPlace.get(path);
+  if (!pieces) ofPlace.set(path, (pieces = readPieces(states, place, path)));
+  return pieces;
+}
+
+function readPieces(
   [was, is]: States,
   { is: kind, address }: VisitDifference['place'],
   path: string,
