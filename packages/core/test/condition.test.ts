@@ -49,18 +49,19 @@ describe('conditions', () => {
   });
 
   test.each([
-    ['in force', { from: day('2026-01-01'), until: day('2027-01-01') }, true, true],
-    ['not begun', { from: day('2026-12-01'), until: null }, false, true],
-    ['run out', { from: null, until: day('2026-11-23T12:00:00Z') }, false, true],
-    ['open at both ends', { from: null, until: null }, true, true],
-    ['refunded', { refunded: true }, false, true],
-    ['paused', { paused: true }, false, true],
-  ])('a purchase that is %s', (_, purchase, inForce, ever) => {
+    ['in force', { from: day('2026-01-01'), until: day('2027-01-01') }, 'bought'],
+    ['not begun', { from: day('2026-12-01'), until: null }, ''],
+    ['run out', { from: null, until: day('2026-11-23T12:00:00Z') }, 'lapsed'],
+    ['open at both ends', { from: null, until: null }, 'bought'],
+    ['refunded', { refunded: true }, 'refunded'],
+    ['paused', { paused: true }, 'paused'],
+  ])('a purchase that is %s', (_, purchase, state) => {
     const bought = [
       { product: 'permit', from: null, until: null, refunded: false, paused: false, ...purchase },
     ];
-    expect(holds('bought permit', someone({ bought }))).toBe(inForce);
-    expect(holds('ever bought permit', someone({ bought }))).toBe(ever);
+    for (const one of ['bought', 'lapsed', 'paused', 'refunded'])
+      expect([one, holds(`${one} permit`, someone({ bought }))]).toEqual([one, one === state]);
+    expect(holds('ever bought permit', someone({ bought }))).toBe(true);
     expect(holds('bought guide', someone({ bought }))).toBe(false);
   });
 
@@ -156,7 +157,7 @@ const atom: fc.Arbitrary<Condition> = fc.oneof(
   fc.record({
     is: fc.constant('bought'),
     product: name,
-    ever: fc.boolean(),
+    state: fc.constantFrom('in-force', 'ever', 'lapsed', 'paused', 'refunded'),
   }) as fc.Arbitrary<Condition>,
   fc.constantFrom<Condition>(
     { is: 'audience', name: 'crew' },

@@ -95,7 +95,7 @@ describe('what is possible', () => {
         is: 'and',
         of: [
           { is: 'role', name: 'a' },
-          { is: 'bought', product: 'p', ever: true },
+          { is: 'bought', product: 'p', state: 'ever' },
         ],
       },
       null,

@@ -8,7 +8,11 @@ products: { permit: { title: Permit, buy-at: /shop }, gift: { title: Gift } }
 audiences: { crew: role a or role b }
 `;
 const S = 'pages: { /sign-in: Sign in, /shop: Shop';
-const inspected = (body: string, head = HEAD) => queries.inspect(siteOf(body, head), 'f.yaml', NOW);
+// Few of these sites ask for all that they sell; that has a test of its own.
+const inspected = (body: string, head = HEAD) =>
+  queries
+    .inspect(siteOf(body, head), 'f.yaml', NOW)
+    .filter(({ code }) => code !== 'product-unused');
 const gate = (fields: string): string => `gates: { g: { ${fields} } }`;
 
 /** A site that has the finding, and a near twin that has not. */
@@ -315,6 +319,16 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
     `${S}, /x: X }\n${gate('at: /x, admit: bought permit, otherwise: [{ do: offer }]')}`,
   ],
   [
+    'product-not-sold',
+    `${S}, /x: X }\n${gate('at: /x, admit: bought gift or role a')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: bought permit or ever bought gift')}`,
+  ],
+  [
+    'buyer-kept-out',
+    `${S}, /x: X, /x/y: Y }\ngates: { x: { under: /x, admit: role a }, y: { under: /x/y, admit: bought permit, narrows: yes } }`,
+    `${S}, /x: X, /x/y: Y }\ngates: { x: { under: /x, admit: role a }, y: { under: /x/y, admit: bought permit } }\naccepted: [{ finding: open-beneath, note: Meant }]`,
+  ],
+  [
     'otherwise-unused',
     `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ who: anyone, do: hide }, { who: guest, do: sign-in }]')}`,
     `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ who: guest, do: sign-in }, { who: anyone, do: hide }]')}`,
@@ -403,6 +417,36 @@ describe('findings', () => {
     const accepted = `\naccepted: [{ finding: draft-waited, note: n }]`;
     expect(at(accepted, 15)).toBeNull();
     expect(inspected(`${S} }${accepted}`)).toEqual([]);
+  });
+
+  test('a product that nothing asks for, nor what is in it', () => {
+    const products = `products:
+  map: { title: Map, buy-at: /shop }
+  guide: { title: Guide, buy-at: /shop }
+  both: { title: Both, buy-at: /shop, includes: [map, guide] }
+  talk: { title: Talk, buy-at: /shop }
+`;
+    const unused = (body: string): string[] =>
+      queries
+        .inspect(
+          siteOf(`${products}${S}, /x: X }\n${body}`, HEAD.replace(/products:.*\n/, '')),
+          'f.yaml',
+          NOW,
+        )
+        .filter(({ code }) => code === 'product-unused')
+        .map(({ about }) => about);
+    expect(unused(gate('at: /x, admit: bought map'))).toEqual(['product guide', 'product talk']);
+    // Who asks for a bundle does not ask for what is in it.
+    expect(unused(gate('at: /x, admit: bought both'))).toEqual([
+      'product map',
+      'product guide',
+      'product talk',
+    ]);
+    expect(
+      unused(
+        'parts: { p: { admit: lapsed talk } }\nlandings: [{ after: sign-in, who: bought guide, go: /x }]',
+      ),
+    ).toEqual(['product map']);
   });
 
   test('one that is accepted stays quiet, and only that one', () => {

@@ -325,12 +325,23 @@ test('a page of our own escapes all that it says, and asks for nothing from else
   const html = pageAsHtml(
     ownPage(403, {
       is: 'offers',
-      choices: [[{ product: 'p', title: `<i>"Permit" & 'more'</i>`, buyAt: '/buy?a="b"&c' }]],
+      choices: [
+        [
+          {
+            product: 'p',
+            title: `<i>"Permit" & 'more'</i>`,
+            buyAt: '/buy?a="b"&c',
+            isRenewal: false,
+          },
+        ],
+        [{ product: 'q', title: 'Guide', buyAt: '/renew', isRenewal: true }],
+      ],
     }),
   );
   expect(html).toContain(
     '<a href="/buy?a=&quot;b&quot;&amp;c">&lt;i&gt;&quot;Permit&quot; &amp; &#39;more&#39;&lt;/i&gt;</a>',
   );
+  expect(html).toContain('<a href="/renew">Renew Guide</a>');
   expect(html).not.toMatch(/<(?:script|link|img|iframe)|url\(/);
   expect(ownPage(410, null).title).toBe('Gone');
   expect(ownPage(418, null).title).toBe('Something went wrong');

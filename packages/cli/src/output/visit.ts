@@ -46,7 +46,13 @@ function inWords(content: decisions.Content): string {
       return `${content.text === null ? 'a page' : `“${content.text}”`}, and a link to ${content.to}`;
     case 'offers':
       return content.choices
-        .map((set) => set.map(({ title, buyAt }) => `${title} at ${buyAt}`).join(' and '))
+        .map((set) =>
+          set
+            .map(
+              ({ title, buyAt, isRenewal }) => `${title}${isRenewal ? ' renewed' : ''} at ${buyAt}`,
+            )
+            .join(' and '),
+        )
         .join(', or ');
   }
 }

@@ -157,7 +157,8 @@ function Several({
   );
 }
 
-type AtomKind = 'role' | 'group' | 'person' | 'bought' | 'ever' | 'audience' | 'compare' | Simple;
+type AskedPurchase = Extract<model.Condition, { is: 'bought' }>['state'];
+type AtomKind = 'role' | 'group' | 'person' | AskedPurchase | 'audience' | 'compare' | Simple;
 type Simple = 'anyone' | 'nobody' | 'guest' | 'signed-in';
 
 const KINDS: readonly (readonly [AtomKind, string])[] = [
@@ -167,16 +168,21 @@ const KINDS: readonly (readonly [AtomKind, string])[] = [
   ['role', 'with the role'],
   ['group', 'in the group'],
   ['person', 'the person'],
-  ['bought', 'a buyer, in force, of'],
+  ['in-force', 'a buyer, in force, of'],
   ['ever', 'ever a buyer of'],
+  ['lapsed', 'a buyer, run out, of'],
+  ['paused', 'a buyer, paused, of'],
+  ['refunded', 'a buyer, refunded, of'],
   ['audience', 'of the audience'],
   ['compare', 'someone for whom'],
   ['nobody', 'nobody'],
 ];
 
+const OF_PURCHASES: readonly AtomKind[] = ['in-force', 'ever', 'lapsed', 'paused', 'refunded'];
+const isOfPurchases = (kind: AtomKind): kind is AskedPurchase => OF_PURCHASES.includes(kind);
+
 function Atom({ condition, names, onChange }: Omit<PartProps, 'onRemove'>) {
-  const kind: AtomKind =
-    condition.is === 'bought' && condition.ever ? 'ever' : (condition.is as AtomKind);
+  const kind: AtomKind = condition.is === 'bought' ? condition.state : (condition.is as AtomKind);
   const known = namesFor(kind, names);
   const name =
     'name' in condition ? condition.name : 'product' in condition ? condition.product : '';
@@ -209,22 +215,20 @@ function Atom({ condition, names, onChange }: Omit<PartProps, 'onRemove'>) {
 }
 
 function namesFor(kind: AtomKind, names: KnownNames): readonly string[] | null {
-  if (kind === 'bought' || kind === 'ever') return names.product;
+  if (isOfPurchases(kind)) return names.product;
   return kind === 'role' || kind === 'group' || kind === 'person' || kind === 'audience'
     ? names[kind]
     : null;
 }
 
 function atomOf(kind: AtomKind, name: string): model.Condition {
+  if (isOfPurchases(kind)) return { is: 'bought', product: name, state: kind };
   switch (kind) {
     case 'role':
     case 'group':
     case 'person':
     case 'audience':
       return { is: kind, name };
-    case 'bought':
-    case 'ever':
-      return { is: 'bought', product: name, ever: kind === 'ever' };
     case 'compare':
       return {
         is: 'compare',

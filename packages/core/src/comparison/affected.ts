@@ -6,7 +6,7 @@ import type { Scope } from '../model/site.ts';
 import type { SourceLocation } from '../model/source-location.ts';
 import type { Tidy } from '../model/tidy.ts';
 import { ACCESS } from './entries.ts';
-import { changedAudiences, mentions, type Entry, type EntryChanges } from './entry.ts';
+import { changedNames, mentions, type Entry, type EntryChanges } from './entry.ts';
 
 /**
  * The addresses at which two states of a site can differ: where an entry stands that differs, and where one does that
@@ -31,13 +31,13 @@ export function affectedBy({ before, after, changes }: EntryChanges, tidy: Tidy)
     section === 'site' && !HARMLESS.includes(name) && !ACCESS.includes(name);
   if (changes.some(isOfAll)) return null;
   const all = [...before, ...after];
-  const audiences = changedAudiences(all, changes);
+  const names = changedNames(all, changes);
   const isProductChanged = changes.some(({ section }) => section === 'products');
   const changed = new Set(changes.flatMap(({ entries }) => entries));
   const isDirectly = (entry: Entry): boolean =>
     changed.has(entry) ||
     (isProductChanged && entry.offers) ||
-    entry.conditions.some((one) => mentions(one, audiences));
+    entry.conditions.some((one) => mentions(one, names));
 
   const area = new Area(tidy);
   const elsewhere = new Area(tidy);

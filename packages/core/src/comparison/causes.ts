@@ -3,8 +3,10 @@ import type { Landing } from '../model/site.ts';
 import type { Condition } from '../model/condition.ts';
 import type { VisitEnd } from '../visit/visit.ts';
 import {
-  changedAudiences,
+  changedNames,
   mentions,
+  nameOf,
+  type ChangedNames,
   type Entry,
   type EntryChange,
   type EntryChanges,
@@ -15,7 +17,7 @@ export class Causes {
   private readonly byPlace: readonly [Map<string, EntryChange>, Map<string, EntryChange>];
   /** The entries of both states that stand somewhere, with what they say of visitors. */
   private readonly entries: ReadonlyMap<string, Entry>;
-  private readonly audiences: ReadonlySet<string>;
+  private readonly names: ChangedNames;
   private readonly known = new Map<string, readonly EntryChange[]>();
 
   constructor(private readonly compared: EntryChanges) {
@@ -28,7 +30,7 @@ export class Causes {
         one.place && one.conditions.length > 0 ? [[keyOf(one.place), one] as const] : [],
       ),
     );
-    this.audiences = changedAudiences([...before, ...after], changes);
+    this.names = changedNames([...before, ...after], changes);
   }
 
   /** The causes of a difference between two visits: the rules that had a say in one of them and not in the other. */
@@ -92,11 +94,11 @@ export class Causes {
 
   private byMention(conditions: readonly Condition[]): readonly EntryChange[] | null {
     const named = new Set<string>();
-    for (const name of this.audiences)
+    for (const name of this.names)
       if (conditions.some((one) => mentions(one, new Set([name])))) named.add(name);
     if (named.size === 0) return null;
-    const changed = this.compared.changes.filter(({ section }) => section === 'audiences');
-    const own = changed.filter(({ name }) => named.has(name));
+    const changed = this.compared.changes.filter((one) => nameOf(one) !== null);
+    const own = changed.filter((one) => named.has(nameOf(one)!));
     return this.same(own.length > 0 ? own : changed);
   }
 

@@ -39,6 +39,7 @@ export function entriesOf(site: Site): Entry[] {
     targets: [],
     hosted: null,
     conditions: [],
+    includes: [],
     offers: false,
     ...more,
   });
@@ -64,7 +65,9 @@ export function entriesOf(site: Site): Entry[] {
           return step.do === 'sign-in'
             ? given([site.signIn])
             : step.do === 'offer'
-              ? given(Object.values(site.products).map(({ buyAt }) => buyAt))
+              ? given(
+                  Object.values(site.products).flatMap(({ buyAt, renewAt }) => [buyAt, renewAt]),
+                )
               : [];
         }),
         conditions: [gate.admit, ...gate.otherwise.map(({ who }) => who)],
@@ -97,7 +100,7 @@ export function entriesOf(site: Site): Entry[] {
       entry('audiences', name, { condition } as object, { conditions: [condition] }),
     ),
     ...Object.entries(site.products).map(([name, product]) =>
-      entry('products', name, product as object),
+      entry('products', name, product as object, { includes: product.includes }),
     ),
     ...SETTINGS.map((name) =>
       entry('site', name, { value: site[name] } as object, {

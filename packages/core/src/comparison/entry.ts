@@ -32,6 +32,8 @@ export interface Entry {
   /** The same at other hosts, of which only redirects are known. */
   readonly hosted: Pick<Entry, 'scopes' | 'targets'> | null;
   readonly conditions: readonly Condition[];
+  /** The products that it is a bundle of. */
+  readonly includes: readonly string[];
   /** It may offer products. */
   readonly offers: boolean;
 }
@@ -61,28 +63,36 @@ export function changeOf(old: Entry | undefined, now: Entry | undefined): EntryC
   };
 }
 
-/** The audiences that differ, and those that mention such a one. */
-export function changedAudiences(
-  all: readonly Entry[],
-  changes: readonly EntryChange[],
-): Set<string> {
-  const names = new Set(
-    changes.filter(({ section }) => section === 'audiences').map(({ name }) => name),
-  );
-  const audiences = all.filter(({ section }) => section === 'audiences');
+/** What conditions name that differs, such as `audience crew` or `product map`. */
+export type ChangedNames = ReadonlySet<string>;
+
+/** The names of audiences and products that differ, of audiences that mention such a one, and of what a bundle holds. */
+export function changedNames(all: readonly Entry[], changes: readonly EntryChange[]): ChangedNames {
+  const names = new Set(changes.flatMap((one) => nameOf(one) ?? []));
   for (let size = -1; size !== names.size;) {
     size = names.size;
-    for (const { name, conditions } of audiences)
-      if (conditions.some((one) => mentions(one, names))) names.add(name);
+    for (const one of all) {
+      const name = nameOf(one);
+      if (name === null) continue;
+      if (one.conditions.some((condition) => mentions(condition, names))) names.add(name);
+      if (names.has(name)) one.includes.forEach((inner) => names.add(`product ${inner}`));
+    }
   }
   return names;
 }
 
-/** Whether a condition names one of some audiences. */
-export function mentions(condition: Condition, audiences: ReadonlySet<string>): boolean {
+/** By what conditions name an entry; null where none does. */
+export function nameOf({ section, name }: Pick<Entry, 'section' | 'name'>): string | null {
+  if (section === 'audiences') return `audience ${name}`;
+  return section === 'products' ? `product ${name}` : null;
+}
+
+/** Whether a condition names one of these. */
+export function mentions(condition: Condition, names: ChangedNames): boolean {
   let is = false;
   walk(condition, (inner) => {
-    if (inner.is === 'audience' && audiences.has(inner.name)) is = true;
+    if (inner.is === 'audience') is ||= names.has(`audience ${inner.name}`);
+    if (inner.is === 'bought') is ||= names.has(`product ${inner.product}`);
   });
   return is;
 }

@@ -60,6 +60,7 @@ const redirectEntry = (site: Site, redirect: Redirect): Entry => ({
   place: redirect.place,
   ...dividedByHost(site, redirect),
   conditions: redirect.when === null ? [] : [redirect.when],
+  includes: [],
   offers: false,
 });
 

@@ -1,5 +1,5 @@
 import { phaseAt } from '../time/period.ts';
-import type { Condition, Operator, Value } from '../model/condition.ts';
+import type { AskedPurchase, Condition, Operator, Value } from '../model/condition.ts';
 import type { Attribute, Purchase, Visitor } from '../model/visitor.ts';
 import { readInstant } from '../time/instant.ts';
 
@@ -18,6 +18,18 @@ export interface Situation {
 export interface Names {
   readonly audiences: ReadonlyMap<string, Condition>;
   readonly timeZone: string;
+  /** What is to be known of each product; of one that is not here, only its own purchases count. */
+  readonly products?: ReadonlyMap<string, ProductTerms> | undefined;
+}
+
+/** What purchases of a product come to. */
+export interface ProductTerms {
+  /** The products of which a purchase counts: itself, and the bundles that it is part of. */
+  readonly countedIn: readonly string[];
+  /** How long it is in force after its end, in milliseconds. */
+  readonly grace: number;
+  /** Whether someone's purchase of it has run out, as a condition. */
+  readonly lapsed: Condition;
 }
 
 /**
@@ -56,7 +68,7 @@ function evaluateIn(
     case 'person':
       return !visitor.guest && visitor.id === condition.name;
     case 'bought':
-      return !visitor.guest && hasBought(visitor, condition.product, condition.ever, situation.at);
+      return !visitor.guest && hasPurchase(visitor, condition, situation.at, names);
     case 'audience':
       return isInAudience(condition.name, situation, names, known);
     case 'not':
@@ -88,17 +100,37 @@ function isInAudience(name: string, situation: Situation, names: Names, known: K
   return isIn;
 }
 
-function hasBought(visitor: Visitor, product: string, ever: boolean, at: number): boolean {
-  for (const purchase of visitor.bought) {
-    if (purchase.product === product && (ever || isInForce(purchase, at))) return true;
+/** Whether the purchases of a product, and of the bundles that it is part of, are as a condition asks. */
+function hasPurchase(
+  { bought }: Visitor,
+  { product, state }: Extract<Condition, { is: 'bought' }>,
+  at: number,
+  { products }: Names,
+): boolean {
+  let isAsked = false;
+  for (const purchase of bought) {
+    const counts =
+      purchase.product === product ||
+      products?.get(product)?.countedIn.includes(purchase.product) === true;
+    if (!counts) continue;
+    if (state === 'ever') return true;
+    const own = stateOf(purchase, products?.get(purchase.product)?.grace ?? 0, at);
+    if (own === 'in-force') return state === 'in-force';
+    isAsked ||= own === state;
   }
-  return false;
+  return isAsked;
 }
 
-/** Whether a purchase is in force: begun, not run out, not refunded, not paused. */
-function isInForce(purchase: Purchase, at: number): boolean {
-  if (purchase.refunded || purchase.paused) return false;
-  return phaseAt(purchase.from, purchase.until, at) === 'during';
+/** How a purchase stands at a moment; `upcoming` before it begins. */
+export function stateOf(
+  { from, until, refunded, paused }: Purchase,
+  grace: number,
+  at: number,
+): Exclude<AskedPurchase, 'ever'> | 'upcoming' {
+  if (refunded) return 'refunded';
+  if (paused) return 'paused';
+  const phase = phaseAt(from, until === null ? null : until + grace, at);
+  return phase === 'before' ? 'upcoming' : phase === 'after' ? 'lapsed' : 'in-force';
 }
 
 /** One value as it is compared; a date stands for a moment and compares with nothing else. */

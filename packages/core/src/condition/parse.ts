@@ -82,13 +82,16 @@ export function parseCondition(text: string): Condition {
     take();
     if (SIMPLE.includes(first.text)) return { is: first.text as 'anyone' };
     if (NAMED.includes(first.text)) return { is: first.text as 'role', name: name(first.text) };
-    if (first.text === 'bought') return { is: 'bought', product: name('bought'), ever: false };
+    if (first.text === 'bought')
+      return { is: 'bought', product: name('bought'), state: 'in-force' };
+    if (first.text === 'lapsed' || first.text === 'paused' || first.text === 'refunded')
+      return { is: 'bought', product: name(first.text), state: first.text };
     if (first.text === 'ever') {
       if (!isWord('bought')) {
         throw new ConditionSyntaxError(peek().offset, { code: 'ever-alone' });
       }
       take();
-      return { is: 'bought', product: name('ever bought'), ever: true };
+      return { is: 'bought', product: name('ever bought'), state: 'ever' };
     }
     if (RESERVED_WORDS.has(first.text)) throw expectedCondition(first);
     return { is: 'audience', name: first.text };

@@ -1,4 +1,13 @@
-import type { Condition, Value } from '../model/condition.ts';
+import type { AskedPurchase, Condition, Value } from '../model/condition.ts';
+
+/** The words before the name of a product, by what is asked of its purchases. */
+const WORDS: Readonly<Record<AskedPurchase, string>> = {
+  'in-force': 'bought',
+  ever: 'ever bought',
+  lapsed: 'lapsed',
+  paused: 'paused',
+  refunded: 'refunded',
+};
 
 const BINDING = { or: 0, and: 1 } as const;
 
@@ -22,7 +31,7 @@ function print(condition: Condition, binding: number): string {
     case 'person':
       return `${condition.is} ${printName(condition.name)}`;
     case 'bought':
-      return `${condition.ever ? 'ever ' : ''}bought ${printName(condition.product)}`;
+      return `${WORDS[condition.state]} ${printName(condition.product)}`;
     case 'audience':
       return condition.name;
     case 'compare':

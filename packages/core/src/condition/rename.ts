@@ -11,6 +11,9 @@ const LEADS: Readonly<Record<string, NamedKind>> = {
   group: 'group',
   person: 'person',
   bought: 'product',
+  lapsed: 'product',
+  paused: 'product',
+  refunded: 'product',
 };
 
 /**

@@ -34,7 +34,10 @@ export type Content =
 export interface Offer {
   readonly product: string;
   readonly title: string;
+  /** Where it is bought, or renewed. */
   readonly buyAt: string;
+  /** The visitor had it until it ran out. */
+  readonly isRenewal: boolean;
 }
 
 export interface Request {

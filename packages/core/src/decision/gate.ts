@@ -234,7 +234,14 @@ function offer(
   leave: (then: TurnedAway) => void,
 ): Ending {
   const { site, names } = context.prepared;
-  const choices = smallestOffers(site.products, admit, names, context.visitor, admits);
+  const choices = smallestOffers(
+    site.products,
+    admit,
+    names,
+    context.visitor,
+    admits,
+    (condition) => holds(context, condition, {}),
+  );
   const [only] = choices;
   if (only === undefined) {
     leave({ do: 'nothing-sold' });

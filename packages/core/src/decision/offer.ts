@@ -10,10 +10,11 @@ const MOST_PRODUCTS = 12;
 
 /**
  * The smallest sets of products that would admit a visitor, were all of a set bought: none of them has
- * another one in it. The fewest products come first.
+ * another one in it. The fewest products come first; whoever can renew is offered that alone.
  *
  * @param admit the condition that must hold
  * @param admits whether it holds for a visitor
+ * @param holds whether a condition holds for the visitor as they are
  */
 export function smallestOffers(
   products: Readonly<Record<string, Product>>,
@@ -21,18 +22,41 @@ export function smallestOffers(
   names: Names,
   visitor: Visitor,
   admits: (visitor: Visitor) => boolean,
+  holds: (condition: Condition) => boolean,
 ): Offer[][] {
-  const sold = productsIn(admit, names).flatMap((product): Offer[] => {
-    const { title, buyAt } = products[product] ?? {};
-    return title !== undefined && buyAt != null ? [{ product, title, buyAt }] : [];
-  });
-  const found: Offer[][] = [];
-  for (const set of setsOfProducts(sold)) {
+  const found: string[][] = [];
+  for (const set of setsOfProducts(soldFor(products, admit, names))) {
     const isLarger = found.some((smaller) => smaller.every((one) => set.includes(one)));
-    const bought = set.map(({ product }) => product);
-    if (!isLarger && admits(buyerOf(visitor, bought))) found.push(set);
+    if (!isLarger && admits(buyerOf(visitor, set))) found.push(set);
   }
-  return found;
+  // What makes no difference is not asked: each answer is another case to tell apart.
+  const isLapsed = new Map(
+    [...new Set(found.flat())].map((product) => {
+      const { term, renewAt } = products[product]!;
+      const matters = renewAt !== null || (term === 'subscription' && found.length > 1);
+      return [product, matters && holds(names.products!.get(product)!.lapsed)];
+    }),
+  );
+  const offers = found.map((set) =>
+    set.map((product): Offer => {
+      const { title, buyAt, renewAt } = products[product]!;
+      const isRenewal = isLapsed.get(product)!;
+      return { product, title, buyAt: (isRenewal ? renewAt : null) ?? buyAt!, isRenewal };
+    }),
+  );
+  const renewals = offers.filter((set) => set.every(({ isRenewal }) => isRenewal));
+  return renewals.length > 0 ? renewals : offers;
+}
+
+/** The products, and the bundles that they are part of, that are sold somewhere and that a condition asks for. */
+export function soldFor(
+  products: Readonly<Record<string, Product>>,
+  admit: Condition,
+  names: Names,
+): string[] {
+  const asked = productsIn(admit, names);
+  const counting = asked.flatMap((one) => names.products?.get(one)?.countedIn ?? [one]);
+  return [...new Set([...asked, ...counting])].filter((one) => products[one]?.buyAt != null);
 }
 
 /** The sets of products that are looked at together, the smallest first. */

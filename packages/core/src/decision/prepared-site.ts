@@ -1,6 +1,6 @@
 import { normalizePath } from '../address/tidy.ts';
 import type { Condition } from '../model/condition.ts';
-import type { Names } from '../condition/evaluate.ts';
+import type { Names, ProductTerms } from '../condition/evaluate.ts';
 import {
   buildIndex,
   type Indexed,
@@ -57,7 +57,11 @@ export function prepareSite(site: Site): PreparedSite {
   ];
   return {
     site,
-    names: { audiences: new Map(Object.entries(site.audiences)), timeZone: site.timeZone },
+    names: {
+      audiences: new Map(Object.entries(site.audiences)),
+      timeZone: site.timeZone,
+      products: productTerms(site.products),
+    },
     primary: primaryAddresses(site),
     pages: buildIndex(site.pages.map(indexedPage)),
     gates: {
@@ -74,6 +78,23 @@ export function prepareSite(site: Site): PreparedSite {
     hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
     recent: new Recent<ReadSiteAddress>(),
   };
+}
+
+/** What purchases of each product come to, with the bundles in bundles. */
+function productTerms(products: Site['products']): Map<string, ProductTerms> {
+  const bundlesOf = (product: string): string[] =>
+    Object.entries(products).flatMap(([name, { includes }]) =>
+      includes.includes(product) ? [name] : [],
+    );
+  return new Map(
+    Object.entries(products).map(([name, { grace }]) => {
+      const countedIn = new Set([name]);
+      // The set grows while it is read.
+      for (const one of countedIn) bundlesOf(one).forEach((bundle) => countedIn.add(bundle));
+      const lapsed = { is: 'bought', product: name, state: 'lapsed' } as const;
+      return [name, { countedIn: [...countedIn], grace, lapsed }];
+    }),
+  );
 }
 
 function primaryAddresses({ pages, tidy }: Site): Map<string, string> {

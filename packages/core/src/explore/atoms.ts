@@ -2,7 +2,14 @@ import { evaluate, type Names, type Situation } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
 import { readsOf } from '../condition/reads.ts';
 import { readInstant } from '../time/instant.ts';
-import { valuesIn, type Condition, type Operator, type Value } from '../model/condition.ts';
+import {
+  valuesIn,
+  type AskedPurchase,
+  type Condition,
+  type Operator,
+  type Value,
+} from '../model/condition.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import { GUEST, type Visitor } from '../model/visitor.ts';
 import { situationOf, type Compared, type Comparison, type Piece } from './attribute-values.ts';
 import {
@@ -82,9 +89,12 @@ export class Atoms {
     const forGuests = new Map<number, boolean>([[0, false]]);
     const forOthers = new Map<number, boolean>();
     for (const { variable, condition, among } of this.byVariable) {
-      const isBought = condition.is === 'bought' && products.includes(condition.product);
-      if (among !== ALL) forGuests.set(variable, isBought);
-      if (isBought) forOthers.set(variable, true);
+      const isBought =
+        condition.is === 'bought' &&
+        products.some((one) => this.countedIn(condition.product).includes(one));
+      const isTrue = isBought && (condition.state === 'in-force' || condition.state === 'ever');
+      if (among !== ALL) forGuests.set(variable, isTrue);
+      if (isBought) forOthers.set(variable, isTrue);
     }
     const { sets, guests } = this;
     return sets.ifThenElse(guests, sets.restrict(set, forGuests), sets.restrict(set, forOthers));
@@ -181,8 +191,13 @@ export class Atoms {
         this.ids.add(condition.name);
         return this.atom(condition, this.signedIn);
       case 'bought': {
-        const ever = this.atom({ ...condition, ever: true }, this.signedIn);
-        return condition.ever ? ever : this.atom(condition, ever);
+        this.mustMeanTheSame(condition.product, names);
+        const ever = this.atom({ ...condition, state: 'ever' }, this.signedIn);
+        if (condition.state === 'ever') return ever;
+        const inForce = this.atom({ ...condition, state: 'in-force' }, ever);
+        return condition.state === 'in-force'
+          ? inForce
+          : this.atom(condition, sets.without(ever, inForce));
       }
       case 'audience': {
         const audience = names.audiences.get(condition.name);
@@ -197,6 +212,27 @@ export class Atoms {
       case 'compare':
         return this.compare(condition, address);
     }
+  }
+
+  /** The products of which a purchase counts as one of this. */
+  private countedIn(product: string): readonly string[] {
+    return this.names.products?.get(product)?.countedIn ?? [product];
+  }
+
+  /**
+   * Of two states of a site, one may give other days of grace, or other bundles: who has a purchase in force in one
+   * is then another set of visitors than in the other, which no variable tells apart.
+   */
+  private mustMeanTheSame(product: string, names: Names): void {
+    if (names === this.names) return;
+    const inShort = ({ products }: Names, one: string): string =>
+      JSON.stringify(
+        (products?.get(one)?.countedIn ?? [one]).map((each) => [
+          each,
+          products?.get(each)?.grace ?? 0,
+        ]),
+      );
+    if (inShort(names, product) !== inShort(this.names, product)) throw new TooManyCases();
   }
 
   /** Those of whom a condition without conditions in it is true. */
@@ -307,6 +343,35 @@ export class Atoms {
     const identified = withId
       ? this.sets.or(this.guests, this.sets.variable(withId.variable))
       : ALL;
-    return this.sets.and(identified, tiesOf(this.sets, this.names, people, compared));
+    return this.sets.allOf([
+      identified,
+      tiesOf(this.sets, this.names, people, compared),
+      this.bundleTies(),
+    ]);
+  }
+
+  /** Whoever bought a bundle bought what is in it. */
+  private bundleTies(): number {
+    const { sets } = this;
+    const asked = this.byVariable.flatMap(({ condition }) =>
+      condition.is === 'bought' ? [condition] : [],
+    );
+    const setIn = (product: string, state: AskedPurchase): number | null => {
+      const condition = asked.find((one) => one.product === product && one.state === state);
+      return condition ? this.setOf(condition, null) : null;
+    };
+    return sets.allOf(
+      asked.flatMap(({ product, state }) =>
+        this.countedIn(product)
+          .filter((bundle) => bundle !== product)
+          .flatMap((bundle) => {
+            const ofBundle = setIn(bundle, state);
+            if (ofBundle === null) return [];
+            const own = setIn(product, state)!;
+            const inForce = setIn(product, 'in-force') ?? NONE;
+            return [sets.anyOf([sets.not(ofBundle), own, state === 'ever' ? NONE : inForce])];
+          }),
+      ),
+    );
   }
 }

@@ -22,7 +22,10 @@ export function declaredVisitor({
   };
 }
 
-const declaredPurchase = ({ product, until }: Purchase) => ({
+const declaredPurchase = ({ product, from, until, refunded, paused }: Purchase) => ({
   product,
+  ...(from === null ? {} : { from: printInstant(from) }),
   ...(until === null ? {} : { until: printInstant(until) }),
+  ...(refunded ? { refunded: true } : {}),
+  ...(paused ? { paused: true } : {}),
 });

@@ -1,7 +1,7 @@
 import { encodePathText } from '../address/canonical-path.ts';
 import type { Names } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
-import type { Condition } from '../model/condition.ts';
+import { PURCHASE_STATES, type AskedPurchase, type Condition } from '../model/condition.ts';
 import type { Attribute, Purchase, Visitor } from '../model/visitor.ts';
 import { summarize } from '../wording/visitor-summary.ts';
 import type { Atoms } from './atoms.ts';
@@ -86,7 +86,7 @@ export function exampleVisitor(
 function visitorOf(
   facts: readonly (readonly [Condition, boolean])[],
   values: ReadonlyMap<string, Attribute>,
-  { timeZone }: Names,
+  names: Names,
   at: number,
 ): Visitor {
   // Nobody is plainer than a guest, where nothing is asked.
@@ -96,14 +96,7 @@ function visitorOf(
   const those = facts.flatMap(([condition, isTrue]) => (isTrue ? [condition] : []));
   const namesOf = (kind: 'role' | 'group' | 'person'): string[] =>
     those.flatMap((one) => (one.is === kind ? [one.name] : []));
-  const inForce = new Set(
-    those.flatMap((one) => (one.is === 'bought' && !one.ever ? [one.product] : [])),
-  );
-  const ever = new Set(those.flatMap((one) => (one.is === 'bought' ? [one.product] : [])));
-  const bought = [...ever].map((product): Purchase => {
-    const ended = inForce.has(product) ? null : at - DAY;
-    return { product, from: null, until: ended, refunded: false, paused: false };
-  });
+  const bought = purchasesOf(facts, names, at);
   const attributes = [...values].flatMap(([key, value]) =>
     key.startsWith('visitor.') && key !== 'visitor.id' ? [[key.slice(8), value] as const] : [],
   );
@@ -118,7 +111,58 @@ function visitorOf(
     attributes: Object.fromEntries(attributes),
     language: language === undefined ? null : String(language),
   };
-  return { name: 'someone', title: 'Someone', ...visitor, summary: summarize(visitor, timeZone) };
+  return {
+    name: 'someone',
+    title: 'Someone',
+    ...visitor,
+    summary: summarize(visitor, names.timeZone),
+  };
+}
+
+/** Purchases of which is true what is to be, and not what is not; as few as that takes. */
+function purchasesOf(
+  facts: readonly (readonly [Condition, boolean])[],
+  { products }: Names,
+  at: number,
+): Purchase[] {
+  const asked = facts.flatMap(([condition, isTrue]) =>
+    condition.is === 'bought' ? [{ ...condition, isTrue }] : [],
+  );
+  const countedIn = (product: string): readonly string[] =>
+    products?.get(product)?.countedIn ?? [product];
+  const isTrue = (product: string, state: AskedPurchase): boolean =>
+    asked.some((one) => one.product === product && one.state === state && one.isTrue);
+  // What has run out would do so for all that the product counts for.
+  const mayLapse = (product: string): boolean =>
+    !asked.some(
+      (one) =>
+        one.state === 'lapsed' &&
+        !one.isTrue &&
+        countedIn(one.product).includes(product) &&
+        !countedIn(one.product).some((each) => isTrue(each, 'in-force')),
+    );
+  const plain = { from: null, until: null, refunded: false, paused: false };
+  const made = new Map<string, Purchase[]>();
+  for (const product of new Set(asked.filter((one) => one.isTrue).map((one) => one.product))) {
+    const grace = products?.get(product)?.grace ?? 0;
+    const ended = { ...plain, product, until: at - DAY - grace };
+    const own: Purchase[] = [
+      ...(isTrue(product, 'in-force') ? [{ ...plain, product }] : []),
+      ...(isTrue(product, 'lapsed') ? [ended] : []),
+      ...(isTrue(product, 'paused') ? [{ ...plain, product, paused: true }] : []),
+      ...(isTrue(product, 'refunded') ? [{ ...plain, product, refunded: true }] : []),
+    ];
+    const other = mayLapse(product) ? ended : { ...plain, product, from: at + DAY };
+    made.set(product, own.length > 0 ? own : [other]);
+  }
+  // A bundle says the same of what is in it.
+  const isSaid = (product: string): boolean =>
+    countedIn(product).some(
+      (bundle) =>
+        bundle !== product &&
+        PURCHASE_STATES.every((state) => !isTrue(product, state) || isTrue(bundle, state)),
+    );
+  return [...made].flatMap(([product, own]) => (isSaid(product) ? [] : own));
 }
 
 function addressOf(

@@ -151,7 +151,7 @@ const textOf = ({ holds, anyOf }: Term): string =>
 
 /** Statements of one kind can be told together; a comparison stands by itself. */
 function kindOf(condition: Condition): string {
-  if (condition.is === 'bought') return condition.ever ? 'ever bought' : 'bought';
+  if (condition.is === 'bought') return `bought ${condition.state}`;
   return condition.is === 'role' || condition.is === 'group' || condition.is === 'person'
     ? condition.is
     : printCondition(condition);

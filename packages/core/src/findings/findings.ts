@@ -2,6 +2,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Site } from '../model/site.ts';
+import { buyerKeptOut } from './buyer-kept-out.ts';
 import { changeWithoutView } from './change-without-view.ts';
 import { datePassed } from './date-passed.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
@@ -19,6 +20,8 @@ import { offersNothing } from './offers-nothing.ts';
 import { openBeneath } from './open-beneath.ts';
 import { otherwiseUnused } from './otherwise-unused.ts';
 import { personPageClash } from './person-page-clash.ts';
+import { productNotSold } from './product-not-sold.ts';
+import { productUnused } from './product-unused.ts';
 import { redirectChain } from './redirect-chain.ts';
 import { redirectDeadEnd } from './redirect-dead-end.ts';
 import { redirectHidesPage } from './redirect-hides-page.ts';
@@ -49,6 +52,9 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
   changeWithoutView,
   nobodyReaches,
   offersNothing,
+  productUnused,
+  productNotSold,
+  buyerKeptOut,
   otherwiseUnused,
   gateCoversNothing,
   menuLeadsNowhere,

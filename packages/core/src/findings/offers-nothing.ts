@@ -1,4 +1,4 @@
-import { productsIn, setsOfProducts } from '../decision/offer.ts';
+import { setsOfProducts, soldFor } from '../decision/offer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { leftFor } from './otherwise-unused.ts';
 
@@ -14,9 +14,7 @@ export function offersNothing({ prepared, explorer }: InspectionContext): Findin
       if (offers.length === 0) return false;
       const admitted = atoms.setOf(gate.admit, null);
       const asked = atoms.sets.anyOf(offers);
-      const sold = productsIn(gate.admit, prepared.names).filter(
-        (name) => products[name]?.buyAt != null,
-      );
+      const sold = soldFor(products, gate.admit, prepared.names);
       return setsOfProducts(sold).every(
         (set) => !atoms.isAnyone(atoms.sets.and(asked, atoms.buyersIn(admitted, set))),
       );

@@ -9,7 +9,7 @@ type Named = FindingValues['shows-missing'] & { readonly place: SourceLocation }
 
 /** A refusal, a not-found rule or a product names a page of the site that is not there. */
 export function showsMissing({ prepared }: InspectionContext): FindingDraft[] {
-  const { gates, notFound, products, place, undeclared } = prepared.site;
+  const { gates, notFound, products, undeclared } = prepared.site;
   // Whether the website has it is not for the site file to say.
   if (undeclared === 'website') return [];
   const named: Named[] = [
@@ -23,8 +23,10 @@ export function showsMissing({ prepared }: InspectionContext): FindingDraft[] {
     ...notFound.flatMap(({ name, show, place: at }): Named[] =>
       show === null ? [] : [{ by: 'not-found', name, address: show, place: at }],
     ),
-    ...Object.entries(products).flatMap(([name, { buyAt }]): Named[] =>
-      buyAt?.startsWith('/') ? [{ by: 'product', name, address: buyAt, place }] : [],
+    ...Object.entries(products).flatMap(([name, { buyAt, renewAt, place: at }]) =>
+      [buyAt, renewAt].flatMap((address): Named[] =>
+        address?.startsWith('/') ? [{ by: 'product', name, address, place: at }] : [],
+      ),
     ),
   ];
   return named

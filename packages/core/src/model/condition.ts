@@ -1,8 +1,12 @@
 /** A yes/no statement about a visitor and a request, as plain data. See `parse.ts` for the grammar. */
+/** What a condition asks of the purchases of a product. */
+export const PURCHASE_STATES = ['in-force', 'ever', 'lapsed', 'paused', 'refunded'] as const;
+export type AskedPurchase = (typeof PURCHASE_STATES)[number];
+
 export type Condition =
   | { readonly is: 'anyone' | 'nobody' | 'guest' | 'signed-in' }
   | { readonly is: 'role' | 'group' | 'person' | 'audience'; readonly name: string }
-  | { readonly is: 'bought'; readonly product: string; readonly ever: boolean }
+  | { readonly is: 'bought'; readonly product: string; readonly state: AskedPurchase }
   | {
       readonly is: 'compare';
       readonly left: Value;

@@ -62,6 +62,15 @@ export interface FindingValues {
     readonly gates: readonly string[];
   };
   'offers-nothing': { readonly gate: string };
+  'product-unused': { readonly product: string };
+  'product-not-sold': { readonly gate: string; readonly product: string };
+  'buyer-kept-out': {
+    readonly gate: string;
+    readonly product: string;
+    readonly pages: readonly string[];
+    /** How many pages are not named. */
+    readonly others: number;
+  };
   'otherwise-unused': {
     readonly gate: string;
     /** Counted from 1. */

@@ -80,6 +80,7 @@ export type SiteProblem =
   /** A question mark makes a piece optional where a query seems to be meant, as `corrected` has it. */
   | { readonly code: 'misread-query'; readonly corrected: string }
   | { readonly code: 'not-a-host' | 'not-an-address' | 'not-a-duration'; readonly text: string }
+  | { readonly code: 'bundle-in-itself'; readonly product: string }
   | { readonly code: 'not-a-time-zone' | 'not-an-ending' | 'not-an-index'; readonly text: string }
   | { readonly code: 'not-of-this-page'; readonly text: string; readonly pattern: string }
   | { readonly code: 'not-a-date'; readonly text: string; readonly isInCondition: boolean }
@@ -151,6 +152,7 @@ export const ERROR_CODES: Readonly<Record<SiteProblem['code'], SiteErrorCode>> =
   'not-one-of': 'wrong-value',
   'only-with': 'wrong-value',
   'not-a-duration': 'wrong-value',
+  'bundle-in-itself': 'wrong-value',
   'not-a-time-zone': 'wrong-value',
   'not-an-ending': 'wrong-value',
   'not-an-index': 'wrong-value',

@@ -53,6 +53,13 @@ export interface Product {
   readonly title: string;
   readonly term: 'subscription' | 'once';
   readonly buyAt: string | null;
+  /** Where those renew whose purchase has run out; where it is sold, if null. */
+  readonly renewAt: string | null;
+  /** How long a purchase is in force after its end, in milliseconds. */
+  readonly grace: number;
+  /** The products that a purchase of it counts for as well. */
+  readonly includes: readonly string[];
+  readonly place: SourceLocation;
 }
 
 /** What is true between two moments; null is open on that side, and `until` is the first moment after. */

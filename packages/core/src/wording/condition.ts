@@ -1,4 +1,4 @@
-import type { Condition } from '../model/condition.ts';
+import type { AskedPurchase, Condition } from '../model/condition.ts';
 import type { Clause, ReadableCondition, Term } from '../model/clause.ts';
 import { printCondition } from '../condition/print.ts';
 import { inWords } from '../text/list.ts';
@@ -72,9 +72,7 @@ function termInWords({ anyOf }: Term, titles: Titles): readonly [alone: string, 
     case 'person':
       return [`the person ${named}`, `is ${named}`];
     case 'bought':
-      return first.ever
-        ? [`anyone who ever bought ${named}`, `ever bought ${named}`]
-        : [`buyers of ${named} while it is in force`, `has ${named} in force`];
+      return PURCHASES[first.state](named);
     case 'guest':
       return ['guests', 'is a guest'];
     case 'signed-in':
@@ -85,6 +83,16 @@ function termInWords({ anyOf }: Term, titles: Titles): readonly [alone: string, 
     }
   }
 }
+
+const PURCHASES: Readonly<
+  Record<AskedPurchase, (named: string) => readonly [alone: string, who: string]>
+> = {
+  'in-force': (named) => [`buyers of ${named} while it is in force`, `has ${named} in force`],
+  ever: (named) => [`anyone who ever bought ${named}`, `ever bought ${named}`],
+  lapsed: (named) => [`anyone whose ${named} has run out`, `had ${named} until it ran out`],
+  paused: (named) => [`anyone whose ${named} is paused`, `has ${named} paused`],
+  refunded: (named) => [`anyone whose ${named} was refunded`, `had ${named} refunded`],
+};
 
 function nameOf(condition: Condition, titles: Titles): string {
   if (condition.is === 'bought') return titles.product(condition.product);

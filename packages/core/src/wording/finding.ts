@@ -108,6 +108,20 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
       `The gate ${gate} offers what would admit, and nothing that is sold would: everyone is refused.`,
     'Admit the buyers of a product that has "buy-at", or write another "do".',
   ],
+  'product-unused': [
+    ({ product }) => `Nothing asks for the product ${product}: whoever buys it gets nothing by it.`,
+    'Let a gate admit its buyers, put it into a bundle, or remove it.',
+  ],
+  'product-not-sold': [
+    ({ gate, product }) =>
+      `The gate ${gate} admits buyers of ${product}, which is sold nowhere: it has no "buy-at", nor has a bundle with it.`,
+    'Say with "buy-at" where it is sold.',
+  ],
+  'buyer-kept-out': [
+    ({ gate, product, pages, others }) =>
+      `The gate ${gate} admits buyers of ${product}, and they are still kept out of ${inWords([...pages, ...(others > 0 ? [`${others} more`] : [])])}.`,
+    'See the gates above that it narrows, and admit the same buyers there.',
+  ],
   'otherwise-unused': [
     ({ gate, entry, condition }) =>
       `Entry ${entry} of the gate ${gate}, for ${printCondition(condition)}, never applies: nobody is left for it.`,

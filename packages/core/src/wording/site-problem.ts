@@ -160,7 +160,12 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
       'Write a path, such as /join, or a whole https:// address.',
     ),
   'not-a-duration': ({ text }) =>
-    advice(`"${text}" is not a length of time.`, 'Write it as 60s, 5m or 1h.'),
+    advice(`"${text}" is not a length of time.`, 'Write it as 60s, 5m, 1h or 3d.'),
+  'bundle-in-itself': ({ product }) =>
+    advice(
+      `The product ${product} includes itself, by whatever it includes.`,
+      'Take it out of one of them.',
+    ),
   'not-a-time-zone': ({ text }) =>
     advice(`"${text}" is not a time zone.`, 'Write a name such as Europe/London.'),
   'not-an-ending': ({ text }) =>

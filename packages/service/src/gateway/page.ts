@@ -34,7 +34,10 @@ export function ownPage(status: number, content: decisions.Content | null): OwnP
             )} would open this page:`
           : 'One of these would open this page:',
         links: [...new Map(content.choices.flat().map((one) => [one.product, one])).values()].map(
-          ({ title, buyAt }) => ({ address: buyAt, title }),
+          ({ title, buyAt, isRenewal }) => ({
+            address: buyAt,
+            title: isRenewal ? `Renew ${title}` : title,
+          }),
         ),
       };
     case 'wait':

@@ -1,10 +1,13 @@
 import { FROM, UNTIL } from './common-fields.ts';
-import { column, fields, flag, oneOf, text, textList } from './schema-kinds.ts';
+import { column, fields, flag, names, oneOf, text, textList } from './schema-kinds.ts';
 
 export const productSchema = fields('a product', {
   title: text('text', 'Title'),
   term: oneOf(['subscription', 'once'], 'once', 'Term'),
   'buy-at': text('address', 'Sold at'),
+  'renew-at': text('address', 'Renewed at', 'where it is sold, if empty'),
+  grace: text('duration', 'Days of grace', '3d: in force so long after its end'),
+  includes: names('product', 'Includes', 'a bundle of these'),
 });
 
 export const pageSchema = fields(

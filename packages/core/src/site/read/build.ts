@@ -22,6 +22,7 @@ import { buildGate } from './build-gate.ts';
 import { buildPages } from './build-pages.ts';
 import { buildTidy, checkAliases, checkTidy } from './build-tidy.ts';
 import { buildRewrite } from './build-rewrite.ts';
+import { buildProduct, checkBundles } from './build-product.ts';
 import { buildVisitor } from './build-visitor.ts';
 
 /**
@@ -34,12 +35,6 @@ export function buildSite(
   list: ErrorList,
   listOf: ListOf,
 ): Site | null {
-  const products = Object.fromEntries(
-    entries.products.map(([key, { title, term, 'buy-at': buyAt }]): [string, Product] => [
-      String(key),
-      { title: title ?? String(key), term: term ?? 'once', buyAt: buyAt ?? null },
-    ]),
-  );
   const names = {
     role: entries.defined.roles,
     group: entries.defined.groups,
@@ -56,9 +51,13 @@ export function buildSite(
   const homes = (entries.site?.tidy?.index ?? []).filter((one) => one.startsWith('/'));
   checkTidy(entries.site?.tidy, read);
 
-  for (const [key, { 'buy-at': buyAt }] of entries.products) {
-    if (buyAt !== undefined) read.address(buyAt, ['products', key, 'buy-at']);
-  }
+  const products = Object.fromEntries(
+    entries.products.map(([key, entry]): [string, Product] => [
+      String(key),
+      buildProduct(String(key), entry, read, document),
+    ]),
+  );
+  checkBundles(products, list);
   const audiences = buildAudiences(entries.audiences, read, list);
   const pages = buildPages(entries.pages, read, document, list);
   checkAliases(pages, read, list);

@@ -192,8 +192,8 @@ export class FieldReader extends ConditionReader {
   /** A length of time, such as `60s`, `5m` or `1h`, in seconds. */
   seconds(text: string | undefined, path: YamlPath): number | null {
     if (text === undefined) return null;
-    const match = /^([1-9]\d{0,6})\s*(s|m|h)$/.exec(text);
-    if (match) return Number(match[1]) * { s: 1, m: 60, h: 3600 }[match[2] as 's'];
+    const match = /^([1-9]\d{0,6})\s*(s|m|h|d)$/.exec(text);
+    if (match) return Number(match[1]) * { s: 1, m: 60, h: 3600, d: 86_400 }[match[2] as 's'];
     this.list.atValue(path, { code: 'not-a-duration', text });
     return null;
   }
