@@ -5,7 +5,7 @@ const within = (name) => `^packages/${name}/`;
 /** The folders of core and of service: each knows only those before it. */
 const LAYERS = {
   core: [
-    ...['model', 'time', 'text', 'formats', 'address', 'condition', 'wording', 'pattern', 'site'],
+    ...['model', 'time', 'text', 'formats', 'address', 'condition', 'wording', 'pattern', 'site', 'purchases'],
     ...[
       'decision',
       'visit',

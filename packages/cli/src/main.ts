@@ -13,6 +13,7 @@ import { addLanding } from './commands/landing.ts';
 import { addLists } from './commands/lists.ts';
 import { addLive } from './commands/live.ts';
 import { addProbe } from './commands/probe.ts';
+import { addPurchases } from './commands/purchases.ts';
 import { addReport } from './commands/report.ts';
 import { addReachedBy } from './commands/reached-by.ts';
 import { addFix } from './commands/fix.ts';
@@ -65,7 +66,7 @@ const COMMANDS: readonly (readonly [task: string, commands: readonly ((to: Comma
     ['Try addresses:', [addVisit, addVisitList, addSuggest]],
     ['Work on the site file:', [addCheck, addVerify, addFix, addImport, addExport, addSchema]],
     ['Put it live:', [addDraft, addLists, addCompare, addReport, addRelease]],
-    ['Watch the website:', [addLive, addProbe]],
+    ['Watch the website:', [addLive, addProbe, addPurchases]],
     ['Set up:', [addServe, addSites, addCompletion]],
   ];
 for (const [task, commands] of COMMANDS) {

@@ -20,6 +20,8 @@ export type ListedGate = Message<'ListedGate'>;
 export type GatewayInfo = Message<'Gateway'>;
 export type Traffic = Message<'Traffic'>;
 export type Miss = Message<'Miss'>;
+export type KnownPurchase = Message<'LedgerPurchase'>;
+export type ReceivedEvent = Message<'ReceivedEvent'>;
 export type ProbeInfo = Message<'Probe'>;
 export type ProbeRun = Message<'ProbeRun'>;
 export type ProbeDifference = Message<'ProbeDifference'>;
@@ -35,6 +37,8 @@ export type WhoRequest = Asked<Query<'whoReaches'>>;
 export type RedirectsRequest = Asked<Query<'redirectTable'>>;
 export type MissesRequest = Asked<Query<'getMisses'>>;
 export type DifferencesRequest = Asked<Query<'getProbeDifferences'>>;
+export type PurchasesRequest = Asked<Query<'getPurchases'>>;
+export type ShopEventsRequest = Asked<Query<'getShopEvents'>>;
 export type UsesRequest = Asked<Query<'getRedirectUses'>>;
 
 export type Right = NonNullable<WhoRequest['right']>;

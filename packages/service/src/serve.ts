@@ -18,6 +18,7 @@ import { visitorProof } from './sign-in/visitor-proof.ts';
 import { makeDataFolder, openDatabase } from './store/database.ts';
 import { lockFolder } from './store/folder-lock.ts';
 import { pendingEdits } from './store/pending-edits.ts';
+import { ledgerStore } from './store/ledger.ts';
 import { probeStore } from './store/probes.ts';
 import { recordStore } from './store/records.ts';
 import { sessionStore } from './store/sessions.ts';
@@ -76,6 +77,8 @@ export async function startService(options: ServeOptions): Promise<Service> {
     sessions: sessionStore(db),
     records: recordStore(db),
     probeRecords: probeStore(db),
+    ledger: ledgerStore(db),
+    shops: settings?.shops ?? [],
     gateways: new Map<string, GatewayState>(),
     states: keepStates(),
     checker,

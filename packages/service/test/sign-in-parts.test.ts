@@ -55,7 +55,11 @@ describe('claims', () => {
     [{ email_verified: undefined }, undefined],
     [{}, 'kim@example.org'],
   ])('an e-mail counts only where it was verified: %j', (change, email) => {
-    const { visitor } = mapClaims({ ...CLAIMS, ...change }, { attributes: ['age'] }, 'UTC');
+    const { visitor } = mapClaims(
+      { ...CLAIMS, ...change },
+      { attributes: ['age', 'email'] },
+      'UTC',
+    );
     expect(visitor?.attributes['email']).toBe(email);
   });
 

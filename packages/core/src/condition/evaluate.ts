@@ -122,7 +122,7 @@ function hasPurchase(
 }
 
 /** How a purchase stands at a moment; `upcoming` before it begins. */
-export function stateOf(
+function stateOf(
   { from, until, refunded, paused }: Purchase,
   grace: number,
   at: number,

@@ -17,3 +17,4 @@ export {
   type SeenVisit,
 } from '../probe/compare-visit.ts';
 export { appliedRedirect, redirectKey } from '../redirects/applied.ts';
+export { purchasesAt, type LedgerPurchase } from '../purchases/ledger.ts';

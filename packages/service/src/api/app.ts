@@ -17,6 +17,8 @@ import { answerProblems, describeProblem, nothingHere, Problem } from './problem
 import { reachRouter } from './reach.ts';
 import { referenceRouter } from './reference.ts';
 import { probeRouter } from './probe.ts';
+import { noteRawBody } from './raw-body.ts';
+import { shopsRouter } from './shops.ts';
 import { redirectsRouter } from './redirects.ts';
 import { releasesRouter } from './releases.ts';
 import { sitesRouter } from './sites.ts';
@@ -33,6 +35,9 @@ export interface AppOptions {
   /** The keys by which websites check what a gateway says of visitors, as a JWKS. */
   readonly visitorKeys: object;
 }
+
+/** Bytes that an event of a shop may have. */
+const MOST_EVENT = 64 * 1024;
 
 const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
 
@@ -58,6 +63,8 @@ export function createApp({
       limit: maxBody,
     }),
   );
+  // An event is small; whoever has no secret may not make the service read more.
+  app.use('/api/shops', express.json({ limit: MOST_EVENT, verify: noteRawBody }));
   app.use(
     express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }),
   );
@@ -87,6 +94,7 @@ export function createApp({
     comparisonRouter(context),
     liveRouter(context),
     probeRouter(context),
+    shopsRouter(context),
   );
   app.use(referenceRouter());
   app.use('/api', nothingHere);

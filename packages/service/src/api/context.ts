@@ -9,6 +9,8 @@ import type { Checked, Checker, ToCheck } from '../check/checker.ts';
 import type { Source, States } from '../check/states.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
 import type { Probes } from '../probe/probes.ts';
+import type { ShopSettings } from '../settings/shops.ts';
+import type { LedgerStore } from '../store/ledger.ts';
 import type { ProbeStore } from '../store/probes.ts';
 import { Problem } from './problem.ts';
 
@@ -21,6 +23,9 @@ export interface Context {
   /** The gateways that run, by the site that they are for. */
   readonly gateways: Map<string, GatewayState>;
   readonly probes: Probes;
+  readonly ledger: LedgerStore;
+  /** The shops whose events are taken. */
+  readonly shops: readonly ShopSettings[];
   readonly probeRecords: ProbeStore;
   readonly states: States;
   readonly checker: Checker;

@@ -22,6 +22,12 @@ const PROBLEMS = {
     'No probe is set up for this site',
     'Name one under "probes" in the settings, and start the service with --settings.',
   ],
+  'no-such-shop': [404, 'There is no such shop', 'Name one under "shops" in the settings.'],
+  'not-signed': [
+    401,
+    'The signature is not right',
+    'Sign "webhook-id", "webhook-timestamp" and the body with the secret of the settings, as Standard Webhooks has it.',
+  ],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
   'no-such-version': [
     404,

@@ -6,6 +6,7 @@ import { ProviderProblem, providerAt, type Started } from '../sign-in/provider.t
 import type { Seal } from '../sign-in/sealed.ts';
 import { RESERVED_PREFIX, sessionCookie } from '../sign-in/session-cookie.ts';
 import type { SessionRecord, SessionStore, SessionTimes } from '../store/sessions.ts';
+import type { Buyers } from './buyers.ts';
 import { ownPath } from './own-path.ts';
 import { bodyOf, page, sendOn, testPage } from './sign-in-answers.ts';
 
@@ -28,6 +29,8 @@ export interface SignInOptions {
   readonly sessions: SessionStore;
   readonly seal: Seal;
   readonly publicAddress: () => string;
+  /** What visitors bought counts for where they land, too. */
+  readonly buyers: Buyers;
   readonly now: () => number;
 }
 
@@ -145,7 +148,7 @@ export function signInAt(options: SignInOptions): SignIn {
     const location =
       way.purpose === 'exact'
         ? way.from!
-        : decisions.landing(site, 'sign-in', visitor, way.from, now()).address;
+        : decisions.landing(site, 'sign-in', options.buyers(visitor), way.from, now()).address;
     sendOn(response, location, [used, cookies().give(secret)]);
   };
 

@@ -2,6 +2,8 @@ import type { IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import { type decisions, model } from '@kleidon/core';
+import type { ShopSettings } from '../settings/shops.ts';
+import type { LedgerStore } from '../store/ledger.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
 import type { SiteStore } from '../store/sites.ts';
@@ -9,6 +11,7 @@ import { limitsOf, type GatewaySettings } from '../settings/settings.ts';
 import { loginByToken } from '../sign-in/token.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import type { Seal } from '../sign-in/sealed.ts';
+import { buyersOf, type Buyers } from './buyers.ts';
 import { clientReader } from './origin/client.ts';
 import { createGateway } from './gateway.ts';
 import { healthOf } from './health.ts';
@@ -22,6 +25,8 @@ export interface GatewayContext {
   readonly sites: Pick<SiteStore, 'liveNumber' | 'summary'>;
   readonly sessions: SessionStore;
   readonly records: RecordStore;
+  readonly ledger: LedgerStore;
+  readonly shops: readonly ShopSettings[];
   /** The gateways that run, by the site that they are for. */
   readonly gateways: Map<string, GatewayState>;
   /** The live release of a site, prepared for deciding. */
@@ -56,6 +61,8 @@ export async function startGateway(
   const live = liveSite(context, site);
   let publicAddress = settings['public-address'] ?? '';
   const now = (): number => context.now().getTime();
+  const sells = context.shops.some((shop) => shop.site === site);
+  const buyers: Buyers = sells ? buyersOf(site, context.ledger, now) : (visitor) => visitor;
   const login = token ? loginByToken(token, now, log.child({ site })) : null;
   const signIn = settings['sign-in']
     ? signInAt({
@@ -64,6 +71,7 @@ export async function startGateway(
         sessions: context.sessions,
         seal,
         publicAddress: () => publicAddress,
+        buyers,
         now,
       })
     : null;
@@ -84,11 +92,11 @@ export async function startGateway(
     clients: clientReader(settings['trusted-proxies']),
     visitorOf: (request, prepared, isLooking) => {
       const signedIn = signIn?.visitorOf(request, isLooking);
-      if (signedIn) return speaking(signedIn, request);
+      if (signedIn) return buyers(speaking(signedIn, request));
       const byLogin = login?.visitorOf(request, prepared.site.timeZone) ?? model.GUEST;
       return byLogin instanceof Promise
-        ? byLogin.then((visitor) => speaking(visitor, request))
-        : speaking(byLogin, request);
+        ? byLogin.then((visitor) => buyers(speaking(visitor, request)))
+        : buyers(speaking(byLogin, request));
     },
     signIn,
     watch,

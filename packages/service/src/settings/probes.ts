@@ -1,6 +1,6 @@
 import * as yup from 'yup';
-import { Webhook } from 'standardwebhooks';
 import { noOthers, origin, text } from './fields.ts';
+import { secretsOf, webhookSecret } from './webhook-secret.ts';
 
 const UNITS: Readonly<Record<string, number>> = { m: 60_000, h: 3_600_000, d: 86_400_000 };
 const LONGEST = 31 * UNITS['d']!;
@@ -11,35 +11,12 @@ function readDuration(value: string): number {
   return Number(count) * (UNITS[unit ?? ''] ?? Number.NaN);
 }
 
-/** A secret of Standard Webhooks: `whsec_`, and 24 to 64 bytes in base64. */
-function isSecret(value: string): boolean {
-  if (!value.startsWith('whsec_')) return false;
-  try {
-    new Webhook(value);
-  } catch {
-    return false;
-  }
-  const { length } = Buffer.from(value.slice('whsec_'.length), 'base64');
-  return length >= 24 && length <= 64;
-}
-
-const secret = () =>
-  text().test(
-    'secret',
-    '"secret" of a webhook is whsec_ and 24 to 64 bytes in base64. Make one: echo whsec_$(openssl rand -base64 32)',
-    (value) => value === undefined || isSecret(value),
-  );
-
 const webhookSchema = yup
   .object({
     address: text()
       .required('"address" of a webhook is missing: where it is told.')
       .test('address', '"address" of a webhook is an address with http: or https:.', isWebAddress),
-    secret: yup.lazy((value: unknown) =>
-      Array.isArray(value)
-        ? yup.array(secret().defined()).min(1).max(2, 'A webhook has at most two secrets.')
-        : secret().required('"secret" of a webhook is missing: with it, what is told is signed.'),
-    ),
+    secret: webhookSecret('a webhook', 'with it, what is told is signed'),
   })
   .noUnknown(noOthers)
   .default(undefined);
@@ -119,8 +96,6 @@ export function probeOf(said: yup.InferType<typeof probeSchema>): ProbeSettings 
     every: readDuration(every),
     signIn,
     visitors: visitors === undefined || visitors.length === 0 ? undefined : visitors,
-    webhook: webhook
-      ? { address: webhook.address, secrets: [webhook.secret].flat().map(String) }
-      : null,
+    webhook: webhook ? { address: webhook.address, secrets: secretsOf(webhook.secret) } : null,
   };
 }

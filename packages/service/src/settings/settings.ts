@@ -6,6 +6,7 @@ import * as yup from 'yup';
 import { noOthers, origin, text } from './fields.ts';
 import type { Limits } from './limits.ts';
 import { probeOf, probeSchema, type ProbeSettings } from './probes.ts';
+import { shopOf, shopSchema, type ShopSettings } from './shops.ts';
 import type { ClaimSettings } from './claims.ts';
 
 /** The settings file can't be used: what is wrong, and where. */
@@ -196,6 +197,13 @@ const settingsSchema = yup
           );
         },
       ),
+    shops: yup
+      .array(shopSchema)
+      .default([])
+      .test('once', 'Two shops have the same name.', (shops?: readonly { name: string }[]) => {
+        const names = (shops ?? []).map(({ name }) => name);
+        return new Set(names).size === names.length;
+      }),
     'check-timeout': yup
       .number()
       .strict()
@@ -237,6 +245,7 @@ export type GatewaySettings = Omit<yup.InferType<typeof gatewaySchema>, 'token' 
 export interface Settings {
   readonly gateways: readonly GatewaySettings[];
   readonly probes: readonly ProbeSettings[];
+  readonly shops: readonly ShopSettings[];
   /** How long the check of a site file may take before it is saved, in seconds. */
   readonly 'check-timeout'?: number | undefined;
 }
@@ -254,9 +263,13 @@ export function readSettings(file: string): Settings {
     const value: unknown = document.toJS() ?? {};
     // Strictly first: what is taken out or turned into something else would go unnoticed.
     settingsSchema.validateSync(value, { strict: true, abortEarly: false });
-    const { probes, ...settings } = settingsSchema.cast(value);
+    const { probes, shops, ...settings } = settingsSchema.cast(value);
     const beside = dirname(resolve(file));
-    return { ...settings, probes: probes.map((one) => besideIt(probeOf(one), beside)) };
+    return {
+      ...settings,
+      probes: probes.map((one) => besideIt(probeOf(one), beside)),
+      shops: shops.map(shopOf),
+    };
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error;
     const all = error.inner.length > 0 ? error.inner : [error];

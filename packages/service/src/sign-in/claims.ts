@@ -58,6 +58,8 @@ export function mapClaims(claims: Claims, settings: ClaimSettings, timeZone: str
       const value = claimAt(claims, attribute);
       if (!isAttribute(value)) return [];
       const key = attribute.split('.').at(-1)!;
+      // Purchases go by it: it counts below, where it is verified, and nowhere else.
+      if (key === 'email') return [];
       note(attribute, `visitor.${key}`);
       return [[key, value] as const];
     }),

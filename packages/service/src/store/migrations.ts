@@ -235,4 +235,44 @@ export const MIGRATIONS: readonly string[] = [
 
   create index webhook_message_next on webhook_message (next_at) where next_at is not null;
   `,
+  `
+  create table shop_event (
+    site_id text not null references site (id),
+    shop text not null,
+    id text not null,
+    type text not null,
+    at integer not null,
+    purchase text not null,
+    product text,
+    valid_from integer,
+    valid_until integer,
+    is_partly integer not null,
+    email text,
+    visitor text,
+    former_email text,
+    received_at integer not null,
+    primary key (shop, id)
+  ) strict;
+
+  create index shop_event_of_purchase on shop_event (site_id, shop, purchase);
+  create index shop_event_of_email on shop_event (site_id, email);
+  create index shop_event_of_former_email on shop_event (site_id, former_email);
+  create index shop_event_of_visitor on shop_event (site_id, visitor);
+
+  create trigger shop_event_is_never_removed before delete on shop_event
+  when (select deleted_at from site where id = old.site_id) is null
+  begin
+    select raise(abort, 'an event is never removed');
+  end;
+
+  create table rejected_event (
+    site_id text not null references site (id),
+    shop text not null,
+    id text not null,
+    body text not null,
+    problem text not null,
+    received_at integer not null,
+    primary key (shop, id)
+  ) strict;
+  `,
 ];

@@ -1,0 +1,98 @@
+import type { ShopEvent } from '../model/shop-event.ts';
+import type { Purchase } from '../model/visitor.ts';
+
+/** A purchase as its events have made it, up to a moment. */
+export interface LedgerPurchase extends Purchase {
+  /** What the shop calls it. */
+  readonly id: string;
+  readonly email: string | null;
+  readonly visitor: string | null;
+  /** It is not renewed when its period ends. */
+  readonly isCancelled: boolean;
+}
+
+type Mutable<T> = { -readonly [Key in keyof T]: T[Key] };
+
+/**
+ * How purchases stand at a moment, computed from what a shop told. The order in which events came does not matter,
+ * nor how often: each counts once, at the time at which it happened. What is told of a purchase before it was made
+ * waits until then.
+ *
+ * @param at in milliseconds since 1970; what happened later is left out
+ * @returns the purchases that were made by then, in the order of their ids
+ */
+export function purchasesAt(events: Iterable<ShopEvent>, at: number): LedgerPurchase[] {
+  const purchases = new Map<string, Mutable<LedgerPurchase>>();
+  const once = new Map([...events].map((event) => [event.id, event]));
+  const told = [...once.values()].filter((event) => event.at <= at).sort(byTime);
+  for (const event of told.filter(({ type }) => type === 'purchase.made')) {
+    if (purchases.has(event.purchase)) continue;
+    purchases.set(event.purchase, {
+      id: event.purchase,
+      product: event.product ?? '',
+      from: event.from ?? event.at,
+      until: event.until,
+      refunded: false,
+      paused: false,
+      isCancelled: false,
+      email: event.email,
+      visitor: event.visitor,
+    });
+  }
+  for (const event of told)
+    if (event.type === 'buyer.moved') move([...purchases.values()], event);
+    else {
+      const purchase = purchases.get(event.purchase);
+      if (purchase) apply(purchase, event);
+    }
+  return [...purchases.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
+}
+
+/** What happened at the same moment is told in the order of its ids: there must be one. */
+const byTime = (a: ShopEvent, b: ShopEvent): number => a.at - b.at || (a.id < b.id ? -1 : 1);
+
+function apply(purchase: Mutable<LedgerPurchase>, event: ShopEvent): void {
+  // Who bought may be known only later, when they have an account.
+  purchase.visitor ??= event.visitor;
+  switch (event.type) {
+    case 'purchase.renewed':
+      purchase.until = event.until;
+      purchase.refunded = false;
+      purchase.isCancelled = false;
+      break;
+    case 'purchase.cancelled':
+      purchase.isCancelled = true;
+      purchase.until = event.until ?? purchase.until;
+      break;
+    case 'purchase.paused':
+      purchase.paused = true;
+      break;
+    case 'purchase.resumed':
+      purchase.paused = false;
+      // The days that were paused are given back.
+      purchase.until = event.until ?? purchase.until;
+      break;
+    case 'purchase.refunded':
+      if (!event.isPartly) purchase.refunded = true;
+      break;
+    case 'purchase.charged-back':
+      purchase.refunded = true;
+      break;
+    case 'purchase.changed':
+      purchase.product = event.product ?? purchase.product;
+      purchase.until = event.until ?? purchase.until;
+      break;
+    case 'purchase.made':
+    case 'buyer.moved':
+  }
+}
+
+/** A buyer has another address from now on. */
+function move(purchases: readonly Mutable<LedgerPurchase>[], event: ShopEvent): void {
+  for (const purchase of purchases) {
+    const isTheirs =
+      (event.visitor !== null && purchase.visitor === event.visitor) ||
+      (event.formerEmail !== null && purchase.email === event.formerEmail);
+    if (isTheirs) purchase.email = event.email ?? purchase.email;
+  }
+}
