@@ -5,7 +5,18 @@ const within = (name) => `^packages/${name}/`;
 /** The folders of core and of service: each knows only those before it. */
 const LAYERS = {
   core: [
-    ...['model', 'time', 'text', 'formats', 'address', 'condition', 'wording', 'pattern', 'site', 'purchases'],
+    ...[
+      'model',
+      'time',
+      'text',
+      'formats',
+      'address',
+      'condition',
+      'wording',
+      'pattern',
+      'site',
+      'purchases',
+    ],
     ...[
       'decision',
       'visit',
