@@ -56,7 +56,7 @@ function apply(purchase: Mutable<LedgerPurchase>, event: ShopEvent): void {
   purchase.visitor ??= event.visitor;
   switch (event.type) {
     case 'purchase.renewed':
-      purchase.until = event.until;
+      purchase.until = event.until ?? purchase.until;
       purchase.refunded = false;
       purchase.isCancelled = false;
       break;

@@ -26,17 +26,20 @@ export const toldOf = ({ outcome, status, final, hops }: decisions.Visit): strin
     outcome,
     status,
     final,
-    hops.map(({ address, decision: { status, location, served, content, headers } }) => [
+    hops.map(({ address, decision }) => [
       address,
-      status,
-      location,
-      served,
-      content,
-      // For how long browsers keep a redirect.
-      location === null ? null : headers['Cache-Control'],
-      headers['Refresh'],
+      decision.location,
+      decision.served,
+      decision.content,
+      ...keptOf(decision),
     ]),
   ]);
+
+/** For how long browsers keep a redirect of the site's own; of other addresses of a page that is not told. */
+const keptOf = ({ status, headers, reasons }: decisions.Decision): readonly unknown[] =>
+  reasons.some(({ stage, verdict }) => stage === 'redirect' && verdict === 'redirected')
+    ? [status, headers['Cache-Control'], headers['Refresh']]
+    : [];
 
 /** Whether someone meets something else in one state than in the other. */
 export function isDiffering(states: States, asked: Asked): boolean {

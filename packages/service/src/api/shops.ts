@@ -145,6 +145,11 @@ function mustBeWhole({ type, timestamp, data }: SaidEvent): void {
       type !== 'purchase.made' || data.email !== undefined || data.visitor !== undefined,
       '"data.email" or "data.visitor" is missing: who bought.',
     ],
+    // Without an end, a renewal would never run out.
+    [
+      type !== 'purchase.renewed' || data.until !== undefined,
+      '"data.until" is missing: until when it is renewed.',
+    ],
     [
       type !== 'purchase.changed' || data.product !== undefined,
       '"data.product" is missing: what it is now.',
