@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import type { ShopEvent } from '../src/model/shop-event.ts';
+import { SHOP_EVENT_TYPES, type ShopEvent } from '../src/model/shop-event.ts';
 import { purchasesAt, type LedgerPurchase } from '../src/purchases/ledger.ts';
 
 let made = 0;
@@ -74,17 +74,7 @@ const mails = fc.constantFrom('a@x.example', 'b@x.example', null);
 const events = fc.uniqueArray(
   fc.record<ShopEvent>({
     id: fc.string({ minLength: 1, maxLength: 3 }),
-    type: fc.constantFrom(
-      'purchase.made',
-      'purchase.renewed',
-      'purchase.cancelled',
-      'purchase.paused',
-      'purchase.resumed',
-      'purchase.refunded',
-      'purchase.charged-back',
-      'purchase.changed',
-      'buyer.moved',
-    ),
+    type: fc.constantFrom(...SHOP_EVENT_TYPES),
     at: fc.integer({ min: 0, max: 20 }),
     purchase: ids,
     product: fc.constantFrom('map', 'guide', null),

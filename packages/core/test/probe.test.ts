@@ -187,3 +187,22 @@ test('a part is seen by whom it admits, and one that is not known by nobody', ()
   expect(parts(model.GUEST)).toEqual([true, false, false]);
   expect(parts(crew)).toEqual([true, true, false]);
 });
+
+describe('pages of a website that the site file does not declare', () => {
+  const undeclared = (...found: string[]) =>
+    queries.undeclaredPages(site, found, Date.UTC(2026, 10, 23));
+
+  test('are told once each, with what guests meet there', () => {
+    expect(undeclared('/', '/crew', '/leaflet', '/leaflet?page=2', '/one/else')).toEqual([
+      { address: '/leaflet', outcome: 'missing', status: 404 },
+    ]);
+  });
+
+  test('are none where a redirect leads on, on another host, or where there is no address', () => {
+    expect(undeclared('/old', '/never', 'https://else.example/x', '/%zz')).toEqual([]);
+  });
+
+  test('are known in any spelling', () => {
+    expect(undeclared('/%63rew', '/leafle%74').map(({ address }) => address)).toEqual(['/leaflet']);
+  });
+});
