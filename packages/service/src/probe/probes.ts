@@ -46,10 +46,12 @@ export interface Probes {
   close(): Promise<void>;
 }
 
-/** Looked for what is due this often: a look costs microseconds. */
+/** How often it is looked for what is due: a look costs microseconds. */
 const TICK = 1000;
-/** A run that another one follows at once takes no longer than this, in milliseconds. */
+/** No run takes longer than this, in milliseconds. */
 const LONGEST = 6 * 3_600_000;
+/** After a run that could not be recorded, as on a full disk, no other begins for so many milliseconds. */
+const REST = 5 * 60_000;
 
 /** Starts the probes that the settings name. */
 export function startProbes(settings: readonly ProbeSettings[], context: ProbeContext): Probes {
@@ -83,14 +85,15 @@ function probeOfSite(settings: ProbeSettings, context: ProbeContext): ProbeOfSit
   let recording: Promise<void> = Promise.resolve();
   let delivering: Promise<void> | null = null;
   let isClosed = false;
+  let restsUntil = 0;
 
   /** The next run: after the time that the settings say, and at once where another release is live. */
   const nextAt = (): Date | null => {
     const live = sites.liveNumber(site);
     if (live === null || running || websiteOf(settings, context) === '') return null;
     const [last] = probes.runs(site, 1);
-    if (last?.release !== live) return now();
-    return new Date(Date.parse(last.startedAt) + every);
+    const due = last?.release === live ? Date.parse(last.startedAt) + every : now().getTime();
+    return new Date(Math.max(due, restsUntil));
   };
 
   const begin = (): boolean => {
@@ -127,7 +130,10 @@ function probeOfSite(settings: ProbeSettings, context: ProbeContext): ProbeOfSit
         if (run.failure === null) log.info({ site, run: run.number, ...counts }, 'probed');
         else log.warn({ site, run: run.number, why: run.failure, ...counts }, 'a probe failed');
       })
-      .catch((error: unknown) => log.error({ site, err: error }, 'a probe could not be recorded'));
+      .catch((error: unknown) => {
+        restsUntil = now().getTime() + REST;
+        log.error({ site, err: error }, 'a probe could not be recorded');
+      });
     return true;
   };
 
