@@ -9,7 +9,7 @@ import type { Message } from '@kleidon/api';
 import { kleidon } from '../../cli/test/cli.ts';
 import { readSettings } from '../src/settings/settings.ts';
 import { deliver } from '../src/probe/webhook.ts';
-import { call, called, operations } from './described.ts';
+import { call, called, operations, validate } from './described.ts';
 import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
 import { freePort, sampleSite, type SampleSite } from './sample.ts';
 
@@ -52,6 +52,7 @@ async function receiver() {
     request.on('end', () => {
       const headers = request.headers as Record<string, string>;
       for (const secret of SECRETS) new Webhook(secret).verify(body, headers);
+      validate('openapi#/components/schemas/ProbeMessage', JSON.parse(body));
       response.writeHead(answers.shift() ?? 204).end();
       sent.push({ ...(JSON.parse(body) as Sent), id: headers['webhook-id']! });
       arrived.emit('message');

@@ -1,3 +1,4 @@
+import { countedIn, graceOf, type Products } from './product-terms.ts';
 import { phaseAt } from '../time/period.ts';
 import type { AskedPurchase, Condition, Operator, Value } from '../model/condition.ts';
 import type { Attribute, Purchase, Visitor } from '../model/visitor.ts';
@@ -18,18 +19,7 @@ export interface Situation {
 export interface Names {
   readonly audiences: ReadonlyMap<string, Condition>;
   readonly timeZone: string;
-  /** What is to be known of each product; of one that is not here, only its own purchases count. */
-  readonly products?: ReadonlyMap<string, ProductTerms> | undefined;
-}
-
-/** What purchases of a product come to. */
-export interface ProductTerms {
-  /** The products of which a purchase counts: itself, and the bundles that it is part of. */
-  readonly countedIn: readonly string[];
-  /** How long it is in force after its end, in milliseconds. */
-  readonly grace: number;
-  /** Whether someone's purchase of it has run out, as a condition. */
-  readonly lapsed: Condition;
+  readonly products?: Products;
 }
 
 /**
@@ -109,12 +99,9 @@ function hasPurchase(
 ): boolean {
   let isAsked = false;
   for (const purchase of bought) {
-    const counts =
-      purchase.product === product ||
-      products?.get(product)?.countedIn.includes(purchase.product) === true;
-    if (!counts) continue;
+    if (!countedIn(product, products).includes(purchase.product)) continue;
     if (state === 'ever') return true;
-    const own = stateOf(purchase, products?.get(purchase.product)?.grace ?? 0, at);
+    const own = stateOf(purchase, graceOf(purchase.product, products), at);
     if (own === 'in-force') return state === 'in-force';
     isAsked ||= own === state;
   }

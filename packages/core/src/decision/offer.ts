@@ -1,5 +1,6 @@
 import { walk, type Condition } from '../model/condition.ts';
 import type { Names } from '../condition/evaluate.ts';
+import { countedIn } from '../condition/product-terms.ts';
 import type { Product } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import type { Offer } from './decision.ts';
@@ -55,7 +56,7 @@ export function soldFor(
   names: Names,
 ): string[] {
   const asked = productsIn(admit, names);
-  const counting = asked.flatMap((one) => names.products?.get(one)?.countedIn ?? [one]);
+  const counting = asked.flatMap((one) => countedIn(one, names.products));
   return [...new Set([...asked, ...counting])].filter((one) => products[one]?.buyAt != null);
 }
 

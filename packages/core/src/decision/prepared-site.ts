@@ -1,6 +1,7 @@
 import { normalizePath } from '../address/tidy.ts';
 import type { Condition } from '../model/condition.ts';
-import type { Names, ProductTerms } from '../condition/evaluate.ts';
+import type { Names } from '../condition/evaluate.ts';
+import type { ProductTerms } from '../condition/product-terms.ts';
 import {
   buildIndex,
   type Indexed,

@@ -1,14 +1,9 @@
 import { evaluate, type Names, type Situation } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
+import { countedIn, isSameProduct } from '../condition/product-terms.ts';
 import { readsOf } from '../condition/reads.ts';
 import { readInstant } from '../time/instant.ts';
-import {
-  valuesIn,
-  type AskedPurchase,
-  type Condition,
-  type Operator,
-  type Value,
-} from '../model/condition.ts';
+import { valuesIn, type Condition, type Operator, type Value } from '../model/condition.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { GUEST, type Visitor } from '../model/visitor.ts';
 import { situationOf, type Compared, type Comparison, type Piece } from './attribute-values.ts';
@@ -22,6 +17,7 @@ import {
   TURNED,
   type KnownAddress,
 } from './open-values.ts';
+import { purchaseTies } from './purchase-ties.ts';
 import { tiesOf } from './ties.ts';
 import { ALL, NONE, VisitorSets } from './visitor-sets.ts';
 
@@ -91,7 +87,7 @@ export class Atoms {
     for (const { variable, condition, among } of this.byVariable) {
       const isBought =
         condition.is === 'bought' &&
-        products.some((one) => this.countedIn(condition.product).includes(one));
+        products.some((one) => countedIn(condition.product, this.names.products).includes(one));
       const isTrue = isBought && (condition.state === 'in-force' || condition.state === 'ever');
       if (among !== ALL) forGuests.set(variable, isTrue);
       if (isBought) forOthers.set(variable, isTrue);
@@ -191,7 +187,9 @@ export class Atoms {
         this.ids.add(condition.name);
         return this.atom(condition, this.signedIn);
       case 'bought': {
-        this.mustMeanTheSame(condition.product, names);
+        // Who has it in force in one state is another set of visitors than in the other, which no variable tells apart.
+        if (!isSameProduct(condition.product, names.products, this.names.products))
+          throw new TooManyCases();
         const ever = this.atom({ ...condition, state: 'ever' }, this.signedIn);
         if (condition.state === 'ever') return ever;
         const inForce = this.atom({ ...condition, state: 'in-force' }, ever);
@@ -212,27 +210,6 @@ export class Atoms {
       case 'compare':
         return this.compare(condition, address);
     }
-  }
-
-  /** The products of which a purchase counts as one of this. */
-  private countedIn(product: string): readonly string[] {
-    return this.names.products?.get(product)?.countedIn ?? [product];
-  }
-
-  /**
-   * Of two states of a site, one may give other days of grace, or other bundles: who has a purchase in force in one
-   * is then another set of visitors than in the other, which no variable tells apart.
-   */
-  private mustMeanTheSame(product: string, names: Names): void {
-    if (names === this.names) return;
-    const inShort = ({ products }: Names, one: string): string =>
-      JSON.stringify(
-        (products?.get(one)?.countedIn ?? [one]).map((each) => [
-          each,
-          products?.get(each)?.grace ?? 0,
-        ]),
-      );
-    if (inShort(names, product) !== inShort(this.names, product)) throw new TooManyCases();
   }
 
   /** Those of whom a condition without conditions in it is true. */
@@ -346,32 +323,12 @@ export class Atoms {
     return this.sets.allOf([
       identified,
       tiesOf(this.sets, this.names, people, compared),
-      this.bundleTies(),
-    ]);
-  }
-
-  /** Whoever bought a bundle bought what is in it. */
-  private bundleTies(): number {
-    const { sets } = this;
-    const asked = this.byVariable.flatMap(({ condition }) =>
-      condition.is === 'bought' ? [condition] : [],
-    );
-    const setIn = (product: string, state: AskedPurchase): number | null => {
-      const condition = asked.find((one) => one.product === product && one.state === state);
-      return condition ? this.setOf(condition, null) : null;
-    };
-    return sets.allOf(
-      asked.flatMap(({ product, state }) =>
-        this.countedIn(product)
-          .filter((bundle) => bundle !== product)
-          .flatMap((bundle) => {
-            const ofBundle = setIn(bundle, state);
-            if (ofBundle === null) return [];
-            const own = setIn(product, state)!;
-            const inForce = setIn(product, 'in-force') ?? NONE;
-            return [sets.anyOf([sets.not(ofBundle), own, state === 'ever' ? NONE : inForce])];
-          }),
+      purchaseTies(
+        this.sets,
+        this.names.products,
+        this.byVariable.flatMap(({ condition }) => (condition.is === 'bought' ? [condition] : [])),
+        (condition) => this.setOf(condition, null),
       ),
-    );
+    ]);
   }
 }

@@ -1,6 +1,7 @@
 import { encodePathText } from '../address/canonical-path.ts';
 import type { Names } from '../condition/evaluate.ts';
 import { printCondition } from '../condition/print.ts';
+import { countedIn, graceOf } from '../condition/product-terms.ts';
 import { PURCHASE_STATES, type AskedPurchase, type Condition } from '../model/condition.ts';
 import type { Attribute, Purchase, Visitor } from '../model/visitor.ts';
 import { summarize } from '../wording/visitor-summary.ts';
@@ -128,8 +129,7 @@ function purchasesOf(
   const asked = facts.flatMap(([condition, isTrue]) =>
     condition.is === 'bought' ? [{ ...condition, isTrue }] : [],
   );
-  const countedIn = (product: string): readonly string[] =>
-    products?.get(product)?.countedIn ?? [product];
+  const counting = (product: string): readonly string[] => countedIn(product, products);
   const isTrue = (product: string, state: AskedPurchase): boolean =>
     asked.some((one) => one.product === product && one.state === state && one.isTrue);
   // What has run out would do so for all that the product counts for.
@@ -138,13 +138,13 @@ function purchasesOf(
       (one) =>
         one.state === 'lapsed' &&
         !one.isTrue &&
-        countedIn(one.product).includes(product) &&
-        !countedIn(one.product).some((each) => isTrue(each, 'in-force')),
+        counting(one.product).includes(product) &&
+        !counting(one.product).some((each) => isTrue(each, 'in-force')),
     );
   const plain = { from: null, until: null, refunded: false, paused: false };
   const made = new Map<string, Purchase[]>();
   for (const product of new Set(asked.filter((one) => one.isTrue).map((one) => one.product))) {
-    const grace = products?.get(product)?.grace ?? 0;
+    const grace = graceOf(product, products);
     const ended = { ...plain, product, until: at - DAY - grace };
     const own: Purchase[] = [
       ...(isTrue(product, 'in-force') ? [{ ...plain, product }] : []),
@@ -157,7 +157,7 @@ function purchasesOf(
   }
   // A bundle says the same of what is in it.
   const isSaid = (product: string): boolean =>
-    countedIn(product).some(
+    counting(product).some(
       (bundle) =>
         bundle !== product &&
         PURCHASE_STATES.every((state) => !isTrue(product, state) || isTrue(bundle, state)),

@@ -1,3 +1,4 @@
+import { countedIn } from '../condition/product-terms.ts';
 import { walk } from '../model/condition.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
@@ -5,9 +6,7 @@ import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 export function productNotSold({ prepared }: InspectionContext): FindingDraft[] {
   const { site, names } = prepared;
   const isSold = (product: string): boolean =>
-    (names.products?.get(product)?.countedIn ?? []).some(
-      (one) => site.products[one]?.buyAt != null,
-    );
+    countedIn(product, names.products).some((one) => site.products[one]?.buyAt != null);
   return site.gates.flatMap(({ name, admit, place }): FindingDraft[] => {
     const asked = new Set<string>();
     walk(admit, (inner) => {

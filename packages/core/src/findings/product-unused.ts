@@ -1,4 +1,5 @@
 import { entriesOf } from '../comparison/entries.ts';
+import { countedIn } from '../condition/product-terms.ts';
 import { productsIn } from '../decision/offer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
@@ -15,7 +16,7 @@ export function productUnused({ prepared }: InspectionContext): FindingDraft[] {
   const counting = new Set(
     conditions
       .flatMap((one) => productsIn(one, names))
-      .flatMap((one) => names.products?.get(one)?.countedIn ?? [one]),
+      .flatMap((one) => countedIn(one, names.products)),
   );
   return Object.entries(site.products)
     .filter(([name]) => !counting.has(name))
