@@ -65,7 +65,7 @@ export function addPurchases(program: Command): void {
           one.type,
           one.purchase ?? '',
           one.product ?? '',
-          one.email ?? one.visitor ?? dim('nobody any more'),
+          one.email ?? one.visitor ?? dim('not said'),
         ]);
         const head = ['when', 'what', 'purchase', 'product', 'buyer'].map((one) => bold(one));
         const shown = rows.length < told.found ? `, the last ${rows.length} of them` : '';
