@@ -1,11 +1,9 @@
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
-import { createServer, type RequestListener, type Server } from 'node:http';
-import { once } from 'node:events';
-import type { AddressInfo } from 'node:net';
+import type { RequestListener, Server } from 'node:http';
 import { join } from 'node:path';
 import { XMLParser } from 'fast-xml-parser';
 import { decisions, model, siteFiles } from '@kleidon/core';
-import { sampleSite, type SampleSite } from '../../service/test/sample.ts';
+import { passing, sampleSite, serve, type SampleSite } from '../../service/test/sample.ts';
 import { SAMPLE, temporaryFolder } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
 import { manual } from './manual.ts';
@@ -15,12 +13,6 @@ interface Probed {
   readonly differed: number;
   readonly untried: readonly { readonly visitor: string; readonly because: string }[];
   readonly visits: readonly decisions.ComparedVisit[];
-}
-
-async function serve(listener: RequestListener): Promise<{ server: Server; at: string }> {
-  const server = createServer(listener).listen(0, '127.0.0.1');
-  await once(server, 'listening');
-  return { server, at: `http://127.0.0.1:${(server.address() as AddressInfo).port}` };
 }
 
 const folder = temporaryFolder();
@@ -292,17 +284,10 @@ describe('the sample site behind the gateway', () => {
 
   beforeAll(async () => {
     // Between the gateway and the website, so that faults can be put into it.
-    between = await serve((request, response) => {
-      fault?.(request, response);
-      if (response.writableEnded || response.destroyed) return;
-      void fetch(sample.website.address + request.url!, { redirect: 'manual' }).then(
-        async (answer) => {
-          const type = answer.headers.get('Content-Type') ?? 'text/plain';
-          response.writeHead(answer.status, { 'Content-Type': type });
-          response.end(Buffer.from(await answer.arrayBuffer()));
-        },
-      );
-    });
+    between = await passing(
+      () => sample.website.address,
+      () => fault,
+    );
     sample = await sampleSite(home.path, { origin: between.at });
   });
   afterAll(async () => {

@@ -1,6 +1,5 @@
-import { createServer, type RequestListener, type Server } from 'node:http';
+import type { RequestListener, Server } from 'node:http';
 import { EventEmitter, once } from 'node:events';
-import type { AddressInfo } from 'node:net';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -11,7 +10,7 @@ import { readSettings } from '../src/settings/settings.ts';
 import { deliver } from '../src/probe/webhook.ts';
 import { call, called, operations, validate } from './described.ts';
 import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
-import { freePort, sampleSite, type SampleSite } from './sample.ts';
+import { freePort, passing, sampleSite, serve, type SampleSite } from './sample.ts';
 
 type Run = Message<'ProbeRun'>;
 type Difference = Message<'ProbeDifference'>;
@@ -34,12 +33,6 @@ interface Sent {
 const SECRETS = ['whsec_', 'whsec_'].map(
   (prefix, i) => prefix + Buffer.alloc(32, i + 1).toString('base64'),
 );
-
-async function serve(listener: RequestListener): Promise<{ server: Server; at: string }> {
-  const server = createServer(listener).listen(0, '127.0.0.1');
-  await once(server, 'listening');
-  return { server, at: `http://127.0.0.1:${(server.address() as AddressInfo).port}` };
-}
 
 /** Whom a webhook tells: checks each signature as a receiver does, and may refuse. */
 async function receiver() {
@@ -111,17 +104,10 @@ describe('the sample site, probed by the service', () => {
 
   beforeAll(async () => {
     desk = await receiver();
-    between = await serve((request, response) => {
-      fault?.(request, response);
-      if (response.writableEnded || response.destroyed) return;
-      void fetch(sample.website.address + request.url!, { redirect: 'manual' }).then(
-        async (answer) => {
-          const type = answer.headers.get('Content-Type') ?? 'text/plain';
-          response.writeHead(answer.status, { 'Content-Type': type });
-          response.end(Buffer.from(await answer.arrayBuffer()));
-        },
-      );
-    });
+    between = await passing(
+      () => sample.website.address,
+      () => fault,
+    );
     sample = await sampleSite(folder.path, {
       origin: between.at,
       more: () => `probes:
@@ -230,7 +216,7 @@ describe('the sample site, probed by the service', () => {
     expect(times).toBeGreaterThan(1);
   });
 
-  test('a page that the website lacks is told once, and one that the file lacks as well', async () => {
+  test('a page that the website lacks is told once, and so is one that the site file lacks', async () => {
     fault = (request, response) => {
       if (request.url === '/sightings') response.writeHead(404).end('none');
       if (request.url === '/')

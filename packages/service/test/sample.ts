@@ -2,7 +2,8 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { randomInt } from 'node:crypto';
 import { once } from 'node:events';
 import { writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
+import { createServer, type RequestListener, type Server } from 'node:http';
+import { createServer as createSocketServer, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { kleidon } from '../../cli/test/cli.ts';
@@ -42,6 +43,31 @@ export async function program(file: string, ...args: string[]): Promise<Program>
   };
 }
 
+/** Answers at a free port of loopback. */
+export async function serve(listener: RequestListener): Promise<{ server: Server; at: string }> {
+  const server = createServer(listener).listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  return { server, at: `http://127.0.0.1:${(server.address() as AddressInfo).port}` };
+}
+
+/**
+ * Passes requests on to a website, so that faults can be put into what it answers.
+ * @param fault answers in place of the website where it does
+ */
+export const passing = (
+  website: () => string,
+  fault: () => RequestListener | null,
+): ReturnType<typeof serve> =>
+  serve((request, response) => {
+    fault()?.(request, response);
+    if (response.writableEnded || response.destroyed) return;
+    void fetch(website() + request.url!, { redirect: 'manual' }).then(async (answer) => {
+      const type = answer.headers.get('Content-Type') ?? 'text/plain';
+      response.writeHead(answer.status, { 'Content-Type': type });
+      response.end(Buffer.from(await answer.arrayBuffer()));
+    });
+  });
+
 /** Below the ports that the system gives to connections, which would take one before the gateway. */
 const FIRST_PORT = 20_000;
 const PORTS = 12_000;
@@ -50,7 +76,7 @@ const PORTS = 12_000;
 export async function freePort(): Promise<number> {
   for (;;) {
     const port = FIRST_PORT + randomInt(PORTS);
-    const server = createServer().listen(port, '127.0.0.1');
+    const server = createSocketServer().listen(port, '127.0.0.1');
     try {
       await once(server, 'listening');
     } catch {

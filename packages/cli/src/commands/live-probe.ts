@@ -40,7 +40,7 @@ export async function showProbe(
   });
   print(json, { probe, last: last ?? null, open, found, differences }, () => {
     if (!probe)
-      return 'The settings name no probe for this site: add one under "probes" (docs/gateway.md).';
+      return 'The settings name no probe for this site: add one under "probes" (docs/probe.md).';
     const shown = differences.length < found ? `, the first ${differences.length} of them` : '';
     return [
       headOf(probe, last),

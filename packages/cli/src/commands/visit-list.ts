@@ -105,10 +105,9 @@ function asTable(visits: readonly Row[], left: number): string {
     },
   );
   const head = [...(isLog ? ['times'] : []), 'address', 'visitor', 'outcome', 'hops', 'ends at'];
-  const notCompared =
-    left > 0 ? `; ${count(left, 'address', 'addresses')} left out, see --limit` : '';
+  const leftOut = left > 0 ? `; ${count(left, 'address', 'addresses')} left out, see --limit` : '';
   return `${plainTable(
     head.map((one) => dim(one)),
     rows,
-  )}\n${count(visits.length, 'visit')}${notCompared}`;
+  )}\n${count(visits.length, 'visit')}${leftOut}`;
 }

@@ -5,7 +5,7 @@ import { Problem } from './problem.ts';
 import { registerCalls } from './register-calls.ts';
 
 const RUNS = 30;
-/** As many messages as are looked through for those that wait. */
+/** As many messages as are looked through for those yet to be delivered. */
 const MESSAGES = 200;
 const USUAL_MOST = 100;
 

@@ -24,7 +24,7 @@ export function shopsRouter(context: Context): Router {
   const schema = bodySchema({ $ref: '#/components/schemas/ShopEvent' });
 
   registerCalls(router, {
-    takeShopEvent: ({ path, body, request, response }) => {
+    takeShopEvent: ({ path, body, request }) => {
       const shop = context.shops.find(({ name }) => name === path.shop);
       if (!shop) throw new Problem('no-such-shop', `There is no shop "${path.shop}".`);
       const id = signedId(shop, request);
@@ -49,7 +49,6 @@ export function shopsRouter(context: Context): Router {
       }
       if (event.type === 'buyer.erased') {
         ledger.erase(shop.site, buyerOf(event.data));
-        response.status(202);
         return { id, isNew: true };
       }
       const isNew = ledger.add(shop.site, shop.name, readEvent(id, event), receivedAt);
@@ -191,8 +190,8 @@ function readEvent(id: string, { type, timestamp, data }: SaidEvent): model.Shop
   };
 }
 
-const momentIn = (text: string | null | undefined): number | null =>
-  text == null ? null : Date.parse(text);
+const momentIn = (text: string | undefined): number | null =>
+  text === undefined ? null : Date.parse(text);
 
 const addressIn = (text: string | undefined): string | null =>
   text === undefined ? null : text.trim().toLowerCase();

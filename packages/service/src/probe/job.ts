@@ -27,20 +27,13 @@ export interface ProbeJob {
   } | null;
 }
 
-/** A visit that was made, and the difference that it showed. */
-export interface MadeVisit {
-  readonly address: string;
-  readonly visitor: string;
-  /** Whether the rules let this visitor see the page. */
-  readonly isReach: boolean;
-}
-
 /** The visits of a run. */
 export interface Visited {
   readonly agreed: number;
   readonly differed: number;
   readonly untried: readonly Untried[];
-  readonly visits: readonly MadeVisit[];
+  /** The pages that were visited by someone who may see them. */
+  readonly reached: readonly string[];
   readonly differences: readonly FoundDifference[];
 }
 

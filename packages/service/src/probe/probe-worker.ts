@@ -91,11 +91,7 @@ async function visits(site: decisions.PreparedSite): Promise<Visited> {
       agreed,
       differed,
       untried,
-      visits: visits.map(({ address, visitor, outcome }) => ({
-        address,
-        visitor,
-        isReach: outcome === 'reach',
-      })),
+      reached: visits.filter(({ outcome }) => outcome === 'reach').map(({ address }) => address),
       differences: differencesOf(visits),
     };
   } catch (error) {

@@ -12,9 +12,7 @@ export function recordOf(
   },
 ): Findings {
   const untried = new Set(visited?.untried.map(({ visitor }) => visitor));
-  const reached = new Set(
-    visited?.visits.filter(({ isReach }) => isReach).map(({ address }) => address),
-  );
+  const reached = new Set(visited?.reached);
   const isSettled = ({
     kind,
     address,

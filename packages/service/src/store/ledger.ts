@@ -36,8 +36,8 @@ export interface LedgerStore {
   add(site: string, shop: string, event: model.ShopEvent, receivedAt: number): boolean;
   /** Keeps what could not be understood; what comes again takes the place of what was there. */
   reject(site: string, rejected: RejectedEvent): void;
-  /** Forgets who a buyer is. What they bought is kept for counting. @returns how many purchases that were */
-  erase(site: string, buyer: Buyer): number;
+  /** Forgets who a buyer is. What they bought is kept for counting. */
+  erase(site: string, buyer: Buyer): void;
   /** The purchases of a buyer, as they stand at a moment in milliseconds since 1970. */
   purchasesOf(site: string, buyer: Buyer, at: number): KnownPurchase[];
   /** The last events of a site, the newest first. */
@@ -48,6 +48,8 @@ export interface LedgerStore {
 interface Row extends Omit<ReceivedEvent, 'isPartly'> {
   readonly isPartly: number;
 }
+
+const eventIn = (row: Row): ReceivedEvent => ({ ...row, isPartly: row.isPartly === 1 });
 
 /** A shop that tells nonsense must not fill the disk. */
 const MOST_REJECTED = 1000;
@@ -119,7 +121,7 @@ export function ledgerStore(db: Db): LedgerStore {
     );
     for (const { shop, purchase } of purchases.values())
       if (purchase !== '') note(ofPurchase.all(site, shop, purchase));
-    return [...found.values()].map((row) => ({ ...row, isPartly: row.isPartly === 1 }));
+    return [...found.values()].map(eventIn);
   };
 
   const purchasesOf: LedgerStore['purchasesOf'] = (site, buyer, at) => {
@@ -171,16 +173,12 @@ export function ledgerStore(db: Db): LedgerStore {
       tooMany.run(site, site, MOST_REJECTED);
     }),
     erase: db.transaction<LedgerStore['erase']>((site, buyer) => {
-      const purchases = purchasesOf(site, buyer, Number.MAX_SAFE_INTEGER);
       for (const { shop, id } of eventsOf(site, buyer)) erase.run(shop, id);
-      return purchases.length;
     }),
     purchasesOf,
     events: (site, skip, limit) => ({
       found: count.get(site)!.count,
-      events: events
-        .all(site, limit, skip)
-        .map((row) => ({ ...row, isPartly: row.isPartly === 1 })),
+      events: events.all(site, limit, skip).map(eventIn),
     }),
     rejected: (site, limit) => rejected.all(site, limit),
   };

@@ -105,7 +105,7 @@ export interface ProbeStore {
     site: string,
     filter: DifferenceFilter,
   ): { readonly found: number; readonly differences: ProbeDifference[] };
-  /** Messages of a site that wait to be delivered and whose time has come. */
+  /** Messages of a site that are to be delivered by now. */
   due(site: string, now: Date): WebhookMessage[];
   /** The messages of a site, the last first. */
   messages(site: string, limit: number): WebhookMessage[];
