@@ -97,7 +97,8 @@ function isBroken(
     const isShown = [last, decision.served ?? last].some((one) => isIn(entry, pathOf(one)));
     return visit.outcome === 'reach' && isShown;
   }
-  const isPage = pageAt(prepared, address.replace(/\?.*$/, '')) !== null && !address.includes('?');
+  const isAlias = prepared.site.pages.some(({ aliases }) => aliases.includes(address));
+  const isPage = !address.includes('?') && (isAlias || pageAt(prepared, address) !== null);
   if (!isPage || !isIn(entry, pathOf(address))) return false;
   return (entry.never !== undefined) === wanted.includes(visit.outcome);
 }

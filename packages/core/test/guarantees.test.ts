@@ -88,6 +88,18 @@ guarantees: [{ never: reach, under: /shut }, { never: reach, under: /shut/deep }
     expect(second!.is).toBe('proved');
   });
 
+  test.each([
+    ['query.q = "2"', 'refuted'],
+    // What a rewrite sets, no visitor can.
+    ['query.n = "2"', 'proved'],
+  ])('is about any query, where a page that is there by %s is served from another', (when, is) => {
+    const body = `pages: { '/a/:x': { title: A, missing-unless: '${when}', example: /a/b } }
+rewrites: [{ from: '/a/:x', serve: '/a/b?n=1' }]
+guarantees: [{ never: reach, under: /a }]
+`;
+    expect(queries.guaranteeList(siteOf(body), NOW)[0]!.is).toBe(is);
+  });
+
   test('is settled where a gate stands at the root, and hundreds beneath it', () => {
     const head = 'kleidon: 1\nsite: { name: T, address: https://t.example, undeclared: website }\n';
     const gates = Array.from(

@@ -43,8 +43,7 @@ export function decideForAll(
     let visitors: number = ALL;
     const answering: Answers = {
       holds(condition: Condition, situation: Situation): boolean {
-        const isOpen = isAnyQuery && situation.query === '';
-        const set = askedOf(atoms, condition, situation, prepared.names, isOpen);
+        const set = askedOf(atoms, condition, situation, prepared.names, isAnyQuery);
         const yes = sets.and(visitors, set);
         const no = sets.without(visitors, set);
         if (!atoms.isAnyone(no)) return true;
@@ -69,9 +68,9 @@ function askedOf(
   condition: Condition,
   situation: Situation,
   names: Names,
-  isOpen: boolean,
+  isQueryOpen: boolean,
 ): number {
-  const address = isOpen ? { ...situation, query: null } : situation;
+  const address = isQueryOpen ? { ...situation, isQueryOpen } : situation;
   const set = atoms.setOf(condition, address, names);
   const { bought } = situation.visitor;
   return bought.length === 0

@@ -3,10 +3,12 @@ import type { Operator, Value } from '../model/condition.ts';
 import type { Visitor } from '../model/visitor.ts';
 import type { Compared, Piece } from './attribute-values.ts';
 
-/** What is known of an address: its pieces, and its query; null for one that may be any. */
+/** What is known of an address: its pieces, and its query. */
 export interface KnownAddress {
   readonly path: Situation['path'];
-  readonly query: string | null;
+  readonly query: string;
+  /** The query may have any other fields, too. */
+  readonly isQueryOpen?: boolean;
 }
 
 /** The same comparison with its sides changed. */
@@ -57,10 +59,10 @@ export function resolve(
     case 'path':
     case 'query': {
       const { is, name } = value;
-      if (address === null || (is === 'query' && address.query === null)) return value;
+      if (address === null) return value;
       // A rewrite or a redirect may have put a piece into the query.
-      const text =
-        is === 'path' ? address.path[name] : new URLSearchParams(address.query!).get(name);
+      const text = is === 'path' ? address.path[name] : new URLSearchParams(address.query).get(name);
+      if (text === null && address.isQueryOpen === true) return value;
       const piece = text == null ? undefined : pieces.get(text);
       return piece ? { is: 'path', name: piece.name } : asText(text);
     }

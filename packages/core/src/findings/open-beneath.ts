@@ -23,7 +23,11 @@ export function openBeneath({ prepared, explorer, at }: InspectionContext): Find
     const own = explorer.within(family);
     const { atoms } = own;
     const admitted = ({ rule, groups }: Match<Gate>): number =>
-      atoms.setOf(rule.admit, { path: decodeGroups(groups), query: null });
+      atoms.setOf(rule.admit, {
+        path: decodeGroups(groups),
+        query: '',
+        isQueryOpen: true,
+      });
     const full =
       outer.fullAccess && prepared.site.fullAccess !== null
         ? atoms.setOf(prepared.site.fullAccess, null)
