@@ -5,6 +5,7 @@ import { addSuggest } from './commands/suggest.ts';
 import { addCompare } from './commands/compare.ts';
 import { addCompletion } from './commands/completion.ts';
 import { addDraft } from './commands/draft.ts';
+import { addEvents } from './commands/events.ts';
 import { addExport } from './commands/export.ts';
 import { addGrid } from './commands/grid.ts';
 import { addImport } from './commands/import.ts';
@@ -66,7 +67,7 @@ const COMMANDS: readonly (readonly [task: string, commands: readonly ((to: Comma
     ['Try addresses:', [addVisit, addVisitList, addSuggest]],
     ['Work on the site file:', [addCheck, addVerify, addFix, addImport, addExport, addSchema]],
     ['Put it live:', [addDraft, addLists, addCompare, addReport, addRelease]],
-    ['Watch the website:', [addLive, addProbe, addPurchases]],
+    ['Watch the website:', [addLive, addProbe, addPurchases, addEvents]],
     ['Set up:', [addServe, addSites, addCompletion]],
   ];
 for (const [task, commands] of COMMANDS) {

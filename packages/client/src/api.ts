@@ -1,4 +1,4 @@
-import type { Body, Message, Query } from '@kleidon/api';
+import type { Answer, Body, Message, Query } from '@kleidon/api';
 
 export type SiteSummary = Message<'Site'>;
 export type DeletedSite = Message<'DeletedSite'>;
@@ -21,6 +21,11 @@ export type GatewayInfo = Message<'Gateway'>;
 export type Traffic = Message<'Traffic'>;
 export type Miss = Message<'Miss'>;
 export type KnownPurchase = Message<'LedgerPurchase'>;
+export type StandingPurchase = Message<'StandingPurchase'>;
+export type PurchaseSummary = Message<'PurchaseSummary'>;
+export type ReconciledPurchases = Message<'ReconciledPurchases'>;
+export type RejectedEvent = Message<'RejectedEvent'>;
+export type TriedEvent = Answer<'tryShopEvent'>;
 export type ReceivedEvent = Message<'ReceivedEvent'>;
 export type ProbeInfo = Message<'Probe'>;
 export type ProbeRun = Message<'ProbeRun'>;
@@ -38,6 +43,8 @@ export type RedirectsRequest = Asked<Query<'redirectTable'>>;
 export type MissesRequest = Asked<Query<'getMisses'>>;
 export type DifferencesRequest = Asked<Query<'getProbeDifferences'>>;
 export type PurchasesRequest = Asked<Query<'getPurchases'>>;
+export type PurchaseListRequest = Asked<Query<'listPurchases'>>;
+export type BuyerRequest = Asked<Query<'eraseBuyer'>>;
 export type ShopEventsRequest = Asked<Query<'getShopEvents'>>;
 export type UsesRequest = Asked<Query<'getRedirectUses'>>;
 

@@ -13,7 +13,8 @@ import type {
 import { ServiceProblem, Unreachable } from './errors.ts';
 import { given } from './given.ts';
 import { liveCalls } from './live-calls.ts';
-import { asking, at, of, type Fetched } from './parameters.ts';
+import { asking, asText, at, CSV, of, type Fetched } from './parameters.ts';
+import { purchaseCalls } from './purchase-calls.ts';
 import { unpackGrid } from './unpack-grid.ts';
 
 /** The calls of the HTTP API, as described at /api/openapi.json. */
@@ -51,12 +52,7 @@ export function createClient(address: string) {
     ...at(site),
     header: { 'If-Match': `"${version}"` },
   });
-  const asText = (type: string) => ({
-    headers: { 'Content-Type': type },
-    bodySerializer: (text: string) => text,
-  });
   const yaml = asText('application/yaml');
-  const csv = asText('text/csv');
 
   return {
     sites: async () => (await contentOf(http.GET('/api/sites'))).sites,
@@ -102,7 +98,7 @@ export function createClient(address: string) {
     saveList: (site: string, version: number, list: string, text: string) =>
       contentOf(
         http.PUT('/api/sites/{site}/lists/{list}', {
-          ...csv,
+          ...CSV,
           params: { ...ifMatch(site, version), path: { site, list } },
           body: text,
         }),
@@ -125,7 +121,7 @@ export function createClient(address: string) {
     proposeRedirects: (site: string, state: string, text: string) =>
       contentOf(
         http.POST('/api/sites/{site}/redirect-proposals', {
-          ...csv,
+          ...CSV,
           params: { ...at(site), query: { state } },
           body: text,
         }),
@@ -297,6 +293,7 @@ export function createClient(address: string) {
     document: (site: string, state: string) =>
       contentOf(http.GET('/api/sites/{site}/document', asking(site, { state }))),
     ...liveCalls(http, contentOf),
+    ...purchaseCalls(http, asCsv, contentOf),
   };
 
   /** A body that asks about a state and a moment, which every call has in its query. */

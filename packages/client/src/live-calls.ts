@@ -1,16 +1,10 @@
 import type { Paths } from '@kleidon/api';
 import type createFetch from 'openapi-fetch';
-import type {
-  DifferencesRequest,
-  MissesRequest,
-  PurchasesRequest,
-  ShopEventsRequest,
-  UsesRequest,
-} from './api.ts';
+import type { DifferencesRequest, MissesRequest, UsesRequest } from './api.ts';
 import { given } from './given.ts';
 import { asking, of, type Fetched } from './parameters.ts';
 
-/** The calls on what happens at the website: at its gateway, when it is probed, and in the shops that sell for it. */
+/** The calls on what happens at the website: at its gateway, and when it is probed. */
 export const liveCalls = (
   http: ReturnType<typeof createFetch<Paths, 'application/json'>>,
   contentOf: <T>(call: Promise<Fetched<T>>) => Promise<T>,
@@ -43,10 +37,4 @@ export const liveCalls = (
   beginProbe: (site: string) => contentOf(http.POST('/api/sites/{site}/probe', of(site))),
   probeDifferences: (site: string, query: DifferencesRequest = {}) =>
     contentOf(http.GET('/api/sites/{site}/probe/differences', asking(site, given(query)))),
-  /** The purchases of a buyer at a moment, with what made them so. */
-  purchases: (site: string, query: PurchasesRequest) =>
-    contentOf(http.GET('/api/sites/{site}/purchases', asking(site, given(query)))),
-  /** What shops told, and what could not be understood. */
-  shopEvents: (site: string, query: ShopEventsRequest = {}) =>
-    contentOf(http.GET('/api/sites/{site}/shop-events', asking(site, given(query)))),
 });

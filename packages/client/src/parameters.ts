@@ -11,3 +11,10 @@ export const of = (site: string) => ({ params: at(site) });
 export const asking = <T extends object>(site: string, query: T) => ({
   params: { ...at(site), query },
 });
+
+/** A body that is sent as it is. */
+export const asText = (type: string) => ({
+  headers: { 'Content-Type': type },
+  bodySerializer: (text: string) => text,
+});
+export const CSV = asText('text/csv');

@@ -4,6 +4,8 @@ export * as model from './public/model.ts';
 export * as siteFiles from './public/site-files.ts';
 /** What the rules decide: a request, a visit, a grid, a landing, what is visible. */
 export * as decisions from './public/decisions.ts';
+/** Purchases as shops tell of them: how they stand, how many there are, and lists of them. */
+export * as purchases from './public/purchases.ts';
 /** The questions that the API and the CLI ask of a prepared site. */
 export * as queries from './public/queries.ts';
 /** What sitemaps, crawls and CSV files would add to a site file. */

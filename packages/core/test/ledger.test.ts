@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { SHOP_EVENT_TYPES, type ShopEvent } from '../src/model/shop-event.ts';
-import { purchasesAt, type LedgerPurchase } from '../src/purchases/ledger.ts';
+import { stateOf } from '../src/condition/purchase-state.ts';
+import { purchaseCounter } from '../src/purchases/count.ts';
+import { purchasesAt, standingsOf, type LedgerPurchase } from '../src/purchases/ledger.ts';
 
 let made = 0;
 const event = (type: ShopEvent['type'], at: number, more: Partial<ShopEvent> = {}): ShopEvent => ({
@@ -113,6 +115,43 @@ test('what is known at a moment is what was told of the time until then', () => 
     fc.property(events, fc.integer({ min: 0, max: 20 }), (told, at) => {
       const until = told.filter((one) => one.at <= at);
       expect(purchasesAt(told, at)).toEqual(purchasesAt(until, Number.MAX_SAFE_INTEGER));
+    }),
+  );
+});
+
+test('how one purchase stood from each moment on is how it stood at every moment', () => {
+  fc.assert(
+    fc.property(events, fc.integer({ min: -1, max: 22 }), (told, at) => {
+      const own = told
+        .filter(({ purchase, type }) => purchase === 'o1' && !type.startsWith('buyer.'))
+        .map((event) => ({ ...event }));
+      const then = standingsOf(own).findLast(({ since }) => since <= at)?.purchase;
+      expect(then).toEqual(purchasesAt(own, at)[0]);
+    }),
+  );
+});
+
+test('what is counted is what each purchase comes to at each moment', () => {
+  const moments = { now: 12, inForceAt: [3, 9, 15, 25], ending: [12, 20, 31] };
+  fc.assert(
+    fc.property(events, (told) => {
+      const counter = purchaseCounter(undefined, moments);
+      const of = (id: string) => told.filter(({ purchase }) => purchase === id);
+      for (const id of ['o1', 'o2', 'o3']) counter.add(of(id));
+      const at = (moment: number) =>
+        ['o1', 'o2', 'o3'].flatMap((id) => purchasesAt(of(id), moment));
+      const inForceAt = (moment: number): number =>
+        at(moment).filter((one) => stateOf(one, 0, moment) === 'in-force').length;
+      const counts = counter.counts();
+      const sum = (numbers: readonly number[]): number => numbers.reduce((a, b) => a + b, 0);
+      expect(sum(counts.map(({ now }) => now.inForce))).toBe(inForceAt(12));
+      moments.inForceAt.forEach((moment, i) => {
+        expect(sum(counts.map((one) => one.inForceAt[i]!))).toBe(inForceAt(moment));
+      });
+      const ending = at(12).filter(
+        ({ until, refunded, paused }) => until !== null && until >= 12 && !refunded && !paused,
+      );
+      expect(sum(counts.flatMap((one) => one.ending))).toBe(ending.length);
     }),
   );
 });

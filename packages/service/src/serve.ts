@@ -19,6 +19,7 @@ import { makeDataFolder, openDatabase } from './store/database.ts';
 import { lockFolder } from './store/folder-lock.ts';
 import { pendingEdits } from './store/pending-edits.ts';
 import { ledgerStore } from './store/ledger.ts';
+import { rejectedEvents } from './store/rejected-events.ts';
 import { probeStore } from './store/probes.ts';
 import { recordStore } from './store/records.ts';
 import { sessionStore } from './store/sessions.ts';
@@ -78,6 +79,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
     records: recordStore(db),
     probeRecords: probeStore(db),
     ledger: ledgerStore(db),
+    rejectedEvents: rejectedEvents(db),
     shops: settings?.shops ?? [],
     gateways: new Map<string, GatewayState>(),
     states: keepStates(),

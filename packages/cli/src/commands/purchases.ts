@@ -1,24 +1,33 @@
+import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
-import { createClient, type KnownPurchase, type ReceivedEvent } from '@kleidon/client';
+import {
+  createClient,
+  type Client,
+  type KnownPurchase,
+  type PurchaseSummary,
+  type ReconciledPurchases,
+  type StandingPurchase,
+} from '@kleidon/client';
 import { EXIT, Stop } from '../exit.ts';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
+import { buyerOptions, periodOf, stateWords, wordsOf } from '../output/purchase.ts';
 import { minuteOf } from '../output/minute.ts';
 import { print } from '../output/print.ts';
-import { bold, count, dim, red } from '../output/style.ts';
+import { bold, count, dim, red, yellow } from '../output/style.ts';
 import { plainTable } from '../output/table.ts';
-import { siteFrom } from '../source.ts';
+import { readText, siteFrom } from '../source.ts';
 
-interface PurchasesOptions {
+interface Options {
   readonly site?: string;
   readonly service: string;
   readonly json?: boolean;
+}
+interface BuyerOptions extends Options {
   readonly email?: string;
   readonly visitor?: string;
-  readonly at?: string;
-  readonly limit: number;
 }
 
-/** `kleidon purchases`: what shops told, and what follows from it for a buyer. */
+/** `kleidon purchases`: who bought what, as the shops of a site told. */
 export function addPurchases(program: Command): void {
   const purchases = program
     .command('purchases')
@@ -31,69 +40,314 @@ export function addPurchases(program: Command): void {
       .addOption(serviceOption())
       .addOption(jsonOption())
       .addHelpText('after', `\nExample:\n  kleidon purchases ${example}`);
+  const at = () => new Option('--at <moment>', 'as they stood, or will stand, at this moment');
 
-  add(
-    'show',
-    'the purchases of a buyer, and what made them so',
-    'show --email mia@www.example --at 2027-03-01',
-  )
-    .addOption(new Option('--email <address>', 'the address of the buyer'))
-    .addOption(new Option('--visitor <id>', "the buyer's id on the website"))
-    .addOption(new Option('--at <moment>', 'as they stood, or will stand, at this moment'))
-    .action(async ({ service, json, email, visitor, at, ...options }: PurchasesOptions) => {
-      if (email === undefined && visitor === undefined)
-        throw new Stop(EXIT.wrongUse, 'Name a buyer with --email or --visitor.');
+  add('count', 'how many purchases of each product there are', 'count --at 2027-01-01')
+    .addOption(at())
+    .action(async ({ service, json, at: moment, ...options }: Options & { at?: string }) => {
       const client = createClient(service);
-      const told = await client.purchases(await siteFrom(client, options), { email, visitor, at });
+      const summary = await client.purchaseSummary(await siteFrom(client, options), moment);
+      print(json, summary, () => countsIn(summary));
+    });
+
+  add('list', 'all purchases, or some of them', 'list --product hide-permit --state lapsed')
+    .addOption(new Option('--product <name>', 'of this product'))
+    .addOption(
+      new Option('--state <state>', 'that stand like this').choices([
+        ...['in-force', 'lapsed', 'paused', 'refunded', 'upcoming'],
+      ]),
+    )
+    .addOption(at())
+    .addOption(
+      new Option('--limit <number>', 'how many to list')
+        .default(100)
+        .argParser(wholeNumber(1, 1000)),
+    )
+    .addOption(new Option('--after <purchase>', 'go on after this one, as it was printed'))
+    .action(
+      async ({
+        service,
+        json,
+        site,
+        ...query
+      }: Options & Parameters<Client['purchaseList']>[1]) => {
+        const client = createClient(service);
+        const { next, ...list } = await client.purchaseList(
+          await siteFrom(client, given(site)),
+          query,
+        );
+        print(json, { ...list, next }, () =>
+          list.purchases.length === 0
+            ? 'No purchases.'
+            : [
+                inTable(list.purchases),
+                ...(next === null ? [] : [dim(`There are more: --after ${next}`)]),
+              ].join('\n'),
+        );
+      },
+    );
+
+  buyerOptions(
+    add(
+      'show',
+      'the purchases of a buyer, and what made them so',
+      'show --email mia@www.example --at 2027-03-01',
+    ),
+  )
+    .addOption(new Option('--order <purchase>', 'of whoever made this purchase'))
+    .addOption(at())
+    .action(async ({ service, json, email, visitor, ...options }: BuyerOptions & ShowOptions) => {
+      const { order, at: moment, ...rest } = options;
+      if (email === undefined && visitor === undefined && order === undefined)
+        throw new Stop(EXIT.wrongUse, 'Name a buyer with --email, --visitor or --order.');
+      const client = createClient(service);
+      const query = { email, visitor, order, at: moment };
+      const told = await client.purchases(await siteFrom(client, rest), query);
       print(json, told, () =>
         told.purchases.length === 0 ? 'No purchases.' : told.purchases.map(inLines).join('\n\n'),
       );
     });
 
-  add('events', 'what the shops told, the newest first', 'events --limit 20')
-    .addOption(
-      new Option('--limit <number>', 'how many to list')
-        .default(50)
-        .argParser(wholeNumber(1, 1000)),
-    )
-    .action(async ({ service, json, limit, ...options }: PurchasesOptions) => {
+  buyerOptions(
+    add(
+      'add',
+      'grant access by hand',
+      'add hide-permit --email vik@www.example --until 2027-03-01 --note "Helps with the count"',
+    ),
+  )
+    .argument('<product>', 'a product of the site file')
+    .addOption(new Option('--from <day>', 'from when on; now by default'))
+    .addOption(new Option('--until <day>', 'until when; without end by default'))
+    .requiredOption('--note <text>', 'why')
+    .action(
+      async (product: string, { service, json, site, ...grant }: BuyerOptions & GrantOptions) => {
+        const client = createClient(service);
+        const added = await client.grantAccess(await siteFrom(client, given(site)), {
+          product,
+          ...grant,
+        });
+        print(json, added, () => inLines(added));
+      },
+    );
+
+  add('end', 'end access that was granted by hand', 'end grant-0196e1')
+    .argument('<grant>', 'as it is listed')
+    .addOption(new Option('--note <text>', 'why'))
+    .action(
+      async (grant: string, { service, json, note, ...options }: Options & { note?: string }) => {
+        const client = createClient(service);
+        await client.endGrant(await siteFrom(client, options), grant, note);
+        print(json, { ended: grant }, () => `Ended ${grant}.`);
+      },
+    );
+
+  add(
+    'link',
+    'link a second address to a buyer',
+    'link mia@www.example mia@work.example --note "She asked for it"',
+  )
+    .argument('<email>', 'an address of the buyer')
+    .argument('<other>', 'another one')
+    .requiredOption('--note <text>', 'why')
+    .action(
+      async (
+        email: string,
+        other: string,
+        { service, json, note, ...options }: Options & { note: string },
+      ) => {
+        const client = createClient(service);
+        await client.linkBuyer(await siteFrom(client, options), { email, other, note });
+        print(json, { email, other }, () => `Linked ${email} and ${other}.`);
+      },
+    );
+
+  buyerOptions(
+    add('erase', 'forget who a buyer is; what they bought counts', 'erase --email mia@www.example'),
+  ).action(async ({ service, json, email, visitor, ...options }: BuyerOptions) => {
+    if (email === undefined && visitor === undefined)
+      throw new Stop(EXIT.wrongUse, 'Name a buyer with --email or --visitor.');
+    const client = createClient(service);
+    const erased = await client.eraseBuyer(await siteFrom(client, options), { email, visitor });
+    print(json, erased, () => `Forgot them in ${count(erased.events, 'event')}.`);
+  });
+
+  add('export', 'all purchases as CSV', 'export purchases.csv --at 2027-01-01')
+    .argument('[file]', 'where to write it; - prints it', '-')
+    .addOption(at())
+    .action(
+      async (
+        file: string,
+        { service, json, at: moment, ...options }: Options & { at?: string },
+      ) => {
+        const client = createClient(service);
+        const site = await siteFrom(client, options);
+        const text = await client.purchaseListCsv(site, { at: moment });
+        if (file === '-' && !json) process.stdout.write(text);
+        else {
+          if (file !== '-') writeFileSync(file, text);
+          const rows = text.split('\r\n').length - 2;
+          print(
+            json,
+            { file, purchases: rows },
+            () => `Wrote ${count(rows, 'purchase')} to ${file}.`,
+          );
+        }
+      },
+    );
+
+  add(
+    'import',
+    'take over the purchases of a shop from CSV',
+    'import old-shop.csv --shop hut --dry-run',
+  )
+    .argument('<file>', 'with the columns purchase, product, email, visitor, from, until, state')
+    .requiredOption('--shop <name>', 'whose purchases they are')
+    .addOption(new Option('--dry-run', 'say what would be done, and add nothing'))
+    .action(
+      async (file: string, { service, json, shop, dryRun, ...options }: Options & ListOptions) => {
+        const client = createClient(service);
+        const site = await siteFrom(client, options);
+        const isDry = dryRun === true;
+        const result = await client.importPurchases(site, shop, readText(file), isDry);
+        print(json, result, () => importedIn(result, isDry));
+        if (result.refused.length > 0) process.exitCode = EXIT.failed;
+      },
+    );
+
+  add(
+    'reconcile',
+    "compare a shop's own list with what it told; exit code 1 where they differ",
+    'reconcile orders.csv --shop hut',
+  )
+    .argument('<file>', 'as for import')
+    .requiredOption('--shop <name>', 'whose list it is')
+    .action(async (file: string, { service, json, shop, ...options }: Options & ListOptions) => {
       const client = createClient(service);
-      const told = await client.shopEvents(await siteFrom(client, options), { limit });
-      print(json, told, () => {
-        const rows = told.events.map((one) => [
-          minuteOf(one.at),
-          one.type,
-          one.purchase ?? '',
-          one.product ?? '',
-          one.email ?? one.visitor ?? dim('not said'),
-        ]);
-        const head = ['when', 'what', 'purchase', 'product', 'buyer'].map((one) => bold(one));
-        const shown = rows.length < told.found ? `, the last ${rows.length} of them` : '';
-        return [
-          plainTable(head, rows),
-          `${count(told.found, 'event')}${shown}`,
-          ...told.rejected.map(
-            ({ shop, id, problem, receivedAt }) =>
-              `${red('✗')} ${shop} ${id}, ${minuteOf(receivedAt)}: ${problem}`,
-          ),
-        ].join('\n');
-      });
+      const site = await siteFrom(client, options);
+      const result = await client.importPurchases(site, shop, readText(file), true);
+      print(json, result, () => reconciledIn(result, shop));
+      const differs =
+        result.differing.found + result.missingHere.found + result.missingThere.found > 0;
+      if (differs || result.refused.length > 0) process.exitCode = EXIT.failed;
     });
 }
 
+interface ShowOptions {
+  readonly order?: string;
+  readonly at?: string;
+}
+interface GrantOptions {
+  readonly from?: string;
+  readonly until?: string;
+  readonly note: string;
+}
+interface ListOptions {
+  readonly shop: string;
+  readonly dryRun?: boolean;
+}
+
+const given = (site: string | undefined): { site?: string } => (site === undefined ? {} : { site });
+
 function inLines(one: KnownPurchase): string {
-  const { shop, purchase, product, from, until, refunded, paused, cancelled, events } = one;
-  const states = [
-    ...(refunded ? [red('refunded')] : []),
-    ...(paused ? ['paused'] : []),
-    ...(cancelled ? ['not renewed'] : []),
-  ];
-  const period = `${from === null ? '' : `from ${minuteOf(from)} `}${until === null ? 'without end' : `until ${minuteOf(until)}`}`;
+  const { shop, purchase, product, events } = one;
   return [
-    `${bold(product)} ${period}${states.map((state) => `, ${state}`).join('')} ${dim(`${shop} ${purchase}`)}`,
+    `${bold(product)} ${periodOf(one)}, ${stateWords(one)} ${dim(`${shop} ${purchase}`)}`,
     ...events.map((event) => `  ${minuteOf(event.at)}  ${wordsOf(event)}`),
   ].join('\n');
 }
 
-const wordsOf = ({ type, until, partly }: ReceivedEvent): string =>
-  `${type}${partly ? ', in part' : ''}${until === null ? '' : `, until ${minuteOf(until)}`}`;
+const inTable = (purchases: readonly StandingPurchase[]): string =>
+  plainTable(
+    ['purchase', 'product', 'buyer', 'period', 'stands'].map((one) => bold(one)),
+    purchases.map((one) => [
+      `${one.shop}/${one.purchase}`,
+      one.product,
+      one.email ?? one.visitor ?? dim('forgotten'),
+      periodOf(one),
+      stateWords(one),
+    ]),
+  );
+
+function countsIn({ products, waiting, rejected }: PurchaseSummary): string {
+  if (products.length === 0) return 'No products, and no purchases.';
+  const fields = ['inForce', 'inGrace', 'notRenewed', 'paused', 'lapsed', 'refunded'] as const;
+  const head = ['product', 'in force', 'in grace', 'not renewed', 'paused', 'lapsed', 'refunded'];
+  const rows = products.map((one) => [
+    one.title === null ? `${one.product} ${yellow('(not in the site file)')}` : one.product,
+    ...fields.map((field) => one[field]),
+  ]);
+  const right = fields.map((): 'right' => 'right');
+  const { found } = waiting.withoutPurchase;
+  return [
+    plainTable(
+      head.map((one) => bold(one)),
+      rows,
+      ['left', ...right],
+    ),
+    ...(found > 0
+      ? [yellow(`${count(found, 'purchase')} told of, and not that they were made`)]
+      : []),
+    ...(rejected > 0
+      ? [red(`${count(rejected, 'event')} not understood: kleidon events list`)]
+      : []),
+  ].join('\n');
+}
+
+function importedIn(
+  { same, added, missingHere, differing, ...rest }: ReconciledPurchases,
+  isDry: boolean,
+): string {
+  return [
+    isDry
+      ? `Would add ${count(missingHere.found, 'purchase')}; nothing was added.`
+      : `Added ${count(added, 'purchase')}.`,
+    `${same} known and the same.`,
+    ...differencesIn(differing),
+    ...refusedIn(rest),
+  ].join('\n');
+}
+
+function reconciledIn(
+  { same, differing, missingHere, missingThere, ...rest }: ReconciledPurchases,
+  shop: string,
+): string {
+  const listed = ({ found, first }: ReconciledPurchases['missingHere']): string[] => [
+    ...first.map(
+      (one) => `  ${one.purchase}  ${one.product}  ${one.email ?? one.visitor ?? 'forgotten'}`,
+    ),
+    ...(found > first.length ? [dim(`  and ${found - first.length} more`)] : []),
+  ];
+  return [
+    `${same} the same in both.`,
+    ...differencesIn(differing),
+    ...(missingHere.found > 0
+      ? [red(`${missingHere.found} on the list, and not here:`), ...listed(missingHere)]
+      : []),
+    ...(missingThere.found > 0
+      ? [
+          red(`${missingThere.found} told of by ${shop}, and not on the list:`),
+          ...listed(missingThere),
+        ]
+      : []),
+    ...refusedIn(rest),
+  ].join('\n');
+}
+
+const differencesIn = ({ found, first }: ReconciledPurchases['differing']): string[] =>
+  found === 0
+    ? []
+    : [
+        yellow(`${found} otherwise here than in the list, and left as they are:`),
+        ...first.map(
+          ({ purchase, fields }) =>
+            `  ${purchase}  ${fields.map(({ field, listed, here }) => `${field} ${listed || 'nothing'}, here ${here || 'nothing'}`).join('; ')}`,
+        ),
+      ];
+
+const refusedIn = ({
+  refused,
+  unread,
+}: Pick<ReconciledPurchases, 'refused' | 'unread'>): string[] => [
+  ...refused.map(({ line, message }) => `${red('✗')} Line ${line}: ${message}`),
+  ...(unread.length > 0 ? [dim(`Columns that mean nothing here: ${unread.join(', ')}`)] : []),
+];

@@ -1,7 +1,7 @@
 import { countedIn, graceOf, type Products } from './product-terms.ts';
-import { phaseAt } from '../time/period.ts';
-import type { AskedPurchase, Condition, Operator, Value } from '../model/condition.ts';
-import type { Attribute, Purchase, Visitor } from '../model/visitor.ts';
+import { stateOf } from './purchase-state.ts';
+import type { Condition, Operator, Value } from '../model/condition.ts';
+import type { Attribute, Visitor } from '../model/visitor.ts';
 import { readInstant } from '../time/instant.ts';
 
 /** What a condition may look at, and nothing else. */
@@ -106,18 +106,6 @@ function hasPurchase(
     isAsked ||= own === state;
   }
   return isAsked;
-}
-
-/** How a purchase stands at a moment; `upcoming` before it begins. */
-function stateOf(
-  { from, until, refunded, paused }: Purchase,
-  grace: number,
-  at: number,
-): Exclude<AskedPurchase, 'ever'> | 'upcoming' {
-  if (refunded) return 'refunded';
-  if (paused) return 'paused';
-  const phase = phaseAt(from, until === null ? null : until + grace, at);
-  return phase === 'before' ? 'upcoming' : phase === 'after' ? 'lapsed' : 'in-force';
 }
 
 /** One value as it is compared; a date stands for a moment and compares with nothing else. */

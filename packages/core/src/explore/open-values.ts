@@ -61,7 +61,8 @@ export function resolve(
       const { is, name } = value;
       if (address === null) return value;
       // A rewrite or a redirect may have put a piece into the query.
-      const text = is === 'path' ? address.path[name] : new URLSearchParams(address.query).get(name);
+      const text =
+        is === 'path' ? address.path[name] : new URLSearchParams(address.query).get(name);
       if (text === null && address.isQueryOpen === true) return value;
       const piece = text == null ? undefined : pieces.get(text);
       return piece ? { is: 'path', name: piece.name } : asText(text);

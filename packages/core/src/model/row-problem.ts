@@ -9,4 +9,8 @@ export type RowProblem =
   /** The same is on an earlier line. */
   | { readonly code: 'row-twice'; readonly line: number }
   /** Other lines have another target for the same address. */
-  | { readonly code: 'conflicting-rows'; readonly lines: readonly number[] };
+  | { readonly code: 'conflicting-rows'; readonly lines: readonly number[] }
+  /** Nothing stands in a column that must have something. */
+  | { readonly code: 'cell-missing'; readonly column: string }
+  | { readonly code: 'no-moment'; readonly column: string; readonly cell: string }
+  | { readonly code: 'not-one-of'; readonly cell: string; readonly values: readonly string[] };

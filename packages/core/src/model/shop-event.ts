@@ -9,6 +9,7 @@ export const SHOP_EVENT_TYPES = [
   'purchase.charged-back',
   'purchase.changed',
   'buyer.moved',
+  'buyer.linked',
 ] as const;
 export type ShopEventType = (typeof SHOP_EVENT_TYPES)[number];
 
@@ -31,6 +32,6 @@ export interface ShopEvent {
   readonly email: string | null;
   /** Who bought, as the website knows them; null where there was no account yet. */
   readonly visitor: string | null;
-  /** For a buyer who moved: the address before. */
+  /** For a buyer who moved: the address before. For one who is linked: their other address. */
   readonly formerEmail: string | null;
 }

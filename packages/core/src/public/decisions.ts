@@ -17,4 +17,3 @@ export {
   type SeenVisit,
 } from '../probe/compare-visit.ts';
 export { appliedRedirect, redirectKey } from '../redirects/applied.ts';
-export { purchasesAt, type LedgerPurchase } from '../purchases/ledger.ts';

@@ -22,23 +22,11 @@ type Mutable<T> = { -readonly [Key in keyof T]: T[Key] };
  * @returns the purchases that were made by then, in the order of their ids
  */
 export function purchasesAt(events: Iterable<ShopEvent>, at: number): LedgerPurchase[] {
+  const told = inOrder(events).filter((event) => event.at <= at);
   const purchases = new Map<string, Mutable<LedgerPurchase>>();
-  const once = new Map([...events].map((event) => [event.id, event]));
-  const told = [...once.values()].filter((event) => event.at <= at).sort(byTime);
-  for (const event of told.filter(({ type }) => type === 'purchase.made')) {
-    if (purchases.has(event.purchase)) continue;
-    purchases.set(event.purchase, {
-      id: event.purchase,
-      product: event.product ?? '',
-      from: event.from ?? event.at,
-      until: event.until,
-      refunded: false,
-      paused: false,
-      isCancelled: false,
-      email: event.email,
-      visitor: event.visitor,
-    });
-  }
+  for (const event of told)
+    if (event.type === 'purchase.made' && !purchases.has(event.purchase))
+      purchases.set(event.purchase, madeBy(event));
   for (const event of told)
     if (event.type === 'buyer.moved') move([...purchases.values()], event);
     else {
@@ -47,6 +35,50 @@ export function purchasesAt(events: Iterable<ShopEvent>, at: number): LedgerPurc
     }
   return [...purchases.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
 }
+
+/** A purchase as it stood from a moment on, until the next one. */
+export interface Standing {
+  /** In milliseconds since 1970. */
+  readonly since: number;
+  readonly purchase: LedgerPurchase;
+}
+
+/**
+ * How one purchase stood from when it was made on: `purchasesAt` at every moment.
+ * @param events those of one purchase alone; who has which address is not followed
+ */
+export function standingsOf(events: Iterable<ShopEvent>): Standing[] {
+  const told = inOrder(events);
+  const made = told.find(({ type }) => type === 'purchase.made');
+  if (!made) return [];
+  const purchase = madeBy(made);
+  const standings: Standing[] = [];
+  for (const event of told) {
+    apply(purchase, event);
+    const since = Math.max(event.at, made.at);
+    if (standings.at(-1)?.since === since) standings.pop();
+    standings.push({ since, purchase: { ...purchase } });
+  }
+  return standings;
+}
+
+const inOrder = (events: Iterable<ShopEvent>): ShopEvent[] => {
+  const all = [...events];
+  if (all.length < 2) return all;
+  return [...new Map(all.map((event) => [event.id, event])).values()].sort(byTime);
+};
+
+const madeBy = (event: ShopEvent): Mutable<LedgerPurchase> => ({
+  id: event.purchase,
+  product: event.product ?? '',
+  from: event.from ?? event.at,
+  until: event.until,
+  refunded: false,
+  paused: false,
+  isCancelled: false,
+  email: event.email,
+  visitor: event.visitor,
+});
 
 /** What happened at the same moment is told in the order of its ids: there must be one. */
 const byTime = (a: ShopEvent, b: ShopEvent): number => a.at - b.at || (a.id < b.id ? -1 : 1);
@@ -84,6 +116,7 @@ function apply(purchase: Mutable<LedgerPurchase>, event: ShopEvent): void {
       break;
     case 'purchase.made':
     case 'buyer.moved':
+    case 'buyer.linked':
   }
 }
 

@@ -24,5 +24,11 @@ export function describeRowProblem(problem: RowProblem): string {
       return `It stands on line ${problem.line} already.`;
     case 'conflicting-rows':
       return `Line ${inWords(problem.lines.map(String))} leads from the same address to another one: keep one of them.`;
+    case 'cell-missing':
+      return `Its cell ${problem.column} is empty.`;
+    case 'no-moment':
+      return `Its cell ${problem.column} is "${problem.cell}": write a date such as 2027-03-01, or 2027-03-01T09:00:00Z.`;
+    case 'not-one-of':
+      return `It says "${problem.cell}": write one of ${inWords(problem.values, 'or')}.`;
   }
 }

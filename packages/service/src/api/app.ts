@@ -18,6 +18,7 @@ import { reachRouter } from './reach.ts';
 import { referenceRouter } from './reference.ts';
 import { probeRouter } from './probe.ts';
 import { noteRawBody } from './raw-body.ts';
+import { purchasesRouter } from './purchases.ts';
 import { shopsRouter } from './shops.ts';
 import { redirectsRouter } from './redirects.ts';
 import { releasesRouter } from './releases.ts';
@@ -95,6 +96,7 @@ export function createApp({
     liveRouter(context),
     probeRouter(context),
     shopsRouter(context),
+    purchasesRouter(context),
   );
   app.use(referenceRouter());
   app.use('/api', nothingHere);

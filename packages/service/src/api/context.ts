@@ -11,6 +11,7 @@ import type { GatewayState } from '../gateway/gateway-state.ts';
 import type { Probes } from '../probe/probes.ts';
 import type { ShopSettings } from '../settings/shops.ts';
 import type { LedgerStore } from '../store/ledger.ts';
+import type { RejectedEvents } from '../store/rejected-events.ts';
 import type { ProbeStore } from '../store/probes.ts';
 import { Problem } from './problem.ts';
 
@@ -24,6 +25,7 @@ export interface Context {
   readonly gateways: Map<string, GatewayState>;
   readonly probes: Probes;
   readonly ledger: LedgerStore;
+  readonly rejectedEvents: RejectedEvents;
   /** The shops whose events are taken. */
   readonly shops: readonly ShopSettings[];
   readonly probeRecords: ProbeStore;
@@ -148,6 +150,12 @@ export function preparedFrom(
     `The site file has ${errors.length} error${errors.length === 1 ? '' : 's'}.`,
     { errors },
   );
+}
+
+/** A site as visitors meet it: its live release, or its draft before the first one. Null where that has errors. */
+export function siteInForce(context: Context, site: string): decisions.PreparedSite | null {
+  const state = context.sites.liveNumber(site) === null ? 'draft' : 'live';
+  return context.states.read(sourceOf(context, site, state), fileOf(site)).prepared;
 }
 
 /** The moment that a call asks about, in milliseconds since 1970; now where it names none. */

@@ -54,7 +54,7 @@ function siteFileFrom(request: Request): string {
 const DEEPEST = 100;
 
 /** JSON that is not made to be misread: `__proto__` is a name to some, and changes what is read to others. */
-function plainJson(body: unknown): unknown {
+export function plainJson(body: unknown): unknown {
   const waiting: [value: unknown, pointer: string, depth: number][] = [[body, '', 0]];
   for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
     const [value, pointer, depth] = next;

@@ -26,8 +26,16 @@ const PROBLEMS = {
   'not-signed': [
     401,
     'The signature is not right',
-    'Sign "webhook-id", "webhook-timestamp" and the body with the secret of the settings, as Standard Webhooks has it.',
+    'Sign it with the secret of the settings: by Standard Webhooks, or as "signature" of the shop says there.',
   ],
+  'event-not-understood': [
+    400,
+    'The event is not understood',
+    'It is kept, and listed with the events of the site: send it again in the right form, or change the settings of the shop and apply it again.',
+  ],
+  'no-such-event': [404, 'There is no such event', 'See the events that were rejected.'],
+  'no-such-purchase': [404, 'There is no such purchase', 'See the purchases of the site.'],
+  'no-such-product': [404, 'There is no such product', 'See the products of the site file.'],
   'no-such-release': [404, 'There is no such release', 'See the releases of the site.'],
   'no-such-version': [
     404,

@@ -1,85 +1,77 @@
 import { Router, type Request } from 'express';
-import { Webhook, WebhookVerificationError } from 'standardwebhooks';
 import type { Message } from '@kleidon/api';
-import { model } from '@kleidon/core';
 import type { ShopSettings } from '../settings/shops.ts';
-import type { Buyer, ReceivedEvent } from '../store/ledger.ts';
-import { draftOf, momentOf, preparedOf, type Context } from './context.ts';
+import { idOf } from '../shops/mapping.ts';
+import { isSigned, type HeaderOf } from '../shops/signature.ts';
+import { purchasesIn, type NewEvent } from '../store/ledger.ts';
+import type { RejectedEvent } from '../store/rejected-events.ts';
+import { draftOf, siteInForce, type Context } from './context.ts';
+import { plainJson } from './input.ts';
 import { Problem } from './problem.ts';
 import { rawBodyOf } from './raw-body.ts';
 import { registerCalls } from './register-calls.ts';
-import { bodySchema, validated } from './validation.ts';
+import { readShopEvent, type ReadEvent } from './shop-event.ts';
+import { toldEvent, toldPurchase, toldRejected, type Grace } from './shop-messages.ts';
 
 const USUAL_MOST = 100;
 const MOST_REJECTED = 100;
-const LONGEST_ID = 200;
+/** Events of a product that are read anew at once. */
+const MOST_REREAD = 10_000;
 
-type SaidEvent = Message<'ShopEvent'>;
-
-/** What shops tell, and the purchases that follow from it. */
+/** What shops tell: it is taken, listed, tried out, and read again where it was not understood. */
 export function shopsRouter(context: Context): Router {
   const router = Router();
-  const { ledger, sites } = context;
+  const { ledger, rejectedEvents, sites } = context;
   const siteOf = ({ site }: { readonly site: string }): string => draftOf(context, site).site;
-  const schema = bodySchema({ $ref: '#/components/schemas/ShopEvent' });
+  const now = (): number => context.now().getTime();
+
+  const shopCalled = (name: string, site?: string): ShopSettings => {
+    const shop = context.shops.find((one) => one.name === name);
+    if (shop && (site === undefined || shop.site === site)) return shop;
+    throw new Problem('no-such-shop', `There is no shop "${name}"${site ? ` of "${site}"` : ''}.`);
+  };
+
+  /** Keeps what a shop told. @returns whether that is new */
+  const keep = (shop: ShopSettings, id: string, read: ReadEvent, received: Received): boolean => {
+    if (read.is === 'event') {
+      // What the settings have read is kept as it came: they may turn out wrong.
+      const body = shop.events === null ? undefined : received.body;
+      const event: NewEvent = { ...read.event, receivedAt: received.receivedAt, body };
+      return ledger.add(shop.site, shop.name, event);
+    }
+    if (read.is === 'erased') ledger.erase(shop.site, read.buyer);
+    rejectedEvents.drop(shop.site, shop.name, id);
+    return read.is === 'erased';
+  };
 
   registerCalls(router, {
     takeShopEvent: ({ path, body, request }) => {
-      const shop = context.shops.find(({ name }) => name === path.shop);
-      if (!shop) throw new Problem('no-such-shop', `There is no shop "${path.shop}".`);
-      const id = signedId(shop, request);
+      const shop = shopCalled(path.shop);
+      const raw = rawBodyOf(request);
+      const header: HeaderOf = (name) => request.get(name);
+      const receivedAt = now();
+      mustBeSigned(shop, raw, request, receivedAt);
       if (sites.summary(shop.site) === null)
         throw new Problem('no-such-site', `There is no site "${shop.site}" yet.`);
-      const receivedAt = context.now().getTime();
-      let event: SaidEvent;
+      const id = idOf(shop, body, raw, header);
+      let read: ReadEvent;
       try {
-        event = validated(schema, body) as SaidEvent;
-        mustBeWhole(event);
+        read = readShopEvent(shop, id, body, header, receivedAt);
       } catch (error) {
         if (!(error instanceof Problem)) throw error;
         // Kept, so that it can be seen what a shop tried to tell.
-        ledger.reject(shop.site, {
+        rejectedEvents.keep(shop.site, {
           shop: shop.name,
-          id,
-          body: JSON.stringify(body),
+          id: id.slice(0, LONGEST_KEPT_ID),
+          body: bodyToKeep(shop, body, header),
           problem: error.message,
           receivedAt,
         });
         throw error;
       }
-      if (event.type === 'buyer.erased') {
-        ledger.erase(shop.site, buyerOf(event.data));
-        return { id, isNew: true };
-      }
-      const isNew = ledger.add(shop.site, shop.name, readEvent(id, event), receivedAt);
-      return { id, isNew };
-    },
-
-    getPurchases: ({ path, query }) => {
-      const site = siteOf(path);
-      const buyer = buyerOf(query);
-      if (buyer.email === null && buyer.visitor === null)
-        throw new Problem('wrong-request', 'Name a buyer with "email" or "visitor".');
-      const isReleased = sites.liveNumber(site) !== null;
-      const at = isReleased
-        ? momentOf(context, preparedOf(context, site, 'live'), query.at)
-        : context.now().getTime();
-      return {
-        at: iso(at),
-        purchases: ledger.purchasesOf(site, buyer, at).map((one) => ({
-          shop: one.shop,
-          purchase: one.id,
-          product: one.product,
-          from: isoOrNull(one.from),
-          until: isoOrNull(one.until),
-          refunded: one.refunded,
-          paused: one.paused,
-          cancelled: one.isCancelled,
-          email: one.email,
-          visitor: one.visitor,
-          events: one.events.map(told),
-        })),
-      };
+      if (read.is === 'ignored') return { id, result: 'ignored' };
+      const isNew = keep(shop, id, read, { receivedAt, body: bodyToKeep(shop, body, header) });
+      return { id, result: isNew ? 'new' : 'known' };
     },
 
     getShopEvents: ({ path, query: { skip = 0, limit = USUAL_MOST } }) => {
@@ -87,140 +79,188 @@ export function shopsRouter(context: Context): Router {
       const { found, events } = ledger.events(site, skip, limit);
       return {
         found,
-        events: events.map(told),
-        rejected: ledger.rejected(site, MOST_REJECTED).map(({ receivedAt, ...one }) => ({
-          ...one,
-          receivedAt: iso(receivedAt),
-        })),
+        events: events.map(toldEvent),
+        rejected: rejectedEvents.list(site, MOST_REJECTED).map(toldRejected),
       };
+    },
+
+    dropShopEvent: ({ path, query: { shop, id } }) => {
+      if (rejectedEvents.drop(siteOf(path), shop, id)) return undefined;
+      throw new Problem('no-such-event', `No event "${id}" of "${shop}" was rejected.`);
+    },
+
+    applyShopEvents: ({ path, body: { shop: name, id } }) => {
+      const site = siteOf(path);
+      const rejected: RejectedEvent[] = [];
+      let applied = 0;
+      for (const one of rejectedEvents.find(site, name ?? null, id ?? null)) {
+        const shop = context.shops.find((each) => each.name === one.shop && each.site === site);
+        const result = shop ? readAgain(shop, one) : 'Its shop is not in the settings any more.';
+        if (shop && typeof result !== 'string') {
+          keep(shop, one.id, result, one);
+          applied++;
+        } else if (typeof result === 'string') rejected.push({ ...one, problem: result });
+      }
+      for (const one of rejected) rejectedEvents.keep(site, one);
+      const reread = id === undefined ? rereadUnknown(site, name) : 0;
+      return { applied, reread, rejected: rejected.map(toldRejected) };
+    },
+
+    tryShopEvent: ({ path, body: { shop: name, body: text, headers } }) => {
+      const site = siteOf(path);
+      const shop = shopCalled(name, site);
+      return tried(
+        shop,
+        text,
+        headerIn(headers?.map(({ name: one, value }) => [one, value]) ?? []),
+      );
     },
   });
 
   return router;
-}
 
-/**
- * The id of an event that a shop signed with one of its secrets, and not long ago (Standard Webhooks 1.0).
- * Anything else is refused, in constant time.
- */
-function signedId({ secrets, name }: ShopSettings, request: Request): string {
-  const headers = Object.fromEntries(
-    ['webhook-id', 'webhook-timestamp', 'webhook-signature'].map((field) => [
-      field,
-      request.get(field) ?? '',
-    ]),
-  );
-  const raw = rawBodyOf(request);
-  const isSigned = secrets.some((secret) => {
+  /** What an event that was rejected is now; or why it still is none. */
+  function readAgain(
+    shop: ShopSettings,
+    { id, body, receivedAt }: RejectedEvent,
+  ): ReadEvent | string {
+    const kept = bodyKept(body);
     try {
-      new Webhook(secret).verify(raw, headers, { jsonParse: false });
-      return true;
+      return readShopEvent(shop, id, kept.body, kept.header, receivedAt);
     } catch (error) {
-      if (error instanceof WebhookVerificationError) return false;
+      if (error instanceof Problem) return error.message;
       throw error;
     }
-  });
-  const id = headers['webhook-id']!;
-  if (!isSigned)
-    throw new Problem(
-      'not-signed',
-      `No secret of the shop "${name}" signed this event, or it was signed over 5 minutes ago.`,
-    );
-  if (id.length > LONGEST_ID)
-    throw new Problem('wrong-request', `"webhook-id" is longer than ${LONGEST_ID} characters.`);
-  return id;
+  }
+
+  /** Reads anew what was told of products that the site file does not have. @returns how many are others now */
+  function rereadUnknown(site: string, name: string | undefined): number {
+    const known = siteInForce(context, site)?.site.products ?? {};
+    let reread = 0;
+    for (const { product } of ledger
+      .products(site)
+      .filter((one) => !Object.hasOwn(known, one.product)))
+      for (const one of ledger.bodiesOf(site, product, MOST_REREAD)) {
+        const shop = context.shops.find((each) => each.name === one.shop && each.site === site);
+        if (!shop?.events || (name !== undefined && name !== shop.name)) continue;
+        const read = readAgain(shop, { ...one, problem: '', receivedAt: now() });
+        if (typeof read === 'string' || read.is !== 'event' || read.event.product === product)
+          continue;
+        ledger.reread(site, shop.name, read.event);
+        reread++;
+      }
+    return reread;
+  }
+
+  /** What an event would become, and its purchase with it. Nothing is kept. */
+  function tried(
+    shop: ShopSettings,
+    text: string,
+    header: HeaderOf,
+  ): {
+    result: 'new' | 'known' | 'ignored' | 'rejected' | 'erases';
+    event: Message<'ReceivedEvent'> | null;
+    problem: string | null;
+    warnings: string[];
+    purchase: Message<'LedgerPurchase'> | null;
+  } {
+    const nothing = { event: null, problem: null, warnings: [], purchase: null };
+    const at = now();
+    try {
+      const body = jsonIn(text);
+      const id = idOf(shop, body, Buffer.from(text), header);
+      const read = readShopEvent(shop, id, body, header, at);
+      if (read.is === 'ignored') return { ...nothing, result: 'ignored' };
+      if (read.is === 'erased') return { ...nothing, result: 'erases' };
+      const prepared = siteInForce(context, shop.site);
+      const { event } = read;
+      const received = { ...event, shop: shop.name, receivedAt: at, note: null };
+      const before =
+        event.purchase === ''
+          ? ledger.eventsOf(shop.site, { email: event.formerEmail, visitor: event.visitor })
+          : ledger.eventsOfPurchase(shop.site, shop.name, event.purchase);
+      const isKnown = before.some((one) => one.shop === shop.name && one.id === id);
+      const buyer = [...before, received].find(
+        (one) => one.type === 'purchase.made' && one.purchase === event.purchase,
+      );
+      const grace: Grace = (product) => graceIn(prepared, product);
+      const [purchase] =
+        buyer && event.purchase !== ''
+          ? purchasesIn(isKnown ? before : [...before, received], buyer, Math.max(at, event.at))
+          : [];
+      const isThere =
+        event.product === null || prepared?.site.products[event.product] !== undefined;
+      return {
+        result: isKnown ? 'known' : 'new',
+        event: toldEvent(received),
+        problem: null,
+        warnings: [
+          ...(isThere
+            ? []
+            : [
+                `The live site file has no product "${event.product}": it counts once there is one.`,
+              ]),
+          ...(event.purchase !== '' && !buyer
+            ? [`Nobody has told yet that "${event.purchase}" was bought: it counts from then on.`]
+            : []),
+          ...(event.at > at ? ['It happens in time to come, and counts from then on.'] : []),
+        ],
+        purchase: purchase ? toldPurchase(purchase, at, grace) : null,
+      };
+    } catch (error) {
+      if (error instanceof Problem)
+        return { ...nothing, result: 'rejected', problem: error.message };
+      throw error;
+    }
+  }
 }
 
-/** What each type needs besides its form. */
-function mustBeWhole({ type, timestamp, data }: SaidEvent): void {
-  const isOfBuyer = type === 'buyer.moved' || type === 'buyer.erased';
-  const needs: [is: boolean, what: string][] = [
-    [isOfBuyer || data.purchase !== undefined, '"data.purchase" is missing: which purchase it is.'],
-    [
-      type !== 'purchase.made' || data.product !== undefined,
-      '"data.product" is missing: what was bought.',
-    ],
-    [
-      type !== 'purchase.made' || data.email !== undefined || data.visitor !== undefined,
-      '"data.email" or "data.visitor" is missing: who bought.',
-    ],
-    // Without an end, a renewal would never run out.
-    [
-      type !== 'purchase.renewed' || data.until !== undefined,
-      '"data.until" is missing: until when it is renewed.',
-    ],
-    [
-      type !== 'purchase.changed' || data.product !== undefined,
-      '"data.product" is missing: what it is now.',
-    ],
-    [
-      type !== 'buyer.moved' || data.email !== undefined,
-      '"data.email" is missing: the address from now on.',
-    ],
-    [
-      type !== 'buyer.moved' || data.formerEmail !== undefined || data.visitor !== undefined,
-      '"data.formerEmail" or "data.visitor" is missing: who moved.',
-    ],
-    [
-      type !== 'buyer.erased' || data.email !== undefined || data.visitor !== undefined,
-      '"data.email" or "data.visitor" is missing: who is to be forgotten.',
-    ],
-  ];
-  for (const [name, text] of Object.entries({ timestamp, from: data.from, until: data.until }))
-    needs.push([
-      text === undefined || !Number.isNaN(Date.parse(text)),
-      `"${name}" is no moment that there is.`,
-    ]);
-  const missing = needs.filter(([is]) => !is).map(([, what]) => what);
-  if (missing.length > 0) throw new Problem('wrong-request', missing.join(' '));
+/** How long purchases of a product are in force after their end, in milliseconds. */
+export const graceIn = (prepared: ReturnType<typeof siteInForce>, product: string): number =>
+  prepared?.site.products[product]?.grace ?? 0;
+
+interface Received {
+  readonly receivedAt: number;
+  readonly body: string;
 }
 
-function readEvent(id: string, { type, timestamp, data }: SaidEvent): model.ShopEvent {
-  return {
-    id,
-    type: type as model.ShopEventType,
-    at: Date.parse(timestamp),
-    purchase: data.purchase ?? '',
-    product: data.product ?? null,
-    from: momentIn(data.from),
-    until: momentIn(data.until),
-    isPartly: data.partly ?? false,
-    ...buyerOf(data),
-    formerEmail: addressIn(data.formerEmail),
-  };
+const LONGEST_KEPT_ID = 250;
+
+/** Refuses whatever no secret of the shop signed. */
+function mustBeSigned(shop: ShopSettings, raw: Buffer, request: Request, now: number): void {
+  if (isSigned(shop, raw, (name) => request.get(name), now)) return;
+  const old = shop.signature?.time === null ? '' : ', or it was signed over 5 minutes ago';
+  throw new Problem('not-signed', `No secret of the shop "${shop.name}" signed this event${old}.`);
 }
 
-const momentIn = (text: string | undefined): number | null =>
-  text === undefined ? null : Date.parse(text);
+/** What came, with the header that the settings read the type of an event from. */
+function bodyToKeep({ events }: ShopSettings, body: unknown, header: HeaderOf): string {
+  const type = events?.type;
+  if (typeof type !== 'object') return JSON.stringify(body);
+  return JSON.stringify({ [HEADERS]: { [type.header.toLowerCase()]: header(type.header) }, body });
+}
+const HEADERS = 'kleidon-headers';
 
-const addressIn = (text: string | undefined): string | null =>
-  text === undefined ? null : text.trim().toLowerCase();
+function bodyKept(text: string): { body: unknown; header: HeaderOf } {
+  const kept = JSON.parse(text) as { [HEADERS]?: unknown; body?: unknown } | null;
+  const headers = kept?.[HEADERS];
+  return typeof headers === 'object' && headers !== null
+    ? { body: kept!.body, header: headerIn(Object.entries(headers as Record<string, string>)) }
+    : { body: kept, header: () => undefined };
+}
 
-const buyerOf = ({
-  email,
-  visitor,
-}: {
-  readonly email?: string | undefined;
-  readonly visitor?: string | undefined;
-}): Buyer => ({ email: addressIn(email), visitor: visitor ?? null });
+/** Headers by their names, whose case does not matter (RFC 9110, 5.1). */
+function headerIn(headers: readonly (readonly [name: string, value: string])[]): HeaderOf {
+  const by = new Map(headers.map(([name, value]) => [name.toLowerCase(), value]));
+  return (name) => by.get(name.toLowerCase());
+}
 
-const iso = (at: number): string => new Date(at).toISOString();
-const isoOrNull = (at: number | null): string | null => (at === null ? null : iso(at));
-
-/** An event as the API tells it; what it does not say is left out. */
-function told(event: ReceivedEvent): Message<'ReceivedEvent'> {
-  return {
-    shop: event.shop,
-    id: event.id,
-    type: event.type,
-    at: iso(event.at),
-    receivedAt: iso(event.receivedAt),
-    purchase: event.purchase || null,
-    product: event.product,
-    from: isoOrNull(event.from),
-    until: isoOrNull(event.until),
-    partly: event.isPartly,
-    email: event.email,
-    visitor: event.visitor,
-  };
+function jsonIn(text: string): unknown {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw new Problem('event-not-understood', `This is not JSON: ${(error as Error).message}.`);
+  }
+  return plainJson(json);
 }

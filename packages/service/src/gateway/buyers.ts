@@ -1,12 +1,20 @@
 import type { model } from '@kleidon/core';
-import type { LedgerStore } from '../store/ledger.ts';
+import { purchasesIn, type LedgerStore, type ReceivedEvent } from '../store/ledger.ts';
 
 /** Gives a visitor what they bought in the shops of a site. */
 export type Buyers = (visitor: model.Visitor) => model.Visitor;
 
-/** What is known of a buyer is asked for again after so many milliseconds. */
+/** How purchases stand is asked again after so many milliseconds. */
 const KEPT = 1000;
 const MOST_KEPT = 10_000;
+
+interface Known {
+  readonly events: readonly ReceivedEvent[];
+  /** How often anything had changed when they were read: until it changes again, they are all there is. */
+  readonly changes: number;
+  readonly at: number;
+  readonly bought: model.Visitor['bought'];
+}
 
 /**
  * Visitors with their purchases, by their id and by the e-mail address that was verified. What a shop tells is in
@@ -14,13 +22,10 @@ const MOST_KEPT = 10_000;
  */
 export function buyersOf(
   site: string,
-  ledger: Pick<LedgerStore, 'purchasesOf'>,
+  ledger: Pick<LedgerStore, 'eventsOf' | 'changes'>,
   now: () => number,
 ): Buyers {
-  const known = new Map<
-    string,
-    { readonly at: number; readonly bought: model.Visitor['bought'] }
-  >();
+  const known = new Map<string, Known>();
   return (visitor) => {
     if (visitor.guest) return visitor;
     const { email } = visitor.attributes;
@@ -30,7 +35,9 @@ export function buyersOf(
     let found = known.get(key);
     if (!found || at - found.at >= KEPT || at < found.at) {
       const buyer = { email: address, visitor: visitor.id };
-      found = { at, bought: ledger.purchasesOf(site, buyer, at) };
+      const changes = ledger.changes(site);
+      const events = found?.changes === changes ? found.events : ledger.eventsOf(site, buyer);
+      found = { events, changes, at, bought: purchasesIn(events, buyer, at) };
       known.delete(key);
       known.set(key, found);
       if (known.size > MOST_KEPT) known.delete(known.keys().next().value!);

@@ -2,7 +2,6 @@ import type { IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import { type decisions, model } from '@kleidon/core';
-import type { ShopSettings } from '../settings/shops.ts';
 import type { LedgerStore } from '../store/ledger.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
@@ -11,7 +10,7 @@ import { limitsOf, type GatewaySettings } from '../settings/settings.ts';
 import { loginByToken } from '../sign-in/token.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
 import type { Seal } from '../sign-in/sealed.ts';
-import { buyersOf, type Buyers } from './buyers.ts';
+import { buyersOf } from './buyers.ts';
 import { clientReader } from './origin/client.ts';
 import { createGateway } from './gateway.ts';
 import { healthOf } from './health.ts';
@@ -26,7 +25,6 @@ export interface GatewayContext {
   readonly sessions: SessionStore;
   readonly records: RecordStore;
   readonly ledger: LedgerStore;
-  readonly shops: readonly ShopSettings[];
   /** The gateways that run, by the site that they are for. */
   readonly gateways: Map<string, GatewayState>;
   /** The live release of a site, prepared for deciding. */
@@ -61,8 +59,7 @@ export async function startGateway(
   const live = liveSite(context, site);
   let publicAddress = settings['public-address'] ?? '';
   const now = (): number => context.now().getTime();
-  const sells = context.shops.some((shop) => shop.site === site);
-  const buyers: Buyers = sells ? buyersOf(site, context.ledger, now) : (visitor) => visitor;
+  const buyers = buyersOf(site, context.ledger, now);
   const login = token ? loginByToken(token, now, log.child({ site })) : null;
   const signIn = settings['sign-in']
     ? signInAt({

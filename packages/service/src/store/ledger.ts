@@ -1,4 +1,4 @@
-import { decisions, type model } from '@kleidon/core';
+import { type model, purchases } from '@kleidon/core';
 import type { Db } from './database.ts';
 
 /** Something that a shop told, with when that arrived. */
@@ -6,16 +6,16 @@ export interface ReceivedEvent extends model.ShopEvent {
   readonly shop: string;
   /** Milliseconds since 1970. */
   readonly receivedAt: number;
+  /** Why somebody did it by hand; null for what a shop told. */
+  readonly note: string | null;
 }
 
-/** Something that a shop told and that could not be understood. */
-export interface RejectedEvent {
-  readonly shop: string;
-  readonly id: string;
-  /** What came, as JSON. */
-  readonly body: string;
-  readonly problem: string;
+/** An event that is to be kept. */
+export interface NewEvent extends model.ShopEvent {
   readonly receivedAt: number;
+  readonly note?: string | undefined;
+  /** What came, where it was read by the settings of the shop: to be read anew when they change. */
+  readonly body?: string | undefined;
 }
 
 /** By what a buyer is known: an address that was verified, and their id on the website. */
@@ -25,24 +25,53 @@ export interface Buyer {
 }
 
 /** A purchase as it stands at a moment, with the events that made it so. */
-export interface KnownPurchase extends decisions.LedgerPurchase {
+export interface KnownPurchase extends purchases.LedgerPurchase {
   readonly shop: string;
   readonly events: readonly ReceivedEvent[];
 }
 
+/** The shop of what is done by hand; no shop in the settings has this name. */
+export const BY_HAND = 'by-hand';
+
 /** What shops told, and the purchases that follow from it. */
 export interface LedgerStore {
   /** Keeps an event. @returns whether it is new; one that is known changes nothing */
-  add(site: string, shop: string, event: model.ShopEvent, receivedAt: number): boolean;
-  /** Keeps what could not be understood; what comes again takes the place of what was there. */
-  reject(site: string, rejected: RejectedEvent): void;
-  /** Forgets who a buyer is. What they bought is kept for counting. */
-  erase(site: string, buyer: Buyer): void;
+  add(site: string, shop: string, event: NewEvent): boolean;
+  /** Keeps several, all or none. */
+  addAll(site: string, shop: string, events: readonly NewEvent[]): void;
+  /** Puts what an event was read as in place of what it was read as before. */
+  reread(site: string, shop: string, event: model.ShopEvent): void;
+  /** Forgets who a buyer is. What they bought is kept for counting. @returns how many events told of them */
+  erase(site: string, buyer: Buyer): number;
+  /** How often what is known of a site has changed since the service started. */
+  changes(site: string): number;
+  /** What was told of a buyer, under each address that leads to theirs. */
+  eventsOf(site: string, buyer: Buyer): ReceivedEvent[];
   /** The purchases of a buyer, as they stand at a moment in milliseconds since 1970. */
   purchasesOf(site: string, buyer: Buyer, at: number): KnownPurchase[];
+  eventsOfPurchase(site: string, shop: string, purchase: string): ReceivedEvent[];
+  /** The addresses and ids by which the buyer of a purchase was ever known. */
+  buyersOf(site: string, purchase: string): Buyer[];
   /** The last events of a site, the newest first. */
   events(site: string, skip: number, limit: number): { found: number; events: ReceivedEvent[] };
-  rejected(site: string, limit: number): RejectedEvent[];
+  /** The products that were told of, and how often. */
+  products(site: string): { product: string; count: number }[];
+  /** What came of a product in the words of the shop, to be read anew. */
+  bodiesOf(
+    site: string,
+    product: string,
+    limit: number,
+  ): { shop: string; id: string; body: string }[];
+  /** What was told of the next purchases of a site, in the order of shops and purchases. */
+  nextPurchases(site: string, after: PurchaseKey, limit: number): ReceivedEvent[];
+  /** The moves of buyers to other addresses, which belong to no purchase. */
+  moves(site: string): ReceivedEvent[];
+}
+
+/** Where a purchase stands among all of a site. */
+export interface PurchaseKey {
+  readonly shop: string;
+  readonly purchase: string;
 }
 
 interface Row extends Omit<ReceivedEvent, 'isPartly'> {
@@ -51,29 +80,23 @@ interface Row extends Omit<ReceivedEvent, 'isPartly'> {
 
 const eventIn = (row: Row): ReceivedEvent => ({ ...row, isPartly: row.isPartly === 1 });
 
-/** A shop that tells nonsense must not fill the disk. */
-const MOST_REJECTED = 1000;
-
 const EVENT = `shop, id, type, at, purchase, product, valid_from as "from", valid_until as until,
-  is_partly as isPartly, email, visitor, former_email as formerEmail, received_at as receivedAt`;
+  is_partly as isPartly, email, visitor, former_email as formerEmail, received_at as receivedAt, note`;
 
 /** The statements on what shops tell. */
 export function ledgerStore(db: Db): LedgerStore {
   const add = db.prepare(
     `insert into shop_event (site_id, shop, id, type, at, purchase, product, valid_from, valid_until,
-       is_partly, email, visitor, former_email, received_at)
-     values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) on conflict do nothing`,
+       is_partly, email, visitor, former_email, received_at, note, body)
+     values (@site, @shop, @id, @type, @at, @purchase, @product, @from, @until,
+       @isPartly, @email, @visitor, @formerEmail, @receivedAt, @note, @body) on conflict do nothing`,
+  );
+  const reread = db.prepare(
+    `update shop_event set type = @type, at = @at, purchase = @purchase, product = @product, valid_from = @from,
+       valid_until = @until, is_partly = @isPartly, email = @email, visitor = @visitor, former_email = @formerEmail
+     where shop = @shop and id = @id and body is not null`,
   );
   const understood = db.prepare('delete from rejected_event where shop = ? and id = ?');
-  const reject = db.prepare(
-    `insert into rejected_event (site_id, shop, id, body, problem, received_at) values (?, ?, ?, ?, ?, ?)
-     on conflict do update set body = excluded.body, problem = excluded.problem,
-       received_at = excluded.received_at`,
-  );
-  const tooMany = db.prepare(
-    `delete from rejected_event where site_id = ? and rowid not in
-       (select rowid from rejected_event where site_id = ? order by received_at desc limit ?)`,
-  );
   // Each by an index of its own: together, the planner would read all events of a site.
   const eventsBy = (column: string, index: string) =>
     db.prepare<[string, string], Row>(
@@ -87,7 +110,13 @@ export function ledgerStore(db: Db): LedgerStore {
      where site_id = ? and shop = ? and purchase = ?`,
   );
   const erase = db.prepare(
-    `update shop_event set email = null, visitor = null, former_email = null where shop = ? and id = ?`,
+    `update shop_event set email = null, visitor = null, former_email = null, note = null, body = null
+     where shop = ? and id = ?`,
+  );
+  // A body may name whom it is about anywhere.
+  const forgetRejected = db.prepare<[string, string, string]>(
+    `delete from rejected_event where site_id = ? and
+       (instr(lower(body), lower(?)) > 0 or instr(lower(problem), lower(?)) > 0)`,
   );
   const events = db.prepare<[string, number, number], Row>(
     `select ${EVENT} from shop_event where site_id = ? order by received_at desc, id limit ? offset ?`,
@@ -95,91 +124,171 @@ export function ledgerStore(db: Db): LedgerStore {
   const count = db.prepare<[string], { count: number }>(
     'select count(*) as count from shop_event where site_id = ?',
   );
-  const rejected = db.prepare<[string, number], RejectedEvent>(
-    `select shop, id, body, problem, received_at as receivedAt from rejected_event
-     where site_id = ? order by received_at desc, id limit ?`,
+  const products = db.prepare<[string], { product: string; count: number }>(
+    `select product, count(*) as count from shop_event
+     where site_id = ? and product is not null group by product order by product`,
   );
-  /** All that may matter to the purchases of a buyer, under each address that led to theirs. */
-  const eventsOf = (site: string, { email, visitor }: Buyer): ReceivedEvent[] => {
+  const bodiesOf = db.prepare<[string, string, number], { shop: string; id: string; body: string }>(
+    `select shop, id, body from shop_event
+     where site_id = ? and product = ? and body is not null limit ?`,
+  );
+  const shops = db
+    .prepare<{ site: string }, string>(
+      `with recursive found (shop) as (
+         select min(shop) from shop_event where site_id = @site
+         union all
+         select (select min(shop) from shop_event where site_id = @site and shop > found.shop)
+         from found where found.shop is not null
+       ) select shop from found where shop is not null`,
+    )
+    .pluck();
+  const next = db.prepare<[string, string, string, number], Row>(
+    `select ${EVENT} from shop_event indexed by shop_event_of_purchase
+     where site_id = ? and (shop, purchase) > (?, ?) and purchase > '' order by shop, purchase limit ?`,
+  );
+  const changed = new Map<string, number>();
+  const note = (site: string): void => void changed.set(site, (changed.get(site) ?? 0) + 1);
+
+  const eventsOf: LedgerStore['eventsOf'] = (site, { email, visitor }) => {
     const found = new Map<string, Row>();
-    const note = (rows: readonly Row[]): void => {
-      for (const row of rows) found.set(JSON.stringify([row.shop, row.id]), row);
+    const keep = (rows: readonly Row[]): void => {
+      for (const row of rows) found.set(`${row.shop} ${row.id}`, row);
     };
-    if (visitor !== null) note(byVisitor.all(site, visitor));
+    if (visitor !== null) keep(byVisitor.all(site, visitor));
     const addresses = new Set(email === null ? [] : [email]);
     // The set grows while it is read.
     for (const address of addresses) {
       const own = byEmail.all(site, address);
-      note([...own, ...byFormerEmail.all(site, address)]);
+      const former = byFormerEmail.all(site, address);
+      keep(own);
+      keep(former);
       for (const { formerEmail } of own) if (formerEmail !== null) addresses.add(formerEmail);
+      for (const one of former)
+        if (one.type === 'buyer.linked' && one.email !== null) addresses.add(one.email);
     }
-    const purchases = new Map(
-      [...found.values()].map(({ shop, purchase }) => [
-        JSON.stringify([shop, purchase]),
-        { shop, purchase },
-      ]),
-    );
-    for (const { shop, purchase } of purchases.values())
-      if (purchase !== '') note(ofPurchase.all(site, shop, purchase));
+    const seen = new Set<string>();
+    for (const { shop, purchase } of [...found.values()]) {
+      const key = `${shop} ${purchase}`;
+      if (purchase === '' || seen.has(key)) continue;
+      seen.add(key);
+      keep(ofPurchase.all(site, shop, purchase));
+    }
     return [...found.values()].map(eventIn);
   };
 
-  const purchasesOf: LedgerStore['purchasesOf'] = (site, buyer, at) => {
-    const all = eventsOf(site, buyer);
-    const shops = [...new Set(all.map(({ shop }) => shop))];
-    return shops.flatMap((shop) => {
-      const own = all.filter((event) => event.shop === shop);
-      return decisions
-        .purchasesAt(own, at)
-        .filter(
-          (one) =>
-            (buyer.email !== null && one.email === buyer.email) ||
-            (buyer.visitor !== null && one.visitor === buyer.visitor),
-        )
-        .map((one) => ({
-          ...one,
-          shop,
-          events: own
-            .filter(({ purchase }) => purchase === one.id)
-            .sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1)),
-        }));
+  const addOne = db.transaction<LedgerStore['add']>((site, shop, event) => {
+    const { changes } = add.run({
+      note: null,
+      body: null,
+      ...event,
+      site,
+      shop,
+      isPartly: Number(event.isPartly),
     });
-  };
+    understood.run(shop, event.id);
+    if (changes > 0) note(site);
+    return changes > 0;
+  });
 
   return {
-    add: db.transaction<LedgerStore['add']>((site, shop, event, receivedAt) => {
-      const { changes } = add.run(
-        site,
-        shop,
-        event.id,
-        event.type,
-        event.at,
-        event.purchase,
-        event.product,
-        event.from,
-        event.until,
-        Number(event.isPartly),
-        event.email,
-        event.visitor,
-        event.formerEmail,
-        receivedAt,
-      );
-      understood.run(shop, event.id);
-      return changes > 0;
+    add: addOne,
+    addAll: db.transaction((site: string, shop: string, events: readonly NewEvent[]) => {
+      for (const event of events) addOne(site, shop, event);
     }),
-    reject: db.transaction<LedgerStore['reject']>((site, rejected) => {
-      const { shop, id, body, problem, receivedAt } = rejected;
-      reject.run(site, shop, id, body, problem, receivedAt);
-      tooMany.run(site, site, MOST_REJECTED);
-    }),
+    reread: (site, shop, event) => {
+      reread.run({ ...event, shop, isPartly: Number(event.isPartly) });
+      note(site);
+    },
     erase: db.transaction<LedgerStore['erase']>((site, buyer) => {
-      for (const { shop, id } of eventsOf(site, buyer)) erase.run(shop, id);
+      // Who is known by an id may have bought with an address alone, and the other way round.
+      const erased = new Map<string, ReceivedEvent>();
+      const known = new Set<string>();
+      const toFind: Buyer[] = [buyer];
+      for (const one of toFind) {
+        const key = JSON.stringify([one.email, one.visitor]);
+        if (known.has(key)) continue;
+        known.add(key);
+        for (const event of eventsOf(site, one)) {
+          erased.set(`${event.shop} ${event.id}`, event);
+          if (event.email !== null) toFind.push({ email: event.email, visitor: null });
+          if (event.formerEmail !== null) toFind.push({ email: event.formerEmail, visitor: null });
+          if (event.visitor !== null) toFind.push({ email: null, visitor: event.visitor });
+        }
+      }
+      for (const { shop, id } of erased.values()) erase.run(shop, id);
+      for (const { email, visitor } of toFind)
+        for (const name of [email, visitor === null ? null : JSON.stringify(visitor)])
+          if (name !== null) forgetRejected.run(site, name, name);
+      note(site);
+      return erased.size;
     }),
-    purchasesOf,
+    changes: (site) => changed.get(site) ?? 0,
+    eventsOf,
+    purchasesOf: (site, buyer, at) => purchasesIn(eventsOf(site, buyer), buyer, at),
+    eventsOfPurchase: (site, shop, purchase) => ofPurchase.all(site, shop, purchase).map(eventIn),
+    buyersOf: (site, purchase) =>
+      shops
+        .all({ site })
+        .flatMap((shop) => ofPurchase.all(site, shop, purchase))
+        .map(({ email, visitor }) => ({ email, visitor }))
+        .filter(({ email, visitor }) => email !== null || visitor !== null),
     events: (site, skip, limit) => ({
       found: count.get(site)!.count,
       events: events.all(site, limit, skip).map(eventIn),
     }),
-    rejected: (site, limit) => rejected.all(site, limit),
+    products: (site) => products.all(site),
+    bodiesOf: (site, product, limit) => bodiesOf.all(site, product, limit),
+    nextPurchases: (site, after, limit) =>
+      next.all(site, after.shop, after.purchase, limit).map(eventIn),
+    moves: (site) =>
+      shops
+        .all({ site })
+        .flatMap((shop) => ofPurchase.all(site, shop, ''))
+        .filter(({ type }) => type === 'buyer.moved')
+        .map(eventIn),
   };
+}
+
+/** The purchases of a buyer at a moment, from all that was told of them. */
+export function purchasesIn(
+  events: readonly ReceivedEvent[],
+  { email, visitor }: Buyer,
+  at: number,
+): KnownPurchase[] {
+  if (events.length === 0) return [];
+  const addresses = linkedTo(email, events, at);
+  const shops = [...new Set(events.map(({ shop }) => shop))];
+  return shops.flatMap((shop) => {
+    const own = shops.length === 1 ? events : events.filter((event) => event.shop === shop);
+    return purchases
+      .purchasesAt(own, at)
+      .filter(
+        (one) =>
+          (one.email !== null && addresses.has(one.email)) ||
+          (visitor !== null && one.visitor === visitor),
+      )
+      .map((one) => ({
+        ...one,
+        shop,
+        events: own
+          .filter(({ purchase }) => purchase === one.id)
+          .sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1)),
+      }));
+  });
+}
+
+/** The addresses that somebody has linked to one, by a moment, and the one. */
+function linkedTo(
+  email: string | null,
+  events: readonly ReceivedEvent[],
+  at: number,
+): ReadonlySet<string> {
+  const linked = new Set(email === null ? [] : [email]);
+  const links = events.filter((event) => event.type === 'buyer.linked' && event.at <= at);
+  for (const address of linked)
+    for (const link of links) {
+      if (link.email === address && link.formerEmail !== null) linked.add(link.formerEmail);
+      if (link.formerEmail === address && link.email !== null) linked.add(link.email);
+    }
+  return linked;
 }

@@ -275,4 +275,10 @@ export const MIGRATIONS: readonly string[] = [
     primary key (shop, id)
   ) strict;
   `,
+  `
+  alter table shop_event add column note text;
+  alter table shop_event add column body text;
+
+  create index shop_event_of_product on shop_event (site_id, product) where product is not null;
+  `,
 ];

@@ -1,0 +1,125 @@
+import type { Message } from '@kleidon/api';
+import type { model } from '@kleidon/core';
+import type { ShopSettings } from '../settings/shops.ts';
+import { mapped } from '../shops/mapping.ts';
+import type { HeaderOf } from '../shops/signature.ts';
+import type { Buyer } from '../store/ledger.ts';
+import { Problem } from './problem.ts';
+import { bodySchema, validated } from './validation.ts';
+
+/** What a shop told: something that happened, a buyer who is to be forgotten, or what the settings ignore. */
+export type ReadEvent =
+  | { readonly is: 'event'; readonly event: model.ShopEvent }
+  | { readonly is: 'erased'; readonly buyer: Buyer }
+  | { readonly is: 'ignored'; readonly type: string };
+
+type SaidEvent = Message<'ShopEvent'>;
+
+const LONGEST_ID = 200;
+const schema = bodySchema({ $ref: '#/components/schemas/ShopEvent' });
+
+/**
+ * Reads what a shop told, by its settings.
+ * @param at when it came, in milliseconds since 1970
+ * @throws Problem `event-not-understood` that says what is missing, and in a shop with a form of its own, where it was looked for
+ */
+export function readShopEvent(
+  { events: mapping }: ShopSettings,
+  id: string,
+  body: unknown,
+  header: HeaderOf,
+  at: number,
+): ReadEvent {
+  if (id.length > LONGEST_ID)
+    throw new Problem('event-not-understood', `Its id is longer than ${LONGEST_ID} characters.`);
+  const own = mapping === null ? null : mapped(mapping, body, header, at);
+  if (own?.is === 'unknown') throw new Problem('event-not-understood', own.problem);
+  if (own?.is === 'ignored') return own;
+  try {
+    const event = validated(schema, own ? own.event : body) as SaidEvent;
+    mustBeWhole(event);
+    return event.type === 'buyer.erased'
+      ? { is: 'erased', buyer: buyerOf(event.data) }
+      : { is: 'event', event: eventOf(id, event) };
+  } catch (error) {
+    if (!(error instanceof Problem)) throw error;
+    const places = Object.entries(mapping?.fields ?? {}).map(
+      ([field, place]) => `"${field}" from ${place}`,
+    );
+    const read = places.length === 0 ? '' : ` By the settings, it was read ${places.join(', ')}.`;
+    throw new Problem('event-not-understood', error.message + read, error.more);
+  }
+}
+
+/** What each type needs besides its form. */
+function mustBeWhole({ type, timestamp, data }: SaidEvent): void {
+  const isOfBuyer = type === 'buyer.moved' || type === 'buyer.erased';
+  const needs: [is: boolean, what: string][] = [
+    [isOfBuyer || data.purchase !== undefined, '"data.purchase" is missing: which purchase it is.'],
+    [
+      type !== 'purchase.made' || data.product !== undefined,
+      '"data.product" is missing: what was bought.',
+    ],
+    [
+      type !== 'purchase.made' || data.email !== undefined || data.visitor !== undefined,
+      '"data.email" or "data.visitor" is missing: who bought.',
+    ],
+    // Without an end, a renewal would never run out.
+    [
+      type !== 'purchase.renewed' || data.until !== undefined,
+      '"data.until" is missing: until when it is renewed.',
+    ],
+    [
+      type !== 'purchase.changed' || data.product !== undefined,
+      '"data.product" is missing: what it is now.',
+    ],
+    [
+      type !== 'buyer.moved' || data.email !== undefined,
+      '"data.email" is missing: the address from now on.',
+    ],
+    [
+      type !== 'buyer.moved' || data.formerEmail !== undefined || data.visitor !== undefined,
+      '"data.formerEmail" or "data.visitor" is missing: who moved.',
+    ],
+    [
+      type !== 'buyer.erased' || data.email !== undefined || data.visitor !== undefined,
+      '"data.email" or "data.visitor" is missing: who is to be forgotten.',
+    ],
+  ];
+  for (const [name, text] of Object.entries({ timestamp, from: data.from, until: data.until }))
+    needs.push([
+      text === undefined || !Number.isNaN(Date.parse(text)),
+      `"${name}" is no moment that there is.`,
+    ]);
+  const missing = needs.filter(([is]) => !is).map(([, what]) => what);
+  if (missing.length > 0) throw new Problem('event-not-understood', missing.join(' '));
+}
+
+const eventOf = (id: string, { type, timestamp, data }: SaidEvent): model.ShopEvent => ({
+  id,
+  type: type as model.ShopEventType,
+  at: Date.parse(timestamp),
+  purchase: data.purchase ?? '',
+  product: data.product ?? null,
+  from: momentIn(data.from),
+  until: momentIn(data.until),
+  isPartly: data.partly ?? false,
+  ...buyerOf(data),
+  formerEmail: addressIn(data.formerEmail),
+});
+
+const momentIn = (text: string | undefined): number | null =>
+  text === undefined ? null : Date.parse(text);
+
+/** An e-mail address as buyers are known by it. */
+export const addressIn = (text: string | undefined): string | null =>
+  text === undefined ? null : text.trim().toLowerCase();
+
+/** A buyer as a request names them. */
+export const buyerOf = ({
+  email,
+  visitor,
+}: {
+  readonly email?: string | undefined;
+  readonly visitor?: string | undefined;
+}): Buyer => ({ email: addressIn(email), visitor: visitor ?? null });

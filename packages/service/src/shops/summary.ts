@@ -1,0 +1,69 @@
+import { purchases, type decisions } from '@kleidon/core';
+import type { LedgerStore, ReceivedEvent } from '../store/ledger.ts';
+import { allPurchases } from './all-purchases.ts';
+
+/** How many purchases of each product there are, and how many there were and will be. */
+export interface PurchaseSummary {
+  /** In milliseconds since 1970. */
+  readonly at: number;
+  readonly products: readonly purchases.ProductCount[];
+  readonly moments: purchases.CountedMoments;
+  /** What was told of purchases of which nobody told that they were made. */
+  readonly withoutPurchase: { readonly found: number; readonly first: readonly ReceivedEvent[] };
+}
+
+const DAY = 86_400_000;
+/** Months before and after this one. */
+const MONTHS = 12;
+const SPANS = 9;
+const SPAN = 10 * DAY;
+const MOST_LISTED = 100;
+
+/**
+ * Counts the purchases of a site at a moment, in each month of a year before and after, and those that end in the
+ * next 90 days. A count is kept until something is told, for at most a minute.
+ */
+export function summaries(ledger: LedgerStore) {
+  const kept = new Map<string, { key: string; summary: Promise<PurchaseSummary> }>();
+  return (prepared: decisions.PreparedSite | null, site: string, at: number) => {
+    const minute = Math.floor(at / 60_000) * 60_000;
+    const key = `${ledger.changes(site)} ${minute} ${prepared?.site.timeZone}`;
+    const before = kept.get(site);
+    if (before?.key === key) return before.summary;
+    const summary = summarize(ledger, prepared, site, at);
+    kept.set(site, { key, summary });
+    // What failed is tried again.
+    summary.catch(() => kept.delete(site));
+    return summary;
+  };
+}
+
+async function summarize(
+  ledger: LedgerStore,
+  prepared: decisions.PreparedSite | null,
+  site: string,
+  at: number,
+): Promise<PurchaseSummary> {
+  const moments = {
+    now: at,
+    inForceAt: monthsAround(at),
+    ending: Array.from({ length: SPANS + 1 }, (_, i) => at + i * SPAN),
+  };
+  const counter = purchases.purchaseCounter(prepared?.names.products, moments);
+  const first: ReceivedEvent[] = [];
+  let found = 0;
+  for await (const { events } of allPurchases(ledger, site)) {
+    if (counter.add(events)) continue;
+    found++;
+    if (first.length < MOST_LISTED) first.push(events[0]!);
+  }
+  return { at, products: counter.counts(), moments, withoutPurchase: { found, first } };
+}
+
+/** The first days of the months around a moment, at midnight UTC. */
+function monthsAround(at: number): number[] {
+  const now = new Date(at);
+  return Array.from({ length: 2 * MONTHS + 1 }, (_, i) =>
+    Date.UTC(now.getUTCFullYear(), now.getUTCMonth() - MONTHS + i, 1),
+  );
+}
