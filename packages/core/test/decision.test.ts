@@ -234,7 +234,7 @@ gates:
   one: { at: /map, admit: bought permit, otherwise: [{ do: offer }] }
   two: { at: /both, admit: bought permit or bought pass, otherwise: [{ do: offer }] }
   all: { at: /all, admit: bought permit and bought pass, otherwise: [{ do: offer }] }`);
-    expect(brief(ask(shop, '/map'))).toEqual(['block', 303, '/shop/permit']);
+    expect(brief(ask(shop, '/map'))).toEqual(['block', 303, '/shop/permit?return=%2Fmap']);
     expect(ask(shop, '/both').content).toMatchObject({
       is: 'offers',
       choices: [[{ product: 'permit' }], [{ product: 'pass' }]],
@@ -248,7 +248,7 @@ gates:
     const hasPass = someone({
       bought: [{ product: 'pass', from: null, until: null, refunded: false, paused: false }],
     });
-    expect(brief(ask(shop, '/all', hasPass))).toEqual(['block', 303, '/shop/permit']);
+    expect(brief(ask(shop, '/all', hasPass))).toEqual(['block', 303, '/shop/permit?return=%2Fall']);
   });
 
   test.each([

@@ -5,7 +5,7 @@ const HEAD = `kleidon: 1
 site: { name: F, address: https://f.example, sign-in: /sign-in }
 roles: { a: x, b: x, admin: x }
 products: { permit: { title: Permit, buy-at: /shop }, gift: { title: Gift } }
-audiences: { crew: role a or role b }
+audiences: { crew: role a or role b, inner: bought gift, outer: inner or role a }
 `;
 const S = 'pages: { /sign-in: Sign in, /shop: Shop';
 // Few of these sites ask for all that they sell; that has a test of its own.
@@ -324,6 +324,11 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
     `${S}, /x: X }\n${gate('at: /x, admit: bought permit or ever bought gift')}`,
   ],
   [
+    'product-not-sold',
+    `${S}, /x: X }\n${gate('at: /x, admit: outer')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: ever bought gift or role b')}`,
+  ],
+  [
     'buyer-kept-out',
     `${S}, /x: X, /x/y: Y }\ngates: { x: { under: /x, admit: role a }, y: { under: /x/y, admit: bought permit, narrows: yes } }`,
     `${S}, /x: X, /x/y: Y }\ngates: { x: { under: /x, admit: role a }, y: { under: /x/y, admit: bought permit } }\naccepted: [{ finding: open-beneath, note: Meant }]`,
@@ -429,7 +434,10 @@ describe('findings', () => {
     const unused = (body: string): string[] =>
       queries
         .inspect(
-          siteOf(`${products}${S}, /x: X }\n${body}`, HEAD.replace(/products:.*\n/, '')),
+          siteOf(
+            `${products}${S}, /x: X }\n${body}`,
+            HEAD.replace(/(?:products|audiences):.*\n/g, ''),
+          ),
           'f.yaml',
           NOW,
         )

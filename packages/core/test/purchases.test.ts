@@ -102,10 +102,10 @@ describe('an offer', () => {
   test.each<[string, model.Visitor, string]>([
     ['bought guide', someone(), 'guide or both'],
     ['bought map and bought guide', someone(), 'both or map+guide'],
-    ['bought guide', buyer(['guide', 'lapsed']), '/renew/guide'],
-    ['bought guide or bought map', buyer(['guide', 'lapsed']), '/renew/guide'],
+    ['bought guide', buyer(['guide', 'lapsed']), '/renew/guide?return=%2Fa'],
+    ['bought guide or bought map', buyer(['guide', 'lapsed']), '/renew/guide?return=%2Fa'],
     ['bought guide', buyer(['guide', 'refunded']), 'guide or both'],
-    ['bought both', someone(), '/buy/both'],
+    ['bought both', someone(), '/buy/both?return=%2Fa'],
     ['bought map and bought guide', buyer(['guide', 'in-force']), 'map or both'],
   ])('%s', (admit, visitor, offered) => {
     expect(offers(admit, visitor)).toBe(offered);

@@ -257,7 +257,7 @@ test('what a visitor reaches, and where everything else leaves them', () => {
   expect(lars.reached.map(({ address }) => address)).toContain('/shop');
   expect(lars.others.find(({ address }) => address === '/permit')).toMatchObject({
     outcome: 'block',
-    final: '/shop/hide-permit',
+    final: '/shop/hide-permit?return=%2Fpermit',
   });
   expect(new Set([...lars.reached, ...lars.others].map(({ address }) => address)).size).toBe(
     sample.site.pages.length,

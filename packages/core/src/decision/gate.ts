@@ -18,7 +18,7 @@ import { answerMissing } from './not-found.ts';
 import { smallestOffers } from './offer.ts';
 import { outsidePeriod } from './outside-period.ts';
 import { tell } from './tell.ts';
-import { signInLocation } from './sign-in.ts';
+import { withReturnAddress } from './return-address.ts';
 
 /** What is said where no gate covers an address, or the one that it is served from. */
 const ungatedReasons = (isServed: boolean) => {
@@ -234,22 +234,24 @@ function offer(
   leave: (then: TurnedAway) => void,
 ): Ending {
   const { site, names } = context.prepared;
-  const choices = smallestOffers(
-    site.products,
-    admit,
-    names,
-    context.visitor,
-    admits,
-    (condition) => holds(context, condition, {}),
+  const offers = smallestOffers(site.products, admit, names, context.visitor, admits, (condition) =>
+    holds(context, condition, {}),
   );
-  const [only] = choices;
+  const [only] = offers;
   if (only === undefined) {
     leave({ do: 'nothing-sold' });
     return { outcome: 'block', status: 403 };
   }
+  // The shop takes whoever has bought back to what they wanted.
+  const choices = offers.map((set) =>
+    set.map((one) => ({
+      ...one,
+      buyAt: withReturnAddress(context.prepared, one.buyAt, context.address),
+    })),
+  );
   leave({ do: 'offer', sets: choices.map((set) => set.map(({ title }) => title)) });
   return choices.length === 1 && only.length === 1
-    ? { outcome: 'block', status: 303, location: only[0]!.buyAt }
+    ? { outcome: 'block', status: 303, location: choices[0]![0]!.buyAt }
     : { outcome: 'block', status: 403, content: { is: 'offers', choices } };
 }
 
@@ -258,7 +260,7 @@ function signIn(context: DecisionContext): Ending {
   return {
     outcome: 'sign-in',
     status: 303,
-    location: signInLocation(context.prepared, context.address),
+    location: withReturnAddress(context.prepared, context.prepared.site.signIn!, context.address),
   };
 }
 

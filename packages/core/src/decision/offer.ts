@@ -68,16 +68,27 @@ export function setsOfProducts<T>(products: readonly T[]): T[][] {
 }
 
 /** The products that a condition asks for, audiences opened; in the order in which it names them. */
-export function productsIn(condition: Condition, names: Names, seen = new Set<string>()): string[] {
-  const products: string[] = [];
+export const productsIn = (condition: Condition, names: Names): string[] => [
+  ...new Set(purchasesIn(condition, names).map(({ product }) => product)),
+];
+
+type AskedPurchase = Extract<Condition, { is: 'bought' }>;
+
+/** What a condition asks of purchases, audiences opened, and those in them. */
+export function purchasesIn(
+  condition: Condition,
+  names: Names,
+  seen = new Set<string>(),
+): AskedPurchase[] {
+  const asked: AskedPurchase[] = [];
   walk(condition, (inner) => {
-    if (inner.is === 'bought') products.push(inner.product);
+    if (inner.is === 'bought') asked.push(inner);
     const audience = inner.is === 'audience' ? names.audiences.get(inner.name) : undefined;
     if (inner.is !== 'audience' || !audience || seen.has(inner.name)) return;
     seen.add(inner.name);
-    products.push(...productsIn(audience, names, seen));
+    asked.push(...purchasesIn(audience, names, seen));
   });
-  return [...new Set(products)];
+  return asked;
 }
 
 function* subsets<T>(items: readonly T[], size: number, from = 0): Generator<T[]> {

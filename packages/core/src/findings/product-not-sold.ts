@@ -1,5 +1,5 @@
 import { countedIn } from '../condition/product-terms.ts';
-import { walk } from '../model/condition.ts';
+import { purchasesIn } from '../decision/offer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate admits the buyers of a product that nobody can buy: it is sold nowhere, nor is a bundle that includes it. */
@@ -8,14 +8,9 @@ export function productNotSold({ prepared }: InspectionContext): FindingDraft[] 
   const isSold = (product: string): boolean =>
     countedIn(product, names.products).some((one) => site.products[one]?.buyAt != null);
   return site.gates.flatMap(({ name, admit, place }): FindingDraft[] => {
-    const asked = new Set<string>();
-    walk(admit, (inner) => {
-      const condition = inner.is === 'audience' ? names.audiences.get(inner.name) : inner;
-      // What was sold once may still admit those who ever bought it.
-      if (condition?.is === 'bought' && condition.state === 'in-force')
-        asked.add(condition.product);
-    });
-    return [...asked]
+    // What was sold once may still admit those who ever bought it.
+    const asked = purchasesIn(admit, names).filter(({ state }) => state === 'in-force');
+    return [...new Set(asked.map(({ product }) => product))]
       .filter((product) => !isSold(product))
       .map((product) => ({
         code: 'product-not-sold',

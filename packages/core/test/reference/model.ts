@@ -390,16 +390,16 @@ export class Model {
       gate?.['full-access'] !== 'no' &&
       (isView || site['full-access-right'] !== 'view') &&
       this.holds(site['full-access'], person, {}, asked.query);
-    const signIn = (): Omit<Answer, 'fullAccess'> => {
-      const page = site['sign-in']!;
+    const returningFrom = (page: string): string => {
       const back = sent.replace(/\/{2,}/g, '/') + withMark(asked.query);
       const isItself = this.form(page) === asked.path;
-      return {
-        outcome: 'sign-in',
-        status: 303,
-        location: isItself ? back : `${page}?return=${encodeURIComponent(back)}`,
-      };
+      return isItself ? back : `${page}?return=${encodeURIComponent(back)}`;
     };
+    const signIn = (): Omit<Answer, 'fullAccess'> => ({
+      outcome: 'sign-in',
+      status: 303,
+      location: returningFrom(site['sign-in']!),
+    });
     const refuse = { outcome: 'block', status: 403, location: null };
     let gates = isView ? [] : this.gatesAt(one.path, 'change');
     if (!isView && gates.length === 0 && site.change === 'gated-only') {
@@ -458,7 +458,11 @@ export class Model {
           );
           const [only] = smallest;
           return smallest.length === 1 && only!.length === 1
-            ? { outcome: 'block', status: 303, location: this.file.products[only![0]!]!['buy-at']! }
+            ? {
+                outcome: 'block',
+                status: 303,
+                location: returningFrom(this.file.products[only![0]!]!['buy-at']!),
+              }
             : refuse;
         }
         default:
