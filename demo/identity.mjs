@@ -1,6 +1,7 @@
 /**
  * A test identity provider: OpenID Connect on loopback, with the visitors of a site file as
- * its accounts. It takes everyone at their word, and is for trying things out only.
+ * its accounts, and whoever is new by their e-mail address. It takes everyone at their word, and is for trying things
+ * out only.
  *
  *   node demo/identity.mjs --port 4792 --site demo/merrow-point.site.yaml --back http://127.0.0.1:4791
  */
@@ -46,6 +47,17 @@ function claimsOf(name, { title, roles = [], groups = [], bought = [], attribute
   };
 }
 
+/** Somebody who was not here before is known by their e-mail address from now on. */
+function newPerson(email) {
+  const name = email.split('@')[0];
+  const title = name[0].toUpperCase() + name.slice(1);
+  const person = { ...claimsOf(email, { title }), sub: `new-${email}`, email };
+  accounts.set(person.sub, person);
+  return person.sub;
+}
+
+const EMAIL = /^[^@\s]{1,64}@[^@\s]{1,190}$/;
+
 const escaped = (text) => String(text).replace(/[&<>"']/g, (one) => `&#${one.charCodeAt(0)};`);
 const page = (title, body) => `<!doctype html>
 <html lang="en">
@@ -56,6 +68,7 @@ const page = (title, body) => `<!doctype html>
 :root { color-scheme: light dark }
 body { font: 17px/1.5 system-ui, sans-serif; max-width: 34rem; margin: 10vh auto; padding: 0 1.5rem }
 h1 { font-size: 1.4rem }
+input { font: inherit; width: 100%; padding: .3em .5em; box-sizing: border-box }
 button { font: inherit; width: 100%; text-align: left; padding: .4em .8em; margin: .15em 0 }
 small { opacity: .75 }
 </style>
@@ -135,6 +148,13 @@ function requestsOf(issuer) {
         await provider.interactionFinished(request, response, { login: { accountId: chosen } });
         return;
       }
+      const email = url.searchParams.get('email')?.trim().toLowerCase() ?? '';
+      if (EMAIL.test(email)) {
+        const known = [...accounts].find(([, one]) => one.email === email)?.[0];
+        const accountId = known ?? newPerson(email);
+        await provider.interactionFinished(request, response, { login: { accountId } });
+        return;
+      }
       if (url.searchParams.get('cancel') === 'yes') {
         await provider.interactionFinished(request, response, {
           error: 'access_denied',
@@ -159,6 +179,8 @@ const choice =
       return `<button name="as" value="${escaped(name)}">${escaped(title)} <small>${escaped(traits.join(', '))}</small></button>`;
     })
     .join('\n')}
-<p><button name="cancel" value="yes">Cancel</button></p></form>`;
+<p><button name="cancel" value="yes">Cancel</button></p></form>
+<form><p><label>Someone new: their e-mail address<br><input name="email" type="email" required autocomplete="email"></label></p>
+<p><button>Sign in</button></p></form>`;
 
 start();

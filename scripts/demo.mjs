@@ -1,5 +1,5 @@
 /**
- * The main job on the sample site: starts its website, a test identity provider and the
+ * The main job on the sample site: starts its website, a shop, a test identity provider and the
  * service with a gateway, adds and releases the sample site the first time, prints its reach grid and
  * where everything is, and runs until it is stopped.
  */
@@ -16,6 +16,8 @@ const SAMPLE = join(ROOT, 'demo', 'merrow-point.site.yaml');
 const SITE = 'merrow-point';
 const DATA = process.env.KLEIDON_DEMO_DATA ?? join(ROOT, '.demo');
 const GATEWAY_PORT = 4791;
+const SHOP_PORT = 4794;
+const SHOP_SECRET = `whsec_${Buffer.alloc(32, 'demo').toString('base64')}`;
 
 const running = [];
 let isStopping = false;
@@ -60,9 +62,10 @@ function freePort(wanted) {
 }
 
 const gateway = `http://127.0.0.1:${await freePort(GATEWAY_PORT)}`;
+const shop = `http://127.0.0.1:${await freePort(SHOP_PORT)}`;
 const website = await start(/^The website is at (\S+)$/m, [
   join(ROOT, 'demo', 'website', 'server.mjs'),
-  ...['--port', '0'],
+  ...['--port', '0', '--shop', shop],
 ]);
 const identity = await start(/^The test provider is at (\S+)$/m, [
   '--no-warnings',
@@ -83,6 +86,10 @@ writeFileSync(
       secret: only-for-the-demo
       claims: { id: sub, name: name, email: email, roles: roles, groups: groups, bought: bought }
       test-provider: yes # lets pages be opened as any visitor
+shops:
+  - name: observatory
+    site: ${SITE}
+    secret: ${SHOP_SECRET}
 probes:
   - site: ${SITE}
     every: 1h
@@ -93,6 +100,12 @@ const address = await start(/^Kleidon is at (\S+)$/m, [
   KLEIDON,
   ...['serve', '--data', DATA, '--settings', settings, '--log-level', 'warn'],
   ...process.argv.slice(2),
+]);
+
+await start(/^The shop is at (\S+)$/m, [
+  join(ROOT, 'demo', 'shop', 'server.mjs'),
+  ...['--port', new URL(shop).port, '--kleidon', address, '--gateway', gateway],
+  ...['--secret', SHOP_SECRET, '--data', join(DATA, 'shop')],
 ]);
 
 const kleidon = (...args) =>
@@ -112,6 +125,7 @@ spawnSync(process.execPath, [KLEIDON, 'grid', '--site', SITE, '--service', addre
 console.log(`
 The console is at ${address}/sites/${SITE}
 The website, as visitors reach it through the gateway, is at ${gateway}
+The shop is at ${shop}, with an outbox and a page for its owner
 Try in another terminal:
   npx kleidon visit /crew/rota --as gale --service ${address} --site ${SITE}
   npx kleidon probe ${gateway} --service ${address} --site ${SITE}

@@ -2,13 +2,19 @@
  * The website of Merrow Point: an ordinary small site that knows nothing of access. Its pages carry
  * menus, links, blocks and files, marked so that a gateway can tell them.
  *
- *   node demo/website/server.mjs --port 4793
+ *   node demo/website/server.mjs --port 4793 --shop http://127.0.0.1:4794
  */
 import { parseArgs } from 'node:util';
 import express from 'express';
 import { activityOf, FAMILIES, FILES, PAGES } from './pages.mjs';
 
-const { values: options } = parseArgs({ options: { port: { type: 'string', default: '4793' } } });
+const { values: options } = parseArgs({
+  options: {
+    port: { type: 'string', default: '4793' },
+    /** Where the shop is; without one, nothing can be bought. */
+    shop: { type: 'string' },
+  },
+});
 
 const escaped = (text) => String(text).replace(/[&<>"']/g, (one) => `&#${one.charCodeAt(0)};`);
 
@@ -73,6 +79,29 @@ ${body}
 </html>
 `;
 
+/** Where visitors reach the website: what stands before it says so (RFC 7239). */
+function homeOf({ headers }) {
+  const { host, proto } = Object.fromEntries(
+    [...String(headers.forwarded ?? '').matchAll(/\b(host|proto)="?([^";,]+)"?/g)].map(
+      ([, name, value]) => [name, value],
+    ),
+  );
+  return `${proto ?? 'http'}://${host ?? headers.host}`;
+}
+
+/** A page with links to the shop, which takes whoever has bought back to the page that was wanted. */
+function withShop(path, [title, body], request) {
+  if (options.shop === undefined) return [title, body];
+  const member = `<p><a href="${escaped(options.shop)}/">Become a member</a></p>`;
+  if (path === '/') return [title, body + member];
+  const [, product] = /^\/shop\/([a-z-]+)$/.exec(path) ?? [];
+  if (product === undefined) return [title, body];
+  const { return: wanted } = request.query;
+  const back = typeof wanted === 'string' ? new URL(wanted, homeOf(request)).href : '';
+  const link = `${options.shop}/buy/${product}?return=${encodeURIComponent(back)}`;
+  return [title, body.replace('/checkout', () => escaped(link))];
+}
+
 /** The page at an address; null where the site has none. */
 function contentAt(path, query) {
   if (path === '/activity') return activityOf(escaped(query.person ?? 'somebody'));
@@ -114,7 +143,7 @@ app.post('/crew/rota', (request, response) =>
 );
 app.get(/.*/, (request, response) => {
   const content = contentAt(request.path, request.query);
-  if (content) response.send(pageOf(request.path, content));
+  if (content) response.send(pageOf(request.path, withShop(request.path, content, request)));
   else
     response.status(404).send(pageOf(request.path, ['Not here', '<p>There is no such page.</p>']));
 });

@@ -34,8 +34,11 @@ export function affectedBy({ before, after, changes }: EntryChanges, tidy: Tidy)
   const names = changedNames(all, changes);
   const isProductChanged = changes.some(({ section }) => section === 'products');
   const changed = new Set(changes.flatMap(({ entries }) => entries));
+  const [hid, hides] = [before, after].map((own) => own.some((entry) => entry.hides));
   const isDirectly = (entry: Entry): boolean =>
     changed.has(entry) ||
+    // A redirect that depends on who asks is kept by nobody.
+    (hid !== hides && entry.unlessPage === true) ||
     (isProductChanged && entry.offers) ||
     entry.conditions.some((one) => mentions(one, names));
 

@@ -6,6 +6,7 @@ import { ARRIVED, Explorer } from '../explore/explorer.ts';
 import type { Family } from '../explore/families.ts';
 import type { Right, Site } from '../model/site.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
+import type { Decision } from '../decision/decision.ts';
 import type { VisitEnd } from '../visit/visit.ts';
 import { affectedBy } from './affected.ts';
 import { Causes } from './causes.ts';
@@ -144,11 +145,17 @@ function withoutImplied(all: readonly VisitDifference[], { tidy }: Site): VisitD
   });
 }
 
-/** Whether both visits are redirected to the same address first. */
+/** Whether both visits are redirected to the same address first, in the same way. */
 const leadsAlike = (before: VisitEnd, after: VisitEnd): boolean =>
   before.hops.length > 1 &&
   after.hops.length > 1 &&
-  before.hops[0]!.decision.location === after.hops[0]!.decision.location;
+  answerOf(before.hops[0]!.decision) === answerOf(after.hops[0]!.decision);
+
+/** What a visitor, and their browser, is told at one address. */
+function answerOf({ status, location, served, content, headers }: Decision): string {
+  const kept = location === null ? null : headers['Cache-Control'];
+  return JSON.stringify([status, location, served, content, kept, headers['Refresh']]);
+}
 
 /** Explorers of addresses with pieces, in which sets of visitors are made of the same statements for all of them. */
 function within({ before, after }: StatesExplored, { pieces }: Family): StatesExplored {
@@ -212,11 +219,7 @@ const details = new WeakMap<VisitEnd, string>();
 function detailOf(end: VisitEnd): string {
   let detail = details.get(end);
   if (detail === undefined) {
-    const hops = end.hops.map(({ address, decision }) => {
-      const { status, location, served, content, headers } = decision;
-      const kept = location === null ? null : headers['Cache-Control'];
-      return [address, status, location, served, content, kept, headers['Refresh']];
-    });
+    const hops = end.hops.map(({ address, decision }) => [address, answerOf(decision)]);
     details.set(end, (detail = JSON.stringify([keyOf(end), hops])));
   }
   return detail;

@@ -72,6 +72,7 @@ export function entriesOf(site: Site): Entry[] {
         }),
         conditions: [gate.admit, ...gate.otherwise.map(({ who }) => who)],
         offers: gate.otherwise.some((step) => step.do === 'offer'),
+        hides: gate.otherwise.some((step) => step.do === 'hide'),
       }),
     ),
     ...site.rewrites.map((rewrite) =>
@@ -82,6 +83,7 @@ export function entriesOf(site: Site): Entry[] {
         ],
         targets: [rewrite.serve.path, ...(rewrite.canonical ? [rewrite.canonical.to.path] : [])],
         conditions: given([rewrite.when]),
+        unlessPage: rewrite.unlessPage,
       }),
     ),
     ...site.notFound.map((rule) =>

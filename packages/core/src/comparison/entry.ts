@@ -36,6 +36,10 @@ export interface Entry {
   readonly includes: readonly string[];
   /** It may offer products. */
   readonly offers: boolean;
+  /** It may hide pages: then whether a page is there depends on who asks. */
+  readonly hides?: boolean;
+  /** It asks whether a page is there. */
+  readonly unlessPage?: boolean;
 }
 
 /** An entry with what is the same in two states left out. */

@@ -62,6 +62,7 @@ const redirectEntry = (site: Site, redirect: Redirect): Entry => ({
   conditions: redirect.when === null ? [] : [redirect.when],
   includes: [],
   offers: false,
+  unlessPage: redirect.unlessPage,
 });
 
 /** Where a redirect is asked and where it leads, on the site's own hosts and on others. */

@@ -17,7 +17,7 @@ import { originAt, OriginProblem, SlowUpload, type Origin } from './origin/origi
 import { paceFor } from './origin/pace.ts';
 import { readRequestTarget, type RequestTarget } from './request-target.ts';
 import { sendPage } from './send-page.ts';
-import { LANDING, sendToLanding } from './landing.ts';
+import { answerOwn } from './own-addresses.ts';
 import type { SignIn } from './sign-in.ts';
 import type { GatewayOutcome } from '../store/records.ts';
 import type { Watch } from './watch.ts';
@@ -120,10 +120,8 @@ export function createGateway(options: GatewayOptions): Gateway {
     }
     const asking = options.visitorOf(request, site, false);
     const visitor = asking instanceof Promise ? await asking : asking;
-    if (target.method === 'GET' && target.address.split('?', 1)[0] === LANDING) {
-      sendToLanding(response, site, visitor, target.address, now());
-      return 'reach';
-    }
+    const own = { request, response, site, visitor, address: target.address, now: now() };
+    if (answerOwn({ ...own, hasSignIn: signIn !== null })) return 'reach';
     if (signIn && isReserved(site, target.address)) {
       await signIn.answer(request, response, site);
       return 'reach';

@@ -7,6 +7,7 @@ import type { Seal } from '../sign-in/sealed.ts';
 import { RESERVED_PREFIX, sessionCookie } from '../sign-in/session-cookie.ts';
 import type { SessionRecord, SessionStore, SessionTimes } from '../store/sessions.ts';
 import type { Buyers } from './buyers.ts';
+import { BOUGHT } from './own-addresses.ts';
 import { ownPath } from './own-path.ts';
 import { bodyOf, page, sendOn, testPage } from './sign-in-answers.ts';
 
@@ -213,7 +214,14 @@ export function signInAt(options: SignInOptions): SignIn {
   };
 
   const ROUTES: Readonly<Record<string, (on: On) => void | Promise<void>>> = {
-    'GET sign-in': (on) => begin(on, 'session', ownPath(on.url.searchParams.get('return')), null),
+    'GET sign-in': (on) => {
+      const { searchParams: query } = on.url;
+      const from = ownPath(query.get('return'));
+      // Whoever comes from a shop waits for the purchase, wherever people land otherwise.
+      return query.get('bought') === 'yes'
+        ? begin(on, 'exact', `${BOUGHT}?return=${encodeURIComponent(from ?? '/')}`, null)
+        : begin(on, 'session', from, null);
+    },
     'GET signed-in': finish,
     'GET test-sign-in': (on) => begin(on, 'test', null, null),
     'GET sign-out': askToSignOut,
