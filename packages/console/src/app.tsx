@@ -23,6 +23,9 @@ const AddressesPage = page('AddressesPage', entryPages);
 const ExpectedVisitsPage = page('ExpectedVisitsPage', entryPages);
 const VisitorsPage = page('VisitorsPage', entryPages);
 const ProductsPage = page('ProductsPage', entryPages);
+const PurchasesPage = page('PurchasesPage', () => import('./purchases/purchases-page.tsx'));
+const BuyersPage = page('BuyersPage', () => import('./purchases/buyers-page.tsx'));
+const EventsPage = page('EventsPage', () => import('./purchases/events-page.tsx'));
 const RedirectsPage = page('RedirectsPage', () => import('./redirects/redirects-page.tsx'));
 const ListsPage = page('ListsPage', () => import('./redirects/lists-page.tsx'));
 const SiteSettings = page('SiteSettings', () => import('./entries/site-settings.tsx'));
@@ -60,6 +63,9 @@ export function App() {
           <Route path="addresses/:section" element={<AddressesPage />} />
           <Route path="visitors" element={<VisitorsPage />} />
           <Route path="visitors/products" element={<ProductsPage />} />
+          <Route path="visitors/purchases" element={<PurchasesPage />} />
+          <Route path="visitors/buyers" element={<BuyersPage />} />
+          <Route path="visitors/events" element={<EventsPage />} />
           <Route path="live/:view?" element={<LivePage />} />
           <Route path="releases" element={<ReleasesPage />} />
           <Route path="releases/compare" element={<ComparePage />} />

@@ -48,6 +48,9 @@ export const TASKS: readonly Task[] = [
     pages: [
       ['/visitors', 'Visitors'],
       ['/visitors/products', 'Products'],
+      ['/visitors/purchases', 'Purchases'],
+      ['/visitors/buyers', 'Buyers'],
+      ['/visitors/events', 'Events of shops'],
     ],
   },
   {

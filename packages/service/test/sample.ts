@@ -68,6 +68,9 @@ export const passing = (
     });
   });
 
+/** That of the shop of the demo. */
+const SHOP_SECRET = `whsec_${Buffer.alloc(32, 'demo').toString('base64')}`;
+
 /** Below the ports that the system gives to connections, which would take one before the gateway. */
 const FIRST_PORT = 20_000;
 const PORTS = 12_000;
@@ -93,6 +96,8 @@ export interface SampleSite {
   readonly gateway: string;
   readonly identity: Program;
   readonly website: Program;
+  /** Where the shop is; it is there where it was asked for. */
+  readonly shop: string;
   service(): Running;
   /** Starts the service again, with the same data and settings. */
   restart(signal: NodeJS.Signals): Promise<void>;
@@ -105,17 +110,20 @@ export async function sampleSite(
     file = SAMPLE,
     more = () => '',
     origin = '',
+    hasShop = false,
   }: {
     file?: string;
     /** More settings, of the gateway first. */
     more?: (website: string) => string;
     origin?: string;
+    hasShop?: boolean;
   } = {},
 ): Promise<SampleSite> {
-  const port = await freePort();
+  const [port, shopPort] = [await freePort(), await freePort()];
   const gateway = `http://127.0.0.1:${port}`;
+  const shop = `http://127.0.0.1:${shopPort}`;
   const [website, identity] = await Promise.all([
-    program('website/server.mjs', '--port', '0'),
+    program('website/server.mjs', '--port', '0', ...(hasShop ? ['--shop', shop] : [])),
     program('identity.mjs', '--port', '0', '--site', file, '--back', gateway),
   ]);
   const settings = join(folder, 'kleidon.yaml');
@@ -131,24 +139,31 @@ export async function sampleSite(
       client: merrow-point
       secret: only-for-the-demo
       test-provider: yes
-${more(website.address)}`,
+${hasShop ? `shops: [{ name: observatory, site: merrow-point, secret: '${SHOP_SECRET}' }]\n` : ''}${more(website.address)}`,
   );
   const start = (): Promise<Running> => run(folder, '--settings', settings, '--log-level', 'warn');
   let service = await start();
   const at = ['--service', service.address];
   await kleidon(['sites', 'add', file, '--id', 'merrow-point', ...at]);
   await kleidon(['release', '--site', 'merrow-point', '--note', 'First', ...at]);
+  const selling = hasShop
+    ? await program(
+        ...(['shop/server.mjs', '--port', String(shopPort), '--gateway', gateway] as const),
+        ...['--kleidon', service.address, '--secret', SHOP_SECRET, '--data', join(folder, 'shop')],
+      )
+    : null;
   return {
     gateway,
     identity,
     website,
+    shop,
     service: () => service,
     restart: async (signal) => {
       await service.end(signal);
       service = await start();
     },
     end: async () => {
-      await Promise.all([service.end(), website.end(), identity.end()]);
+      await Promise.all([service.end(), website.end(), identity.end(), selling?.end()]);
     },
   };
 }

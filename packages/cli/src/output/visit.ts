@@ -15,7 +15,22 @@ export function printVisit(visit: queries.ExplainedVisit, all: boolean): string 
     ...visit.hops.map((hop, position) => printHop(hop, position + 1, all)),
     '',
     printEnd(visit),
+    ...printOrdinary(visit),
   ].join('\n');
+}
+
+/** What others meet, for whoever would conclude from a visit with full access that all can read it. */
+function printOrdinary({ ordinary }: queries.ExplainedVisit): string[] {
+  if (ordinary.length === 0) return [];
+  const width = Math.max(...ordinary.map(({ who }) => who.length));
+  return [
+    '',
+    'Without full access:',
+    ...ordinary.map(({ who, outcome, status, final }) => {
+      const { sign, word } = OUTCOME_WORDS[outcome];
+      return `  ${who.padEnd(width)}  ${paint[outcome](`${sign} ${word}`)}: ${status} at ${final}`;
+    }),
+  ];
 }
 
 function printHop(

@@ -1,8 +1,9 @@
 import { Fragment } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { countPages } from '@kleidon/client';
+import { countPages, type MadeUpVisitor } from '@kleidon/client';
 import { client } from '../client.ts';
+import { visitAddress } from '../visit/visit-address.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import { OutcomeTag } from '../visit/outcome-tag.tsx';
 import css from './reached-by.module.css';
@@ -11,36 +12,42 @@ import layout from '../style/layout.module.css';
 interface Props {
   readonly site: string;
   readonly state: string;
+  /** A visitor of the site file; with `madeUp`, what whoever is made up is called. */
   readonly visitor: string;
+  readonly madeUp?: MadeUpVisitor;
+  /** The moment; now, if not said. */
+  readonly at?: string;
   /** What decides the answer besides. */
   readonly version: string;
 }
 
 /** Everything that a visitor reaches, and where everything else leaves them. */
-export function ReachedByView({ site, state, visitor, version }: Props) {
+export function ReachedByView({ site, state, visitor, madeUp, at, version }: Props) {
+  const who = madeUp ? { visitor: madeUp } : { as: visitor };
+  const asked = { ...who, state, ...(at ? { at } : {}) };
+  const key = [site, version, asked];
   const found = useQuery({
-    queryKey: ['reached by', site, version, visitor],
-    queryFn: () => client.reachedBy(site, { as: visitor, state }),
+    queryKey: ['reached by', ...key],
+    queryFn: () => client.reachedBy(site, asked),
   });
   const landings = useQuery({
-    queryKey: ['landings', site, version, visitor],
+    queryKey: ['landings', ...key],
     queryFn: () =>
       Promise.all(
         (['sign-in', 'sign-out'] as const).map((after) =>
-          client.landing(site, { as: visitor, state, after }),
+          client.landing(site, { ...asked, after }),
         ),
       ),
   });
   const seen = useQuery({
-    queryKey: ['menus', site, version, visitor],
-    queryFn: () => client.visible(site, { as: visitor, state, links: [] }),
+    queryKey: ['menus', ...key],
+    queryFn: () => client.visible(site, { ...asked, links: [] }),
   });
   if (found.error)
     return <Failure error={found.error} retry={() => void found.refetch()} site={site} />;
   if (!found.data) return <Waiting what="what they reach" />;
   const { reached, others } = found.data;
-  const visit = (address: string): string =>
-    `/sites/${site}/reach/address?${new URLSearchParams({ address, as: visitor, ...(state === 'draft' ? {} : { state }) }).toString()}`;
+  const visit = (address: string): string => visitAddress(site, address, asked);
   return (
     <section className={css.reached} aria-label={`What ${visitor} reaches`}>
       <h2>

@@ -7,6 +7,7 @@ import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { useAddressState } from '../use-address-state.ts';
+import { visitAddress } from '../visit/visit-address.ts';
 import { Moment } from './moment.tsx';
 import css from './live.module.css';
 import layout from '../style/layout.module.css';
@@ -79,7 +80,12 @@ export function ProbeDifferences({ lastRun }: { lastRun: number }) {
             key: 'address',
             render: (_, { address, visitor, step }) => (
               <>
-                <Link to={visitAddress(site.id, address, visitor)}>
+                <Link
+                  to={visitAddress(site.id, address, {
+                    state: 'live',
+                    ...(visitor === null ? { visitor: { guest: true } } : { as: visitor }),
+                  })}
+                >
                   <code>{address}</code>
                 </Link>
                 {step !== address && (
@@ -152,13 +158,4 @@ function emptyText(search: string, ended: string, lastRun: number): string {
   return lastRun === 0
     ? 'No run has ended yet.'
     : 'No differences: the website does what the rules say.';
-}
-
-function visitAddress(site: string, address: string, visitor: string | null): string {
-  const query = new URLSearchParams({
-    address,
-    state: 'live',
-    ...(visitor ? { as: visitor } : {}),
-  });
-  return `/sites/${site}/reach/address?${query.toString()}`;
 }

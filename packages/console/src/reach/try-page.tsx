@@ -15,6 +15,7 @@ import layout from '../style/layout.module.css';
 import { ExpectThis } from './expect-this.tsx';
 import { KeepVisitor } from './keep-visitor.tsx';
 import { madeUp, madeUpEntry } from './made-up.ts';
+import { visitAddress } from '../visit/visit-address.ts';
 import css from './try-page.module.css';
 
 const SOMEONE = 'someone';
@@ -138,7 +139,13 @@ export function TryPage() {
           <Failure error={visit.error} retry={() => void visit.refetch()} site={site.id} />
         ) : visit.data ? (
           <>
-            <VisitView visit={visit.data} ruleAt={(line) => ruleAddress(site.id, state, line)} />
+            <VisitView
+              visit={visit.data}
+              ruleAt={(line) => ruleAddress(site.id, state, line)}
+              visitAs={(visitor) =>
+                visitAddress(site.id, request!.address, { ...request, as: undefined, visitor })
+              }
+            />
             <ExpectThis key={JSON.stringify(request)} visit={visit.data} request={request!} />
           </>
         ) : (

@@ -15,7 +15,7 @@ import { Moment } from '../live/moment.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import layout from '../style/layout.module.css';
 import { OutcomeTag } from '../visit/outcome-tag.tsx';
-import { visitAddress } from '../visit/witness-link.tsx';
+import { witnessAddress } from '../visit/witness-link.tsx';
 import css from './releases.module.css';
 
 type Change = Comparison['changes'][number];
@@ -198,8 +198,8 @@ function Places({
       {witness && kind !== 'part' && kind !== 'landing' && (
         <span className={css.witness}>
           {' '}
-          See it <Link to={visitAddress(witness, site.id, before)}>before</Link> and{' '}
-          <Link to={visitAddress(witness, site.id, after)}>after</Link>
+          See it <Link to={witnessAddress(witness, site.id, before)}>before</Link> and{' '}
+          <Link to={witnessAddress(witness, site.id, after)}>after</Link>
         </span>
       )}
     </p>

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import type { VisitRequest } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
+import { visitAddress } from './visit-address.ts';
 import { VisitView } from './visit-view.tsx';
 import layout from '../style/layout.module.css';
 
@@ -24,13 +25,6 @@ export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
     queryFn: ({ signal }) => client.visit(site, request, signal),
   });
   const state = request.state ?? 'draft';
-  const again = new URLSearchParams({
-    address: request.address,
-    as: request.as ?? 'someone',
-    ...(request.visitor ? { visitor: JSON.stringify(request.visitor) } : {}),
-    ...(state === 'draft' ? {} : { state }),
-    ...(request.at ? { at: request.at } : {}),
-  });
   return (
     <aside
       className={layout.panel}
@@ -51,9 +45,15 @@ export function VisitPanel({ site, request, version, openAt, onClose }: Props) {
         <Failure error={visit.error} retry={() => void visit.refetch()} site={site} />
       ) : visit.data ? (
         <>
-          <VisitView visit={visit.data} ruleAt={(line) => ruleAddress(site, state, line)} />
+          <VisitView
+            visit={visit.data}
+            ruleAt={(line) => ruleAddress(site, state, line)}
+            visitAs={(visitor) =>
+              visitAddress(site, request.address, { ...request, as: undefined, visitor })
+            }
+          />
           <p>
-            <Link to={`/sites/${site}/reach/address?${again.toString()}`}>Try it with changes</Link>
+            <Link to={visitAddress(site, request.address, request)}>Try it with changes</Link>
             {openAt !== null && (
               <>
                 {' · '}

@@ -1,8 +1,9 @@
 import { clsx } from 'clsx';
 import { Link } from 'react-router';
-import { OUTCOME_WORDS } from '@kleidon/client';
+import { OUTCOME_WORDS, type MadeUpVisitor } from '@kleidon/client';
 import type { queries } from '@kleidon/core';
 import { Shown } from './chain-view.tsx';
+import { OutcomeTag } from './outcome-tag.tsx';
 import css from './visit.module.css';
 import outcomes from '../style/outcomes.module.css';
 import layout from '../style/layout.module.css';
@@ -11,9 +12,12 @@ import layout from '../style/layout.module.css';
 export function VisitView({
   visit,
   ruleAt,
+  visitAs,
 }: {
   visit: queries.ExplainedVisit;
   ruleAt: (line: number) => string;
+  /** Where the same is tried as someone else. */
+  visitAs: (visitor: MadeUpVisitor) => string;
 }) {
   const { sign, word, meaning } = OUTCOME_WORDS[visit.outcome];
   const redirects = visit.hops.filter(({ decision }) => decision.location !== null).length;
@@ -36,6 +40,23 @@ export function VisitView({
         <dt>Redirects</dt>
         <dd>{redirects}</dd>
       </dl>
+      {visit.ordinary.length > 0 && (
+        <section aria-label="Without full access">
+          <p>
+            <strong>Without full access:</strong>
+          </p>
+          <ul>
+            {visit.ordinary.map(({ who, visitor, outcome, status, final }) => (
+              <li key={who}>
+                <Link to={visitAs({ ...visitor })} aria-label={`Visit as ${who}`}>
+                  {who}
+                </Link>{' '}
+                <OutcomeTag outcome={outcome} status={status} /> at <code>{final}</code>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       <ol className={css.hops}>
         {visit.hops.map((hop, i) => (
           <HopView key={i} hop={hop} ruleAt={ruleAt} />

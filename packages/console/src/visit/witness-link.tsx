@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { Check } from '@kleidon/client';
+import { visitAddress } from './visit-address.ts';
 
 type Witness = Pick<
   NonNullable<Check['guarantees'][number]['witness']>,
@@ -10,23 +11,19 @@ type Witness = Pick<
 /** A witness of a moment that is later than this is tried at that moment, in milliseconds. */
 const LATER = 300_000;
 
-/** Where a visit can be made again in a state of the site. */
-export function visitAddress(
+/** Where the visit of a witness can be made again in a state of the site. */
+export const witnessAddress = (
   { visitor, address, method, at }: Witness,
   site: string,
   state: string,
   now = Date.now(),
-): string {
-  const query = new URLSearchParams({
-    address,
-    as: 'someone',
-    visitor: JSON.stringify(visitor),
-    ...(method === 'GET' ? {} : { method }),
-    ...(Date.parse(at) > now + LATER ? { at } : {}),
-    ...(state === 'draft' ? {} : { state }),
+): string =>
+  visitAddress(site, address, {
+    visitor: { ...visitor },
+    method,
+    state,
+    at: Date.parse(at) > now + LATER ? at : undefined,
   });
-  return `/sites/${site}/reach/address?${query.toString()}`;
-}
 
 /** Leads to the visit that shows that a guarantee does not hold. */
 export function WitnessLink({
@@ -39,5 +36,5 @@ export function WitnessLink({
   state: string;
 }) {
   const [now] = useState(() => Date.now());
-  return <Link to={visitAddress(witness, site, state, now)}>See this visit</Link>;
+  return <Link to={witnessAddress(witness, site, state, now)}>See this visit</Link>;
 }

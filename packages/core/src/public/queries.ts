@@ -10,6 +10,7 @@ export {
   type ListedGuarantee,
   type ListedWitness,
 } from '../queries/guarantee-list.ts';
+export type { OrdinaryVisit } from '../queries/ordinary-visits.ts';
 export { pageList, type ListedPage } from '../queries/page-list.ts';
 export { reachedBy, type ReachedBy, type ReachedPage } from '../queries/reached-by.ts';
 export { chooseVisitor, findVisitor, QuestionError, readMoment } from '../queries/question.ts';

@@ -1,3 +1,4 @@
+import { ordinaryVisits, type OrdinaryVisit } from './ordinary-visits.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Decision } from '../decision/decision.ts';
 import type { Landed } from '../landing/landing.ts';
@@ -29,6 +30,8 @@ export interface ExplainedHop extends Omit<Hop, 'decision'> {
 /** A visit with the sentences of its reasons. */
 export interface ExplainedVisit extends Omit<Visit, 'hops'> {
   readonly hops: readonly ExplainedHop[];
+  /** What others meet, where only full access let the visitor in. */
+  readonly ordinary: readonly OrdinaryVisit[];
 }
 
 /** Where someone lands, with the sentence that says why. */
@@ -39,9 +42,11 @@ export interface ExplainedLanding extends Omit<Landed, 'reason' | 'visit'> {
 }
 
 /** Adds the sentences to a visit, for whoever reads it. */
-export function explainVisit({ site }: PreparedSite, visit: Visit): ExplainedVisit {
+export function explainVisit(prepared: PreparedSite, visit: Visit): ExplainedVisit {
+  const { site } = prepared;
   return {
     ...visit,
+    ordinary: ordinaryVisits(prepared, visit),
     hops: visit.hops.map(({ address, decision }) => ({
       address,
       decision: {

@@ -5,7 +5,7 @@ import staticGzip from 'express-static-gzip';
 
 /** The addresses of the console's pages, as its own routes have them. */
 const PAGES =
-  /^\/(?:sites\/[^/]+(?:\/(?:pages|review|reach(?:\/(?:address|expected|kinds|list))?|visitors(?:\/products)?|file(?:\/(?:settings|deletion))?|(?:access|addresses)(?:\/[a-z-]+)?|releases(?:\/(?:compare|history))?|live(?:\/[a-z-]+)?))?\/?)?$/;
+  /^\/(?:sites\/[^/]+(?:\/(?:pages|review|reach(?:\/(?:address|expected|kinds|list))?|visitors(?:\/(?:products|purchases|buyers|events))?|file(?:\/(?:settings|deletion))?|(?:access|addresses)(?:\/[a-z-]+)?|releases(?:\/(?:compare|history))?|live(?:\/[a-z-]+)?))?\/?)?$/;
 
 /** Serves the built console: its files as they are, and its one page for every address of its own. */
 export function consoleRouter(folder: string): Router {

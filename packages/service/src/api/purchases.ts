@@ -159,6 +159,7 @@ export function purchasesRouter(context: Context): Router {
         }));
       return {
         at: iso(at),
+        shops: context.shops.filter((shop) => shop.site === site).map(({ name }) => name),
         products: [...products, ...unsold].map(({ now: counts, product, inForceAt, ending }) => ({
           product,
           title: own[product]?.title ?? null,
