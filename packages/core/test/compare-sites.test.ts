@@ -178,6 +178,16 @@ menus: { main: { links: [/a, /shop], shows: usable } }
     expect(how).toEqual({ what, before, after });
   });
 
+  test('tell of changing a page from now on, where viewing it follows later', () => {
+    const gates = (right: string): string =>
+      `gates: { g: { at: /a, ${right}admit: role r }, h: { at: /a, admit: role r, from: 2027-01-01 } }\n`;
+    const compared = compare(PAGES, PAGES + gates('right: change, '));
+    expect(told(compared).filter((one) => one.includes('→ block'))).toEqual([
+      'page /a loses: anyone signed in, except anyone with the role r, reach → block, from 2027-01-01T00:00:00Z',
+      'page /a (change) loses: anyone signed in, except anyone with the role r, reach → block',
+    ]);
+  });
+
   test('tell of redirects that browsers no longer keep, because a page may be hidden now', () => {
     const old = 'redirects: [{ from: /old, to: /shop, kind: permanent, unless-page: yes }]\n';
     const hiding = gate('role r', ', otherwise: [{ who: anyone, do: hide }]');

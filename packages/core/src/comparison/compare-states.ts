@@ -107,16 +107,16 @@ export function visitDifferences(states: ComparedStates): VisitDifferences {
 
 function differencesOf(states: ComparedStates, place: Place): VisitDifference[] {
   const explored = within(states.explored, place.family);
-  // What is so from one moment on, or with either right, is told once.
-  const told = new Set<string>();
+  // What is so from one moment on, or with either right, is told once: at the first moment.
+  const told = new Map<string, number>();
   return RIGHTS.flatMap(([right, method]) =>
     explored.after.flatMap((after, i) =>
       differencesAt(states.causes, explored.before[i]!, after, place, method)
         .map((one): VisitDifference => ({ ...one, place, right, explorer: after }))
         .filter((one) => {
           const key = `${one.visitors} ${keyOf(one.before)} ${keyOf(one.after)}`;
-          const isNew = !told.has(key);
-          told.add(key);
+          const isNew = i < (told.get(key) ?? Infinity);
+          if (isNew) told.set(key, i);
           return isNew;
         }),
     ),

@@ -62,10 +62,13 @@ export function purchaseCounter(products: Products, { now, inForceAt, ending }: 
       const standings = standingsOf(events);
       const current = standingAt(standings, now);
       if (current) countNow(of(current.product).now, current, state(current, now), now);
-      inForceAt.forEach((at, i) => {
-        const then = standingAt(standings, at);
-        if (then && state(then, at) === 'in-force') (of(then.product).inForceAt as number[])[i]!++;
-      });
+      for (let i = inForceAt.length - 1, last = standings.length - 1; i >= 0; i--) {
+        const at = inForceAt[i]!;
+        while (last >= 0 && standings[last]!.since > at) last--;
+        if (last < 0) break;
+        const then = standings[last]!.purchase;
+        if (state(then, at) === 'in-force') (of(then.product).inForceAt as number[])[i]!++;
+      }
       if (current && current.until !== null && !current.refunded && !current.paused) {
         const { until, product } = current;
         const span = ending.findLastIndex((from) => from <= until);

@@ -1,5 +1,5 @@
 import type { model } from '@kleidon/core';
-import { purchasesIn, type LedgerStore, type ReceivedEvent } from '../store/ledger.ts';
+import { standingIn, type LedgerStore, type ReceivedEvent } from '../store/ledger.ts';
 
 /** Gives a visitor what they bought in the shops of a site. */
 export type Buyers = (visitor: model.Visitor) => model.Visitor;
@@ -37,7 +37,7 @@ export function buyersOf(
       const buyer = { email: address, visitor: visitor.id };
       const changes = ledger.changes(site);
       const events = found?.changes === changes ? found.events : ledger.eventsOf(site, buyer);
-      found = { events, changes, at, bought: purchasesIn(events, buyer, at) };
+      found = { events, changes, at, bought: standingIn(events, buyer, at) };
       known.delete(key);
       known.set(key, found);
       if (known.size > MOST_KEPT) known.delete(known.keys().next().value!);

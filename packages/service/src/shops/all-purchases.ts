@@ -10,18 +10,18 @@ export interface ToldPurchase {
 }
 
 /** Events that are read at once: others are answered between two such pages. */
-const PAGE = 2000;
+const PAGE = 1000;
 const START: PurchaseKey = { shop: '', purchase: '' };
 
 /**
- * All purchases of a site, in the order of shops and purchases; there may be a million. Between two pages others are
- * answered, so that what is told meanwhile may be in it or not.
+ * All purchases of a site, in the order of shops and purchases, some at a time; there may be a million. Between two of
+ * these pages others are answered, so that what is told meanwhile may be in it or not.
  */
 export async function* allPurchases(
   ledger: LedgerStore,
   site: string,
   after: PurchaseKey = START,
-): AsyncGenerator<ToldPurchase> {
+): AsyncGenerator<readonly ToldPurchase[]> {
   let last = after;
   for (;;) {
     const page = ledger.nextPurchases(site, last, PAGE);
@@ -32,7 +32,7 @@ export async function* allPurchases(
       if (groups.length === 0)
         groups.push({ ...cut, events: ledger.eventsOfPurchase(site, cut.shop, cut.id) });
     }
-    yield* groups;
+    yield groups;
     const end = groups.at(-1);
     if (!end || page.length < PAGE) return;
     last = { shop: end.shop, purchase: end.id };
@@ -61,10 +61,11 @@ export async function* standingPurchases(
   after?: PurchaseKey,
 ): AsyncGenerator<StandingPurchase> {
   const moves = movesIn(ledger.moves(site));
-  for await (const { shop, events } of allPurchases(ledger, site, after)) {
-    const [purchase] = purchases.purchasesAt([...events, ...moves(shop, events)], at);
-    if (purchase) yield { ...purchase, shop };
-  }
+  for await (const page of allPurchases(ledger, site, after))
+    for (const { shop, events } of page) {
+      const [purchase] = purchases.purchasesAt([...events, ...moves(shop, events)], at);
+      if (purchase) yield { ...purchase, shop };
+    }
 }
 
 /** Finds the moves that may matter to a purchase: from its addresses, and from where these lead. */

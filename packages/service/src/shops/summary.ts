@@ -52,11 +52,12 @@ async function summarize(
   const counter = purchases.purchaseCounter(prepared?.names.products, moments);
   const first: ReceivedEvent[] = [];
   let found = 0;
-  for await (const { events } of allPurchases(ledger, site)) {
-    if (counter.add(events)) continue;
-    found++;
-    if (first.length < MOST_LISTED) first.push(events[0]!);
-  }
+  for await (const page of allPurchases(ledger, site))
+    for (const { events } of page) {
+      if (counter.add(events)) continue;
+      found++;
+      if (first.length < MOST_LISTED) first.push(events[0]!);
+    }
   return { at, products: counter.counts(), moments, withoutPurchase: { found, first } };
 }
 

@@ -74,14 +74,53 @@ export interface PurchaseKey {
   readonly purchase: string;
 }
 
-interface Row extends Omit<ReceivedEvent, 'isPartly'> {
-  readonly isPartly: number;
+/** An event as it is read: columns in the order of `EVENT`, without their names, of which a million would be made. */
+type Row = readonly [
+  shop: string,
+  id: string,
+  type: model.ShopEventType,
+  at: number,
+  purchase: string,
+  product: string | null,
+  from: number | null,
+  until: number | null,
+  isPartly: number,
+  email: string | null,
+  visitor: string | null,
+  formerEmail: string | null,
+  receivedAt: number,
+  note: string | null,
+];
+
+const EVENT = [
+  ...['shop', 'id', 'type', 'at', 'purchase', 'product', 'valid_from', 'valid_until', 'is_partly'],
+  ...['email', 'visitor', 'former_email', 'received_at', 'note'],
+];
+const columnsOf = (table: string): string => EVENT.map((one) => `${table}.${one}`).join(', ');
+
+const eventIn = (row: Row): ReceivedEvent => ({
+  shop: row[0],
+  id: row[1],
+  type: row[2],
+  at: row[3],
+  purchase: row[4],
+  product: row[5],
+  from: row[6],
+  until: row[7],
+  isPartly: row[8] === 1,
+  email: row[9],
+  visitor: row[10],
+  formerEmail: row[11],
+  receivedAt: row[12],
+  note: row[13],
+});
+
+interface SiteFacts {
+  readonly changes: number;
+  /** Whether any event names a buyer by their id, or by an address before or besides. */
+  readonly hasVisitors: boolean;
+  readonly hasFormer: boolean;
 }
-
-const eventIn = (row: Row): ReceivedEvent => ({ ...row, isPartly: row.isPartly === 1 });
-
-const EVENT = `shop, id, type, at, purchase, product, valid_from as "from", valid_until as until,
-  is_partly as isPartly, email, visitor, former_email as formerEmail, received_at as receivedAt, note`;
 
 /** The statements on what shops tell. */
 export function ledgerStore(db: Db): LedgerStore {
@@ -98,17 +137,42 @@ export function ledgerStore(db: Db): LedgerStore {
   );
   const understood = db.prepare('delete from rejected_event where shop = ? and id = ?');
   // Each by an index of its own: together, the planner would read all events of a site.
-  const eventsBy = (column: string, index: string) =>
-    db.prepare<[string, string], Row>(
-      `select ${EVENT} from shop_event indexed by ${index} where site_id = ? and ${column} = ?`,
-    );
-  const byEmail = eventsBy('email', 'shop_event_of_email');
-  const byFormerEmail = eventsBy('former_email', 'shop_event_of_former_email');
-  const byVisitor = eventsBy('visitor', 'shop_event_of_visitor');
-  const ofPurchase = db.prepare<[string, string, string], Row>(
-    `select ${EVENT} from shop_event indexed by shop_event_of_purchase
-     where site_id = ? and shop = ? and purchase = ?`,
-  );
+  const eventsBy = (column: string) =>
+    db
+      .prepare<[string, string], Row>(
+        `select ${columnsOf('own')} from shop_event own indexed by shop_event_of_${column}
+         where own.site_id = ? and own.${column} = ?`,
+      )
+      .raw();
+  const byEmail = eventsBy('email');
+  const byFormerEmail = eventsBy('former_email');
+  const byVisitor = eventsBy('visitor');
+  /** All events of the purchases of which some event names a buyer. */
+  const purchasesBy = (column: string) =>
+    db
+      .prepare<[string, string], Row>(
+        `select ${columnsOf('one')} from shop_event own indexed by shop_event_of_${column}
+         cross join shop_event one
+           on one.site_id = own.site_id and one.shop = own.shop and one.purchase = own.purchase
+         where own.site_id = ? and own.${column} = ? and own.purchase > ''`,
+      )
+      .raw();
+  const purchasesByEmail = purchasesBy('email');
+  const purchasesByVisitor = purchasesBy('visitor');
+  const isAnySaid = (column: string) =>
+    db
+      .prepare<[string], number>(
+        `select exists (select 1 from shop_event indexed by shop_event_of_${column}
+           where site_id = ? and ${column} is not null)`,
+      )
+      .pluck();
+  const hasVisitors = isAnySaid('visitor');
+  const hasFormer = isAnySaid('former_email');
+  const ofPurchase = db
+    .prepare<[string, string, string], Row>(
+      `select ${columnsOf('shop_event')} from shop_event where site_id = ? and shop = ? and purchase = ?`,
+    )
+    .raw();
   const erase = db.prepare(
     `update shop_event set email = null, visitor = null, former_email = null, note = null, body = null
      where shop = ? and id = ?`,
@@ -118,12 +182,15 @@ export function ledgerStore(db: Db): LedgerStore {
     `delete from rejected_event where site_id = ? and
        (instr(lower(body), lower(?)) > 0 or instr(lower(problem), lower(?)) > 0)`,
   );
-  const events = db.prepare<[string, number, number], Row>(
-    `select ${EVENT} from shop_event where site_id = ? order by received_at desc, id limit ? offset ?`,
-  );
-  const count = db.prepare<[string], { count: number }>(
-    'select count(*) as count from shop_event where site_id = ?',
-  );
+  const events = db
+    .prepare<[string, number, number], Row>(
+      `select ${columnsOf('shop_event')} from shop_event indexed by shop_event_received
+       where site_id = ? order by received_at desc limit ? offset ?`,
+    )
+    .raw();
+  const count = db
+    .prepare<[string], number>('select count(*) from shop_event where site_id = ?')
+    .pluck();
   const products = db.prepare<[string], { product: string; count: number }>(
     `select product, count(*) as count from shop_event
      where site_id = ? and product is not null group by product order by product`,
@@ -142,36 +209,53 @@ export function ledgerStore(db: Db): LedgerStore {
        ) select shop from found where shop is not null`,
     )
     .pluck();
-  const next = db.prepare<[string, string, string, number], Row>(
-    `select ${EVENT} from shop_event indexed by shop_event_of_purchase
-     where site_id = ? and (shop, purchase) > (?, ?) and purchase > '' order by shop, purchase limit ?`,
-  );
+  const next = db
+    .prepare<[string, string, string, number], Row>(
+      `select ${columnsOf('shop_event')} from shop_event
+       where site_id = ? and (shop, purchase) > (?, ?) and purchase > '' order by shop, purchase limit ?`,
+    )
+    .raw();
   const changed = new Map<string, number>();
   const note = (site: string): void => void changed.set(site, (changed.get(site) ?? 0) + 1);
 
+  /** What is the same until something changes: how many events there are, and how buyers are named in them. */
+  const known = new Map<string, SiteFacts>();
+  const factsOf = (site: string): SiteFacts => {
+    const changes = changed.get(site) ?? 0;
+    let facts = known.get(site);
+    if (facts?.changes !== changes) {
+      facts = {
+        changes,
+        hasVisitors: hasVisitors.get(site) === 1,
+        hasFormer: hasFormer.get(site) === 1,
+      };
+      known.set(site, facts);
+    }
+    return facts;
+  };
+
   const eventsOf: LedgerStore['eventsOf'] = (site, { email, visitor }) => {
+    const { hasVisitors: namesVisitors, hasFormer: namesFormer } = factsOf(site);
     const found = new Map<string, Row>();
     const keep = (rows: readonly Row[]): void => {
-      for (const row of rows) found.set(`${row.shop} ${row.id}`, row);
+      for (const row of rows) found.set(`${row[0]} ${row[1]}`, row);
     };
-    if (visitor !== null) keep(byVisitor.all(site, visitor));
+    if (visitor !== null && namesVisitors) {
+      keep(byVisitor.all(site, visitor));
+      keep(purchasesByVisitor.all(site, visitor));
+    }
     const addresses = new Set(email === null ? [] : [email]);
     // The set grows while it is read.
     for (const address of addresses) {
-      const own = byEmail.all(site, address);
-      const former = byFormerEmail.all(site, address);
+      keep(purchasesByEmail.all(site, address));
+      if (!namesFormer) continue;
+      const [own, former] = [byEmail.all(site, address), byFormerEmail.all(site, address)];
       keep(own);
       keep(former);
-      for (const { formerEmail } of own) if (formerEmail !== null) addresses.add(formerEmail);
-      for (const one of former)
+      for (const { formerEmail } of own.map(eventIn))
+        if (formerEmail !== null) addresses.add(formerEmail);
+      for (const one of former.map(eventIn))
         if (one.type === 'buyer.linked' && one.email !== null) addresses.add(one.email);
-    }
-    const seen = new Set<string>();
-    for (const { shop, purchase } of [...found.values()]) {
-      const key = `${shop} ${purchase}`;
-      if (purchase === '' || seen.has(key)) continue;
-      seen.add(key);
-      keep(ofPurchase.all(site, shop, purchase));
     }
     return [...found.values()].map(eventIn);
   };
@@ -229,11 +313,11 @@ export function ledgerStore(db: Db): LedgerStore {
     buyersOf: (site, purchase) =>
       shops
         .all({ site })
-        .flatMap((shop) => ofPurchase.all(site, shop, purchase))
+        .flatMap((shop) => ofPurchase.all(site, shop, purchase).map(eventIn))
         .map(({ email, visitor }) => ({ email, visitor }))
         .filter(({ email, visitor }) => email !== null || visitor !== null),
     events: (site, skip, limit) => ({
-      found: count.get(site)!.count,
+      found: count.get(site)!,
       events: events.all(site, limit, skip).map(eventIn),
     }),
     products: (site) => products.all(site),
@@ -243,23 +327,37 @@ export function ledgerStore(db: Db): LedgerStore {
     moves: (site) =>
       shops
         .all({ site })
-        .flatMap((shop) => ofPurchase.all(site, shop, ''))
-        .filter(({ type }) => type === 'buyer.moved')
-        .map(eventIn),
+        .flatMap((shop) => ofPurchase.all(site, shop, '').map(eventIn))
+        .filter(({ type }) => type === 'buyer.moved'),
   };
 }
 
 /** The purchases of a buyer at a moment, from all that was told of them. */
-export function purchasesIn(
+export const purchasesIn = (
+  events: readonly ReceivedEvent[],
+  buyer: Buyer,
+  at: number,
+): KnownPurchase[] =>
+  standingIn(events, buyer, at).map((one) => ({
+    ...one,
+    events: events
+      .filter(({ purchase, shop }) => purchase === one.id && shop === one.shop)
+      .sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1)),
+  }));
+
+/** The same without what made them so. */
+export function standingIn(
   events: readonly ReceivedEvent[],
   { email, visitor }: Buyer,
   at: number,
-): KnownPurchase[] {
-  if (events.length === 0) return [];
+): Omit<KnownPurchase, 'events'>[] {
+  const [first] = events;
+  if (!first) return [];
   const addresses = linkedTo(email, events, at);
-  const shops = [...new Set(events.map(({ shop }) => shop))];
+  const isOne = events.every(({ shop }) => shop === first.shop);
+  const shops = isOne ? [first.shop] : [...new Set(events.map(({ shop }) => shop))];
   return shops.flatMap((shop) => {
-    const own = shops.length === 1 ? events : events.filter((event) => event.shop === shop);
+    const own = isOne ? events : events.filter((event) => event.shop === shop);
     return purchases
       .purchasesAt(own, at)
       .filter(
@@ -267,13 +365,7 @@ export function purchasesIn(
           (one.email !== null && addresses.has(one.email)) ||
           (visitor !== null && one.visitor === visitor),
       )
-      .map((one) => ({
-        ...one,
-        shop,
-        events: own
-          .filter(({ purchase }) => purchase === one.id)
-          .sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1)),
-      }));
+      .map((one) => ({ ...one, shop }));
   });
 }
 
@@ -285,6 +377,7 @@ function linkedTo(
 ): ReadonlySet<string> {
   const linked = new Set(email === null ? [] : [email]);
   const links = events.filter((event) => event.type === 'buyer.linked' && event.at <= at);
+  if (links.length === 0) return linked;
   for (const address of linked)
     for (const link of links) {
       if (link.email === address && link.formerEmail !== null) linked.add(link.formerEmail);

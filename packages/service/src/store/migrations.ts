@@ -275,10 +275,46 @@ export const MIGRATIONS: readonly string[] = [
     primary key (shop, id)
   ) strict;
   `,
+  // The events of a purchase lie together: they are read at once.
   `
-  alter table shop_event add column note text;
-  alter table shop_event add column body text;
+  create table told_event (
+    site_id text not null references site (id),
+    shop text not null,
+    purchase text not null,
+    id text not null,
+    type text not null,
+    at integer not null,
+    product text,
+    valid_from integer,
+    valid_until integer,
+    is_partly integer not null,
+    email text,
+    visitor text,
+    former_email text,
+    received_at integer not null,
+    note text,
+    body text,
+    primary key (site_id, shop, purchase, id)
+  ) strict, without rowid;
 
+  insert into told_event select site_id, shop, purchase, id, type, at, product, valid_from, valid_until,
+    is_partly, email, visitor, former_email, received_at, null, null from shop_event;
+  drop trigger shop_event_is_never_removed;
+  drop table shop_event;
+  alter table told_event rename to shop_event;
+
+  create unique index shop_event_of_id on shop_event (shop, id);
+  create index shop_event_of_email on shop_event (site_id, email) where email is not null;
+  create index shop_event_of_former_email on shop_event (site_id, former_email)
+    where former_email is not null;
+  create index shop_event_of_visitor on shop_event (site_id, visitor) where visitor is not null;
   create index shop_event_of_product on shop_event (site_id, product) where product is not null;
+  create index shop_event_received on shop_event (site_id, received_at);
+
+  create trigger shop_event_is_never_removed before delete on shop_event
+  when (select deleted_at from site where id = old.site_id) is null
+  begin
+    select raise(abort, 'an event is never removed');
+  end;
   `,
 ];
