@@ -36,7 +36,7 @@ const ANSWERS: ReadonlyMap<string, (own: OwnRequest, query: URLSearchParams) => 
 /** Answers a request for one of these addresses. @returns whether it is one of them */
 export function answerOwn(own: OwnRequest): boolean {
   const [path = '', query = ''] = own.address.split('?', 2);
-  const answer = own.request.method === 'GET' ? ANSWERS.get(path) : undefined;
+  const answer = decisions.isView(own.request.method!) ? ANSWERS.get(path) : undefined;
   answer?.(own, new URLSearchParams(query));
   return answer !== undefined;
 }
