@@ -216,7 +216,7 @@ export function shopsRouter(context: Context): Router {
 }
 
 /** How long purchases of a product are in force after their end, in milliseconds. */
-export const graceIn = (prepared: ReturnType<typeof siteInForce>, product: string): number =>
+const graceIn = (prepared: ReturnType<typeof siteInForce>, product: string): number =>
   prepared?.site.products[product]?.grace ?? 0;
 
 interface Received {
