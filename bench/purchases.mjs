@@ -83,7 +83,7 @@ console.table(
   ),
 );
 const begin = performance.now();
-await summaries(ledger)(site, 'own', AT);
+await summaries(ledger, () => AT)(site, 'own', AT);
 console.log(`Counting ${PURCHASES} purchases: ${Math.round(performance.now() - begin)} ms.`);
 console.log('Aim: at most 20 us more for each.');
 db.close();

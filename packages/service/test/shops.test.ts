@@ -5,7 +5,7 @@ import type { Message } from '@kleidon/api';
 import { createClient } from '@kleidon/client';
 import { readSettings } from '../src/settings/settings.ts';
 import { agent, type Agent } from './agent.ts';
-import { call } from './described.ts';
+import { call, validate } from './described.ts';
 import { run, temporaryFolder } from './running.ts';
 import { sampleSite, type SampleSite } from './sample.ts';
 import { secret, secretOf, tell, type Sending, type Told } from './shop.ts';
@@ -22,11 +22,19 @@ const about = (type: string, data: Record<string, unknown> = {}): Told => ({
   data: { purchase: 'order-1', ...data },
 });
 
+/** Fails where the JSON Schema of events, by which shops write theirs, does not take one. */
+function isDescribed(told: Told | string): void {
+  const timestamp = new Date().toISOString();
+  const text = typeof told === 'string' ? told : JSON.stringify({ timestamp, ...told });
+  validate('openapi#/components/schemas/ShopEvent', JSON.parse(text));
+}
+
 describe('a shop of the sample site', () => {
   const folder = temporaryFolder();
   let site: SampleSite;
   const address = (): string => site.service().address;
   const tells = async (told: Told, sending?: Sending): Promise<unknown> => {
+    isDescribed(told);
     const response = await tell(address(), told, sending);
     expect([response.status, await response.clone().text()]).toEqual([202, expect.any(String)]);
     return response.json();
@@ -185,6 +193,8 @@ describe('a shop of the sample site', () => {
     ['{"data":1}', 'is missing'],
   ])('an event that is signed and not understood is kept: %j', async (told, said) => {
     const response = await tell(address(), told, { id: 'broken' });
+    // That a moment exists, no schema can say.
+    if (!said.includes('no moment')) expect(() => isDescribed(told)).toThrow();
     const problem = (await response.json()) as { detail: string };
     expect([response.status, problem.detail]).toEqual([400, expect.stringContaining(said)]);
     const list = await call(address(), '/api/sites/merrow-point/shop-events');

@@ -10,6 +10,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { Card } from './card.tsx';
 import { ProbeCard } from './probe-card.tsx';
+import { PurchasesCard } from './purchases-card.tsx';
 import css from './overview.module.css';
 import layout from '../style/layout.module.css';
 import { BrokenGuarantees } from '../visit/broken-guarantees.tsx';
@@ -32,6 +33,7 @@ export function OverviewPage() {
         <FindingsCard />
         <MissesCard />
         <ProbeCard />
+        <PurchasesCard />
         <Card title="Last releases" to={`${base}/releases`} more="All releases">
           {releases.length === 0 ? (
             <p className={layout.quiet}>Nothing is released yet.</p>
@@ -61,7 +63,7 @@ const COMMON_TASKS: readonly (readonly [to: string, task: string])[] = [
   ['/access/menus', 'See menus, and hide what leads nowhere'],
   ['/addresses/redirects?new=yes', 'Redirect an old address'],
   ['/addresses/not-found', 'Say what is shown where nothing is found'],
-  ['/visitors/products', 'Sell access: products, and who bought what'],
+  ['/visitors/purchases', 'Sell access: products, and who bought what'],
   ['/file/settings', 'Set what holds where no gate stands, and how addresses are written'],
 ];
 

@@ -29,7 +29,7 @@ const MOST_BUYERS = 20;
 export function purchasesRouter(context: Context): Router {
   const router = Router();
   const { ledger } = context;
-  const summaryOf = summaries(ledger);
+  const summaryOf = summaries(ledger, () => context.now().getTime());
   const siteOf = ({ site }: { readonly site: string }): string => draftOf(context, site).site;
   const now = (): number => context.now().getTime();
 
@@ -145,8 +145,12 @@ export function purchasesRouter(context: Context): Router {
 
     getPurchaseSummary: async ({ path, query }) => {
       const site = siteOf(path);
-      const { prepared, at } = about(site, query.at);
-      const { products, moments, withoutPurchase } = await summaryOf(prepared, site, at);
+      const { prepared, at: moment } = about(site, query.at);
+      const { at, products, moments, withoutPurchase } = await summaryOf(
+        prepared,
+        site,
+        query.at === undefined ? null : moment,
+      );
       const own = prepared?.site.products ?? {};
       const none = { inForce: 0, inGrace: 0, notRenewed: 0, paused: 0 };
       const unsold = Object.keys(own)

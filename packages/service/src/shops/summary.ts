@@ -19,21 +19,49 @@ const SPANS = 9;
 const SPAN = 10 * DAY;
 const MOST_LISTED = 100;
 
+/** A count that took long is kept so many times as long, whatever is told meanwhile: it must not be all that is done. */
+const PATIENCE = 20;
+/** From how many milliseconds on it took long. */
+const SLOW = 100;
+
+interface Kept {
+  readonly key: string;
+  readonly summary: Promise<PurchaseSummary>;
+  readonly begunAt: number;
+  took: number;
+}
+
 /**
  * Counts the purchases of a site at a moment, in each month of a year before and after, and those that end in the
- * next 90 days. A count is kept until something is told, for at most a minute.
+ * next 90 days. A count is kept until something is told, for at most a minute; longer where it takes long.
  */
-export function summaries(ledger: LedgerStore) {
-  const kept = new Map<string, { key: string; summary: Promise<PurchaseSummary> }>();
-  return (prepared: decisions.PreparedSite | null, site: string, at: number) => {
-    const minute = Math.floor(at / 60_000) * 60_000;
-    const key = `${ledger.changes(site)} ${minute} ${prepared?.site.timeZone}`;
-    const before = kept.get(site);
-    if (before?.key === key) return before.summary;
-    const summary = summarize(ledger, prepared, site, at);
-    kept.set(site, { key, summary });
+export function summaries(ledger: LedgerStore, now: () => number) {
+  const kept = new Map<string, Kept>();
+  /** @param at the moment in milliseconds since 1970; null for now */
+  return (
+    prepared: decisions.PreparedSite | null,
+    site: string,
+    at: number | null,
+  ): Promise<PurchaseSummary> => {
+    const begunAt = now();
+    const name = `${site} ${at === null ? 'now' : 'then'}`;
+    const minute = Math.floor((at ?? begunAt) / 60_000);
+    const key = `${ledger.changes(site)} ${minute} ${JSON.stringify(prepared?.site.products)}`;
+    const before = kept.get(name);
+    const isRecent =
+      at === null && begunAt - (before?.begunAt ?? 0) < PATIENCE * (before?.took ?? 0);
+    if (before && (before.key === key || isRecent)) return before.summary;
+    const summary = summarize(ledger, prepared, site, at ?? begunAt);
+    const one: Kept = { key, summary, begunAt, took: Infinity };
+    kept.set(name, one);
     // What failed is tried again.
-    summary.catch(() => kept.delete(site));
+    summary.then(
+      () => {
+        const took = now() - begunAt;
+        one.took = took < SLOW ? 0 : took;
+      },
+      () => kept.delete(name),
+    );
     return summary;
   };
 }
