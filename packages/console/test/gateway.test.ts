@@ -110,7 +110,7 @@ describe('the website of the sample behind its gateway', () => {
     const again = await shown.reload();
     expect(again?.status()).toBe(403);
     const offered = await openAs('lars', '/permit/booking');
-    expect(path(offered)).toBe('/shop/hide-permit');
+    expect(path(offered)).toBe('/shop/hide-permit?return=%2Fpermit%2Fbooking');
     for (const page of [words, shown, offered]) await page.context().close();
   });
 

@@ -154,7 +154,7 @@ describe('the probe in the console', () => {
     expect(within(row).getByText('sees what is not for them', { exact: false })).toBeTruthy();
     expect(row.textContent).toContain('at /b');
     expect(within(row).getByRole('link', { name: '/a' }).getAttribute('href')).toBe(
-      '/sites/s/reach/address?address=%2Fa&state=live&as=gale',
+      '/sites/s/reach/address?address=%2Fa&as=gale&state=live',
     );
     const declare = screen.getByRole('link', { name: 'Declare /new' });
     expect(declare.getAttribute('href')).toBe('/sites/s/pages?new=yes&named=%2Fnew');
