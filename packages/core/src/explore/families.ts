@@ -290,10 +290,11 @@ function piecesOf(
   has: (path: string) => boolean,
 ): ReadonlyMap<string, Piece> {
   const groups = groupsOf(example);
-  const others = [...first(MOST_EXAMPLES, paths.examples())]
-    .filter(has)
-    .slice(0, MOST_SAMPLES)
-    .map(groupsOf);
+  const others: ReturnType<typeof groupsOf>[] = [];
+  for (const path of first(MOST_EXAMPLES, paths.examples())) {
+    if (has(path)) others.push(groupsOf(path));
+    if (others.length === MOST_SAMPLES) break;
+  }
   return new Map(
     Object.entries(groups).flatMap(([name, value]): [string, Piece][] => {
       const values = [value, ...others.map((other) => other[name] ?? value)].map(decodePathText);
