@@ -12,6 +12,7 @@ import type { GatewayState } from './gateway/gateway-state.ts';
 import { startGateway, type GatewayContext, type RunningGateway } from './gateway/start.ts';
 import { startProbes } from './probe/probes.ts';
 import { readSettings } from './settings/settings.ts';
+import { keepPlans } from './check/plans.ts';
 import { keepStates } from './check/states.ts';
 import { sealOf } from './sign-in/sealed.ts';
 import { visitorProof } from './sign-in/visitor-proof.ts';
@@ -83,6 +84,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
     shops: settings?.shops ?? [],
     gateways: new Map<string, GatewayState>(),
     states: keepStates(),
+    plans: keepPlans(),
     checker,
     now: () => new Date(),
   };

@@ -7,6 +7,10 @@ import { regexpSource } from './regexp.ts';
 // An automaton costs a thousand times what a look-up does, and each pattern is asked about again and again.
 const exactly = new WeakMap<Pattern, PathLanguage>();
 const sections = new WeakMap<Pattern, PathLanguage>();
+/** The same by what they say: a site is read again with each change, and most of its patterns stay as they were. */
+const bySource = new Map<string, PathLanguage>();
+/** What two of them have in common is kept with them; all are dropped once there are more than these. */
+const MOST_SHARED = 300;
 
 /** @throws TooManyCases where an automaton would be too large */
 function limited<T>(make: () => T): T {
@@ -72,8 +76,14 @@ export class PathLanguage {
   private static make({ pattern, under }: Scope): PathLanguage {
     const source = sourceOf(pattern.parts);
     const beneath = pattern.text === '/' ? '/.*' : `(?:${source})(?:/.*)?`;
-    const all = automatonOf(under ? beneath : source, flagsOf(pattern));
-    return new PathLanguage(common(all, allPaths()));
+    const [whole, flags] = [under ? beneath : source, flagsOf(pattern)];
+    const key = `${flags} ${whole}`;
+    const known = bySource.get(key);
+    if (known) return known;
+    const made = new PathLanguage(common(automatonOf(whole, flags), allPaths()));
+    if (bySource.size >= MOST_SHARED) bySource.clear();
+    bySource.set(key, made);
+    return made;
   }
 
   get isEmpty(): boolean {
@@ -108,7 +118,7 @@ export class PathLanguage {
    * @returns null where the target is the same for all of them, or there are too many ways
    */
   madeFrom(pattern: Pattern, target: Pattern): PathLanguage | null {
-    const key = JSON.stringify([pattern.text, pattern.ignoreCase, target.text]);
+    const key = JSON.stringify([pattern.parts, pattern.ignoreCase, target.parts]);
     let made = this.made.get(key);
     if (made === undefined) this.made.set(key, (made = this.makeFrom(pattern, target)));
     return made;

@@ -46,11 +46,11 @@ export function changesRouter(context: Context): Router {
   const shown = (site: string, id: string): Message<'Changes'> => {
     const draft = draftOf(context, site);
     const edits = editsOf(site, id);
-    const planned = siteFiles.planEdits(
+    const planned = context.plans.plan(
       draft.text,
       edits.map(({ edit }) => edit),
     );
-    const before = siteFiles.valueOf(draft.text);
+    const before = context.plans.valueOf(draft.text);
     const why = new Map(planned.refused.map(({ position, message }) => [position, message]));
     return {
       id,
@@ -103,7 +103,7 @@ export function changesRouter(context: Context): Router {
       const { site, id } = place(path);
       const draft = draftOf(context, site);
       const edits = editsOf(site, id).map(({ edit }) => edit);
-      const { text, refused } = siteFiles.planEdits(draft.text, edits);
+      const { text, refused } = context.plans.plan(draft.text, edits);
       if (refused.length > 0) {
         throw new Problem('changes-refused', refused.map(({ message }) => message).join(' '), {
           errors: refused.map(({ position, message }) => ({
@@ -121,7 +121,7 @@ export function changesRouter(context: Context): Router {
       const { site } = draftOf(context, path.site);
       edits.forEach(refuseLong);
       const before = sourceOf(context, site, query.state);
-      const { text, refused } = siteFiles.planEdits(before.text, edits);
+      const { text, refused } = context.plans.plan(before.text, edits);
       const sources = [before.text, text].map((one) => ({ ...before, text: one }));
       const [was, is] = sources.map((one) => context.states.read(one, fileOf(site)));
       const timeZone = is!.prepared?.site.timeZone ?? 'UTC';
@@ -167,13 +167,13 @@ export function changesRouter(context: Context): Router {
       if ((typed === undefined) === (condition === undefined))
         throw new Problem('wrong-request', 'Send a "text" or a "condition".');
       const text = typed ?? printed(condition);
-      const value = siteFiles.valueOf(sourceOf(context, site, query.state).text);
+      const value = context.plans.valueOf(sourceOf(context, site, query.state).text);
       return { text, ...queries.readCondition(text, value, addresses ?? []) };
     },
 
     document: ({ path, query }) => {
       const { site } = draftOf(context, path.site);
-      return siteFiles.valueOf(sourceOf(context, site, query.state).text);
+      return context.plans.valueOf(sourceOf(context, site, query.state).text);
     },
   });
 

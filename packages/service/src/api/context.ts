@@ -1,4 +1,4 @@
-import { type decisions, type model, queries, siteFiles } from '@kleidon/core';
+import { type decisions, type model, queries } from '@kleidon/core';
 import type { DraftRecord, DraftVersionWithText } from '../store/draft-versions.ts';
 import type { ListedFile } from '../store/lists.ts';
 import type { SiteStore } from '../store/sites.ts';
@@ -6,6 +6,7 @@ import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
 import type { Checked, Checker, ToCheck } from '../check/checker.ts';
+import type { Plans } from '../check/plans.ts';
 import type { Source, States } from '../check/states.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
 import type { Probes } from '../probe/probes.ts';
@@ -30,6 +31,7 @@ export interface Context {
   readonly shops: readonly ShopSettings[];
   readonly probeRecords: ProbeStore;
   readonly states: States;
+  readonly plans: Plans;
   readonly checker: Checker;
   readonly now: () => Date;
 }
@@ -62,7 +64,7 @@ export function sourceOf(context: Context, site: string, state = 'draft'): Sourc
   if (state.startsWith(WITH_CHANGES)) {
     const waiting = context.pending.list(site, state.slice(WITH_CHANGES.length));
     const edits = waiting.map(({ edit }) => JSON.parse(edit) as model.Edit);
-    return { text: siteFiles.planEdits(draft.text, edits).text, ...beside() };
+    return { text: context.plans.plan(draft.text, edits).text, ...beside() };
   }
   if (state.startsWith(VERSION)) {
     const { text, lists } = versionOf(context, site, Number(state.slice(VERSION.length)));

@@ -1,4 +1,5 @@
 import { decisions, type model, queries, siteFiles } from '@kleidon/core';
+import { keepLast } from './keep-last.ts';
 
 /** What is wrong with a site file, or looks wrong. */
 export interface Check {
@@ -38,7 +39,6 @@ export interface States {
 /** What looks wrong in a site file without errors. */
 export type Found = Omit<Check, 'errors'>;
 
-const KEPT = 8;
 /** Findings change with the dates of a site; those of the same minute are kept. */
 const MINUTE = 60_000;
 
@@ -92,10 +92,3 @@ export const findAll = (prepared: decisions.PreparedSite, file: string, at: numb
 
 const keyOf = ({ text, hashes }: Source, file: string): string =>
   JSON.stringify([file, ...[...hashes].flat(), text]);
-
-/** Puts an entry last, and drops the one that was not asked for longest. */
-function keepLast<T>(kept: Map<string, T>, key: string, value: T): void {
-  kept.delete(key);
-  kept.set(key, value);
-  if (kept.size > KEPT) kept.delete(kept.keys().next().value!);
-}
