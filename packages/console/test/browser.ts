@@ -23,13 +23,18 @@ export async function setStage(): Promise<Stage> {
   const client = createClient(service.address);
   await client.addSite(readFileSync(SAMPLE, 'utf8'), 'merrow');
   const browser = await chromium.launch(CHROMIUM);
+  // What was loaded once is loaded; pages with options of their own are windows of another browser.
+  const shared = await browser.newContext({ viewport: VIEWPORT });
+  await shared.addInitScript(forgetOnce);
   const faults: string[] = [];
   return {
     service,
     client,
     browser,
     open: async (path, options) => {
-      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...options });
+      const page = await (options
+        ? browser.newPage({ viewport: VIEWPORT, ...options })
+        : shared.newPage());
       page.setDefaultTimeout(15_000);
       page.on('pageerror', (error) => faults.push(error.message));
       await page.goto(`${service.address}/sites/merrow${path}`);
@@ -45,6 +50,16 @@ export async function setStage(): Promise<Stage> {
   };
 }
 
+const VIEWPORT = { width: 1280, height: 800 };
+
+/** A new window knows nothing of what others kept in the browser; its own reloads do. */
+function forgetOnce(): void {
+  if (window.name !== '') return;
+  window.name = 'begun';
+  localStorage.clear();
+  sessionStorage.clear();
+}
+
 /** What a page has against WCAG 2.2, levels A and AA, in light and in dark; the themes differ in colours alone. */
 export async function barriersInBothThemes(page: Page): Promise<string[]> {
   const inLight = await barriers(page);
@@ -54,6 +69,22 @@ export async function barriersInBothThemes(page: Page): Promise<string[]> {
   await page.emulateMedia({ colorScheme: 'light' });
   await page.locator('html[data-theme=light]').waitFor();
   return [...inLight, ...inDark.map((one) => `in dark: ${one}`)];
+}
+
+/** The same, and at 640 pixels too, where nothing may stand beside what is seen; how wide a page is changes no colour. */
+export async function barriersAtAllWidths(page: Page): Promise<string[]> {
+  const loaded = (): Promise<unknown> =>
+    page.waitForFunction(() => !document.body.textContent.includes('Loading'));
+  const tooWide = async (width: number): Promise<string[]> => {
+    const own = await page.evaluate(() => document.documentElement.scrollWidth);
+    return own === width ? [] : [`it is ${own} pixels wide at ${width}`];
+  };
+  await loaded();
+  const wide = [...(await barriersInBothThemes(page)), ...(await tooWide(1280))];
+  await page.setViewportSize({ width: 640, height: 800 });
+  await loaded();
+  const narrow = [...(await barriers(page)), ...(await tooWide(640))];
+  return [...wide, ...narrow.map((one) => `at 640 pixels: ${one}`)];
 }
 
 const ALL_RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
