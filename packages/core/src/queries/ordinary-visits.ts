@@ -1,3 +1,4 @@
+import { countedIn } from '../condition/product-terms.ts';
 import type { Request } from '../decision/decision.ts';
 import { gateChainAt } from '../decision/gate.ts';
 import { buyerOf, productsIn } from '../decision/offer.ts';
@@ -51,13 +52,15 @@ export function ordinaryVisits(
   });
 }
 
-/** The products that the gates at an address ask for. */
+/** The products that the gates at an address ask for, and the bundles that they are part of. */
 function productsAskedAt(prepared: PreparedSite, address: string, at: number): string[] {
   const read = siteAddress(prepared, address);
   if (!read.ok) return [];
   return (['view', 'change'] as const).flatMap((right) =>
     gateChainAt({ at, prepared }, read.address.gates(right)).effectiveGates.flatMap(({ rule }) =>
-      productsIn(rule.admit, prepared.names),
+      productsIn(rule.admit, prepared.names).flatMap((one) =>
+        countedIn(one, prepared.names.products),
+      ),
     ),
   );
 }
