@@ -106,7 +106,7 @@ export function EventsPage() {
               dataSource={rejected}
               rowHoverable={false}
               pagination={false}
-              scroll={{ x: 'max-content' }}
+              scroll={{ x: 900 }}
               columns={[
                 {
                   title: 'When',
@@ -171,7 +171,7 @@ export function EventsPage() {
           rowKey={({ shop, id }) => `${shop} ${id}`}
           dataSource={rows}
           rowHoverable={false}
-          scroll={{ x: 'max-content' }}
+          scroll={{ x: 900 }}
           pagination={
             found > A_PAGE
               ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
@@ -194,6 +194,7 @@ export function EventsPage() {
             {
               title: 'Purchase',
               key: 'purchase',
+              width: 240,
               render: (_, { shop, purchase }) => (
                 <code>
                   {shop}
@@ -201,7 +202,7 @@ export function EventsPage() {
                 </code>
               ),
             },
-            { title: 'Product', key: 'product', render: (_, one) => one.product ?? '' },
+            { title: 'Product', key: 'product', width: 140, render: (_, one) => one.product ?? '' },
             {
               title: 'Buyer',
               key: 'buyer',

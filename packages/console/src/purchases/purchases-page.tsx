@@ -118,7 +118,7 @@ export function PurchasesPage() {
           dataSource={list.data?.purchases ?? []}
           loading={!list.data && !list.error}
           rowHoverable={false}
-          scroll={{ x: 'max-content' }}
+          scroll={{ x: 900 }}
           pagination={false}
           locale={{
             emptyText: product || state ? 'None of these.' : 'Nobody has bought anything yet.',
@@ -127,6 +127,7 @@ export function PurchasesPage() {
             {
               title: 'Buyer',
               key: 'buyer',
+              width: 220,
               render: (_, one) =>
                 one.email === null && one.visitor === null ? (
                   <span className={layout.quiet}>forgotten</span>
@@ -134,12 +135,18 @@ export function PurchasesPage() {
                   <Link to={buyer(one)}>{one.email ?? one.visitor}</Link>
                 ),
             },
-            { title: 'Product', key: 'product', render: (_, one) => one.product },
-            { title: 'Stands', key: 'state', render: (_, one) => <StateTag {...one} /> },
+            { title: 'Product', key: 'product', width: 140, render: (_, one) => one.product },
+            {
+              title: 'Stands',
+              key: 'state',
+              width: 190,
+              render: (_, one) => <StateTag {...one} />,
+            },
             { title: 'Period', key: 'period', render: (_, one) => <Period {...one} /> },
             {
               title: 'Purchase',
               key: 'purchase',
+              width: 240,
               render: (_, { shop, purchase }) => (
                 <code>
                   {shop}/{purchase}
