@@ -86,7 +86,7 @@ describe('kleidon purchases and events', () => {
     );
     expect((await to('purchases', 'erase')).code).toBe(2);
     const wrong = await to('purchases', 'add', 'coarse', '--email', 'a@x.example', '--note', 'x');
-    expect([wrong.code, wrong.err]).toEqual([1, expect.stringContaining('no product "coarse"')]);
+    expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining('no product "coarse"')]);
   });
 
   test('take over a list, compare it, and write one', async () => {

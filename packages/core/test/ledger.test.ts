@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { SHOP_EVENT_TYPES, type ShopEvent } from '../src/model/shop-event.ts';
+import { SHOP_EVENT_TYPES, UNSAID, type ShopEvent } from '../src/model/shop-event.ts';
 import { stateOf } from '../src/condition/purchase-state.ts';
 import { purchaseCounter } from '../src/purchases/count.ts';
 import { purchasesAt, standingsOf, type LedgerPurchase } from '../src/purchases/ledger.ts';
@@ -9,14 +9,8 @@ const event = (type: ShopEvent['type'], at: number, more: Partial<ShopEvent> = {
   id: `e${++made}`,
   type,
   at,
+  ...UNSAID,
   purchase: type === 'buyer.moved' ? '' : 'o1',
-  product: null,
-  from: null,
-  until: null,
-  isPartly: false,
-  email: null,
-  visitor: null,
-  formerEmail: null,
   ...more,
 });
 const sale = event('purchase.made', 10, { product: 'map', until: 100, email: 'vik@x.example' });

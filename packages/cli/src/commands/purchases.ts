@@ -1,11 +1,9 @@
-import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
 import {
   createClient,
   type Client,
   type KnownPurchase,
   type PurchaseSummary,
-  type ReconciledPurchases,
   type StandingPurchase,
 } from '@kleidon/client';
 import { EXIT, Stop } from '../exit.ts';
@@ -15,7 +13,8 @@ import { minuteOf } from '../output/minute.ts';
 import { print } from '../output/print.ts';
 import { bold, count, dim, red, yellow } from '../output/style.ts';
 import { plainTable } from '../output/table.ts';
-import { readText, siteFrom } from '../source.ts';
+import { siteFrom } from '../source.ts';
+import { addPurchaseLists } from './purchase-lists.ts';
 
 interface Options {
   readonly site?: string;
@@ -170,66 +169,7 @@ export function addPurchases(program: Command): void {
     const erased = await client.eraseBuyer(await siteFrom(client, options), { email, visitor });
     print(json, erased, () => `Forgot them in ${count(erased.events, 'event')}.`);
   });
-
-  add('export', 'all purchases as CSV', 'export purchases.csv --at 2027-01-01')
-    .argument('[file]', 'where to write it; - prints it', '-')
-    .addOption(at())
-    .action(
-      async (
-        file: string,
-        { service, json, at: moment, ...options }: Options & { at?: string },
-      ) => {
-        const client = createClient(service);
-        const site = await siteFrom(client, options);
-        const text = await client.purchaseListCsv(site, { at: moment });
-        if (file === '-' && !json) process.stdout.write(text);
-        else {
-          if (file !== '-') writeFileSync(file, text);
-          const rows = text.split('\r\n').length - 2;
-          print(
-            json,
-            { file, purchases: rows },
-            () => `Wrote ${count(rows, 'purchase')} to ${file}.`,
-          );
-        }
-      },
-    );
-
-  add(
-    'import',
-    'take over the purchases of a shop from CSV',
-    'import old-shop.csv --shop hut --dry-run',
-  )
-    .argument('<file>', 'with the columns purchase, product, email, visitor, from, until, state')
-    .requiredOption('--shop <name>', 'whose purchases they are')
-    .addOption(new Option('--dry-run', 'say what would be done, and add nothing'))
-    .action(
-      async (file: string, { service, json, shop, dryRun, ...options }: Options & ListOptions) => {
-        const client = createClient(service);
-        const site = await siteFrom(client, options);
-        const isDry = dryRun === true;
-        const result = await client.importPurchases(site, shop, readText(file), isDry);
-        print(json, result, () => importedIn(result, isDry));
-        if (result.refused.length > 0) process.exitCode = EXIT.failed;
-      },
-    );
-
-  add(
-    'reconcile',
-    "compare a shop's own list with what it told; exit code 1 where they differ",
-    'reconcile orders.csv --shop hut',
-  )
-    .argument('<file>', 'as for import')
-    .requiredOption('--shop <name>', 'whose list it is')
-    .action(async (file: string, { service, json, shop, ...options }: Options & ListOptions) => {
-      const client = createClient(service);
-      const site = await siteFrom(client, options);
-      const result = await client.importPurchases(site, shop, readText(file), true);
-      print(json, result, () => reconciledIn(result, shop));
-      const differs =
-        result.differing.found + result.missingHere.found + result.missingThere.found > 0;
-      if (differs || result.refused.length > 0) process.exitCode = EXIT.failed;
-    });
+  addPurchaseLists(add);
 }
 
 interface ShowOptions {
@@ -241,11 +181,6 @@ interface GrantOptions {
   readonly until?: string;
   readonly note: string;
 }
-interface ListOptions {
-  readonly shop: string;
-  readonly dryRun?: boolean;
-}
-
 const given = (site: string | undefined): { site?: string } => (site === undefined ? {} : { site });
 
 function inLines(one: KnownPurchase): string {
@@ -292,62 +227,3 @@ function countsIn({ products, waiting, rejected }: PurchaseSummary): string {
       : []),
   ].join('\n');
 }
-
-function importedIn(
-  { same, added, missingHere, differing, ...rest }: ReconciledPurchases,
-  isDry: boolean,
-): string {
-  return [
-    isDry
-      ? `Would add ${count(missingHere.found, 'purchase')}; nothing was added.`
-      : `Added ${count(added, 'purchase')}.`,
-    `${same} known and the same.`,
-    ...differencesIn(differing),
-    ...refusedIn(rest),
-  ].join('\n');
-}
-
-function reconciledIn(
-  { same, differing, missingHere, missingThere, ...rest }: ReconciledPurchases,
-  shop: string,
-): string {
-  const listed = ({ found, first }: ReconciledPurchases['missingHere']): string[] => [
-    ...first.map(
-      (one) => `  ${one.purchase}  ${one.product}  ${one.email ?? one.visitor ?? 'forgotten'}`,
-    ),
-    ...(found > first.length ? [dim(`  and ${found - first.length} more`)] : []),
-  ];
-  return [
-    `${same} the same in both.`,
-    ...differencesIn(differing),
-    ...(missingHere.found > 0
-      ? [red(`${missingHere.found} on the list, and not here:`), ...listed(missingHere)]
-      : []),
-    ...(missingThere.found > 0
-      ? [
-          red(`${missingThere.found} told of by ${shop}, and not on the list:`),
-          ...listed(missingThere),
-        ]
-      : []),
-    ...refusedIn(rest),
-  ].join('\n');
-}
-
-const differencesIn = ({ found, first }: ReconciledPurchases['differing']): string[] =>
-  found === 0
-    ? []
-    : [
-        yellow(`${found} otherwise here than in the list, and left as they are:`),
-        ...first.map(
-          ({ purchase, fields }) =>
-            `  ${purchase}  ${fields.map(({ field, listed, here }) => `${field} ${listed || 'nothing'}, here ${here || 'nothing'}`).join('; ')}`,
-        ),
-      ];
-
-const refusedIn = ({
-  refused,
-  unread,
-}: Pick<ReconciledPurchases, 'refused' | 'unread'>): string[] => [
-  ...refused.map(({ line, message }) => `${red('✗')} Line ${line}: ${message}`),
-  ...(unread.length > 0 ? [dim(`Columns that mean nothing here: ${unread.join(', ')}`)] : []),
-];

@@ -35,3 +35,15 @@ export interface ShopEvent {
   /** For a buyer who moved: the address before. For one who is linked: their other address. */
   readonly formerEmail: string | null;
 }
+
+/** What an event does not say. */
+export const UNSAID = {
+  purchase: '',
+  product: null,
+  from: null,
+  until: null,
+  isPartly: false,
+  email: null,
+  visitor: null,
+  formerEmail: null,
+} as const satisfies Partial<ShopEvent>;

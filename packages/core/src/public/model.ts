@@ -10,4 +10,9 @@ export type { SourceLocation } from '../model/source-location.ts';
 export type { PatchOperation } from '../model/patch-operation.ts';
 export type { Edit } from '../model/edit.ts';
 export type { ListSection, NamedSection, SectionName } from '../model/section.ts';
-export { SHOP_EVENT_TYPES, type ShopEvent, type ShopEventType } from '../model/shop-event.ts';
+export {
+  SHOP_EVENT_TYPES,
+  UNSAID,
+  type ShopEvent,
+  type ShopEventType,
+} from '../model/shop-event.ts';

@@ -69,7 +69,7 @@ export function purchaseCounter(products: Products, { now, inForceAt, ending }: 
         const then = standings[last]!.purchase;
         if (state(then, at) === 'in-force') (of(then.product).inForceAt as number[])[i]!++;
       }
-      if (current && current.until !== null && !current.refunded && !current.paused) {
+      if (current?.until != null && !current.refunded && !current.paused) {
         const { until, product } = current;
         const span = ending.findLastIndex((from) => from <= until);
         if (span !== -1 && span < ending.length - 1) (of(product).ending as number[])[span]!++;

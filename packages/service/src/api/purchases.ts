@@ -1,14 +1,15 @@
 import { randomUUID } from 'node:crypto';
-import { once } from 'node:events';
-import { Router, type Response } from 'express';
-import { formats, purchases, wording } from '@kleidon/core';
+import { Router } from 'express';
+import { formats, model, purchases, wording } from '@kleidon/core';
 import { standingPurchases, type StandingPurchase } from '../shops/all-purchases.ts';
 import { eventsFor, reconcile } from '../shops/reconcile.ts';
 import { summaries } from '../shops/summary.ts';
-import { BY_HAND, type Buyer, type NewEvent } from '../store/ledger.ts';
+import type { Buyer } from '../store/buyer-purchases.ts';
+import { BY_HAND, type NewEvent } from '../store/ledger.ts';
 import { draftOf, siteInForce, type Context } from './context.ts';
 import { Problem } from './problem.ts';
 import { registerCalls, SENT } from './register-calls.ts';
+import { sendPurchases } from './send-purchases.ts';
 import { addressIn, buyerOf } from './shop-event.ts';
 import {
   iso,
@@ -47,14 +48,7 @@ export function purchasesRouter(context: Context): Router {
   const byHand = (event: Partial<NewEvent> & Pick<NewEvent, 'type'>): NewEvent => ({
     id: `by-hand-${randomUUID()}`,
     at: now(),
-    purchase: '',
-    product: null,
-    from: null,
-    until: null,
-    isPartly: false,
-    email: null,
-    visitor: null,
-    formerEmail: null,
+    ...model.UNSAID,
     receivedAt: now(),
     ...event,
   });
@@ -125,7 +119,7 @@ export function purchasesRouter(context: Context): Router {
       const start = after === undefined ? undefined : keyIn(after);
       const all = standingPurchases(ledger, site, at, start);
       if (request.accepts(['application/json', 'text/csv']) === 'text/csv') {
-        await sendCsv(response, site, all, isAsked);
+        await sendPurchases(response, site, all, isAsked);
         return SENT;
       }
       const found: StandingPurchase[] = [];
@@ -189,7 +183,7 @@ export function purchasesRouter(context: Context): Router {
       const { zone, at } = about(site, undefined);
       if (shop === BY_HAND)
         throw new Problem('wrong-request', `"${BY_HAND}" is no shop: name whose list it is.`);
-      const { rows, refused, unread } = listIn(body as unknown as string, zone);
+      const { rows, refused, unread } = listIn(body, zone);
       const { same, differing, missingHere, missingThere } = await reconcile(
         ledger,
         site,
@@ -280,34 +274,3 @@ const some = <T, U>(all: readonly T[], tell: (one: T) => U): { found: number; fi
   found: all.length,
   first: all.slice(0, MOST_TOLD).map(tell),
 });
-
-/** Rows that are written at once. */
-const CSV_PAGE = 1000;
-
-/** Sends purchases as CSV, as they are read: all of them need not fit into memory. */
-async function sendCsv(
-  response: Response,
-  site: string,
-  all: AsyncIterable<StandingPurchase>,
-  isAsked: (one: StandingPurchase) => boolean,
-): Promise<void> {
-  response.type('text/csv');
-  response.setHeader('Content-Disposition', `attachment; filename="${site}-purchases.csv"`);
-  let rows: (purchases.ListedPurchase & { shop: string })[] = [];
-  let isFirst = true;
-  const flush = async (): Promise<void> => {
-    const csv = purchases.writePurchases(rows);
-    const text = isFirst ? csv : csv.slice(csv.indexOf('\n') + 1);
-    rows = [];
-    isFirst = false;
-    if (!response.write(text) && !response.destroyed)
-      await Promise.race([once(response, 'drain'), once(response, 'close')]);
-  };
-  for await (const one of all) {
-    if (response.destroyed) return;
-    if (isAsked(one)) rows.push({ ...purchases.asListed(one), shop: one.shop });
-    if (rows.length === CSV_PAGE) await flush();
-  }
-  await flush();
-  response.end();
-}

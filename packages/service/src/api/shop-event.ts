@@ -3,7 +3,7 @@ import type { model } from '@kleidon/core';
 import type { ShopSettings } from '../settings/shops.ts';
 import { mapped } from '../shops/mapping.ts';
 import type { HeaderOf } from '../shops/signature.ts';
-import type { Buyer } from '../store/ledger.ts';
+import type { Buyer } from '../store/buyer-purchases.ts';
 import { Problem } from './problem.ts';
 import { bodySchema, validated } from './validation.ts';
 

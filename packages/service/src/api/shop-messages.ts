@@ -1,7 +1,7 @@
 import type { Message } from '@kleidon/api';
 import { purchases } from '@kleidon/core';
 import type { StandingPurchase } from '../shops/all-purchases.ts';
-import type { KnownPurchase, ReceivedEvent } from '../store/ledger.ts';
+import type { KnownPurchase, ReceivedEvent } from '../store/buyer-purchases.ts';
 import type { RejectedEvent } from '../store/rejected-events.ts';
 
 /** How long purchases of a product are in force after their end, in milliseconds. */

@@ -1,5 +1,6 @@
 import type { model } from '@kleidon/core';
-import { standingIn, type LedgerStore, type ReceivedEvent } from '../store/ledger.ts';
+import { standingIn, type ReceivedEvent } from '../store/buyer-purchases.ts';
+import type { LedgerStore } from '../store/ledger.ts';
 
 /** Gives a visitor what they bought in the shops of a site. */
 export type Buyers = (visitor: model.Visitor) => model.Visitor;

@@ -1,6 +1,7 @@
 import { setImmediate as pause } from 'node:timers/promises';
 import { purchases } from '@kleidon/core';
-import type { LedgerStore, PurchaseKey, ReceivedEvent } from '../store/ledger.ts';
+import type { ReceivedEvent } from '../store/buyer-purchases.ts';
+import type { LedgerStore, PurchaseKey } from '../store/ledger.ts';
 
 /** What was told of one purchase. */
 export interface ToldPurchase {

@@ -1,4 +1,4 @@
-import { type model, purchases } from '@kleidon/core';
+import { model, purchases } from '@kleidon/core';
 import type { LedgerStore, NewEvent } from '../store/ledger.ts';
 import { standingPurchases } from './all-purchases.ts';
 
@@ -51,14 +51,8 @@ export function eventsFor(row: purchases.ListedPurchase, now: number): NewEvent[
     id: `listed-${type}-${row.purchase}`,
     type,
     at,
+    ...model.UNSAID,
     purchase: row.purchase,
-    product: null,
-    from: null,
-    until: null,
-    isPartly: false,
-    email: null,
-    visitor: null,
-    formerEmail: null,
     receivedAt: now,
   });
   const { product, from, until, email, visitor } = row;

@@ -1,5 +1,6 @@
 import { purchases, type decisions } from '@kleidon/core';
-import type { LedgerStore, ReceivedEvent } from '../store/ledger.ts';
+import type { ReceivedEvent } from '../store/buyer-purchases.ts';
+import type { LedgerStore } from '../store/ledger.ts';
 import { allPurchases } from './all-purchases.ts';
 
 /** How many purchases of each product there are, and how many there were and will be. */
