@@ -57,7 +57,7 @@ export function BuyersPage() {
         <Input.Search
           aria-label="E-mail address, id or order of a buyer"
           placeholder="E-mail address, id or order"
-          className={css.buyer!}
+          className={css.buyer}
           value={typed}
           autoFocus
           onChange={({ target }) => setTyped(target.value)}
@@ -98,7 +98,7 @@ export function BuyersPage() {
                 <Purchase
                   key={`${one.shop}/${one.purchase}`}
                   one={one}
-                  title={titles[one.product] || one.product}
+                  title={titles[one.product] ?? one.product}
                   end={() =>
                     action.mutate(async () => {
                       await client.endGrant(site.id, one.purchase);
