@@ -128,11 +128,10 @@ describe('purchases', () => {
     ]);
     const end = await calls(`${purchases}/${purchase}?note=Done`, { method: 'DELETE' });
     expect(end.status).toBe(204);
+    // At once, and not after the grace of the product.
     expect(await of('email=vik@x.example')).toMatchObject([
-      // The period has ended, and the grace of the product begins.
-      { cancelled: true, state: 'in-force', events: [{}, { note: 'Done' }] },
+      { cancelled: true, state: 'lapsed', events: [{}, { note: 'Done' }] },
     ]);
-    expect((await of(`email=vik@x.example&at=${day(4)}`))[0]!.state).toBe('lapsed');
     // What a shop sold, the shop ends.
     expect((await calls(`${purchases}/running`, { method: 'DELETE' })).status).toBe(404);
   });
@@ -175,6 +174,17 @@ describe('purchases', () => {
     const summary = await client.purchaseSummary('own');
     expect(summary.products.find(({ product }) => product === 'map')!.inForce).toBeGreaterThan(4);
     expect((await calls('/api/sites/own/buyers', { method: 'DELETE' })).status).toBe(400);
+  });
+
+  test('a move that names a buyer by their id alone is forgotten, too', async () => {
+    await sale('moving', { email: 'here@x.example', visitor: 'mover' });
+    const moved = { visitor: 'mover', email: 'there@x.example', purchase: 'not-of-it' };
+    await tell(service.address, { type: 'buyer.moved', data: moved });
+    expect(await of('visitor=mover')).toMatchObject([{ email: 'there@x.example' }]);
+    await calls('/api/sites/own/buyers?email=there@x.example', { method: 'DELETE' });
+    const events = await (await calls('/api/sites/own/shop-events?limit=1000')).text();
+    expect(events).not.toMatch(/there@|here@|mover/);
+    expect(events).toContain('moving');
   });
 
   test('the list of a shop is compared, taken over, and written again', async () => {

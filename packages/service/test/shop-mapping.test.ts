@@ -171,11 +171,14 @@ describe('a shop with events of its own', () => {
     );
     await tell(
       sold(
-        { id: 32 },
+        { id: 32, at: undefined },
         { number: 1002, items: [{ sku: 'SKU-2' }], customer: { mail: 'cy@x.example' } },
       ),
     );
-    expect(await bought('cy@x.example')).toMatchObject([{ product: 'SKU-2' }]);
+    const [before] = await bought('cy@x.example');
+    expect(before).toMatchObject({ product: 'SKU-2' });
+    // It did not say when it happened: when it came, also when it is read again.
+    const lostAt = before!.events[0]!.at;
     await service.end();
     await start(shop(', paused: purchase.paused').replace('SKU-1: map', 'SKU-1: map, SKU-2: map'));
     const post = (body: object): RequestInit => ({
@@ -188,7 +191,8 @@ describe('a shop with events of its own', () => {
     expect(await one.json()).toEqual({ applied: 1, reread: 0, rejected: [] });
     const all = await call(service.address, apply, post({}));
     expect(await all.json()).toMatchObject({ applied: 0, reread: 1, rejected: [{ id: '30' }] });
-    expect(await bought('cy@x.example')).toMatchObject([{ product: 'map' }]);
+    const [reread] = await bought('cy@x.example');
+    expect(reread).toMatchObject({ product: 'map', events: [{ at: lostAt }] });
     const drop = '/api/sites/own/shop-events?shop=stall&id=30';
     expect((await call(service.address, drop, { method: 'DELETE' })).status).toBe(204);
     expect((await call(service.address, drop, { method: 'DELETE' })).status).toBe(404);

@@ -174,6 +174,7 @@ describe('a shop of the sample site', () => {
       '"data.email" or "data.visitor" is missing',
     ],
     [about('purchase.renewed', { purchase: undefined }), '"data.purchase" is missing'],
+    [about('purchase.paused', { purchase: '' }), '"data.purchase" is missing'],
     [about('purchase.renewed'), '"data.until" is missing'],
     [about('purchase.renewed', { until: 'soon' }), 'A time is a moment such as'],
     [

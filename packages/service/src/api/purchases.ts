@@ -103,8 +103,10 @@ export function purchasesRouter(context: Context): Router {
 
     endGrant: ({ path, query: { note } }) => {
       const site = siteOf(path);
-      grantOf(site, path.purchase);
-      const told = { purchase: path.purchase, until: now(), note };
+      const { product } = grantOf(site, path.purchase);
+      // It ends now, and not after the days of grace.
+      const until = now() - about(site, undefined).grace(product);
+      const told = { purchase: path.purchase, until, note };
       ledger.add(site, BY_HAND, byHand({ type: 'purchase.cancelled', ...told }));
       return undefined;
     },
@@ -215,7 +217,9 @@ export function purchasesRouter(context: Context): Router {
 
     linkBuyer: ({ path, body }) => {
       const site = siteOf(path);
-      const [email, formerEmail] = [addressIn(body.email)!, addressIn(body.other)!];
+      const [email, formerEmail] = [addressIn(body.email), addressIn(body.other)];
+      if (email === null || formerEmail === null)
+        throw new Problem('wrong-request', 'Name two addresses with "email" and "other".');
       if (email === formerEmail)
         throw new Problem('wrong-request', '"email" and "other" are the same address.');
       ledger.add(

@@ -53,36 +53,35 @@ export function readShopEvent(
 
 /** What each type needs besides its form. */
 function mustBeWhole({ type, timestamp, data }: SaidEvent): void {
-  const isOfBuyer = type === 'buyer.moved' || type === 'buyer.erased';
   const needs: [is: boolean, what: string][] = [
-    [isOfBuyer || data.purchase !== undefined, '"data.purchase" is missing: which purchase it is.'],
+    [isOfBuyer(type) || isSaid(data.purchase), '"data.purchase" is missing: which purchase it is.'],
     [
-      type !== 'purchase.made' || data.product !== undefined,
+      type !== 'purchase.made' || isSaid(data.product),
       '"data.product" is missing: what was bought.',
     ],
     [
-      type !== 'purchase.made' || data.email !== undefined || data.visitor !== undefined,
+      type !== 'purchase.made' || isSaid(data.email) || isSaid(data.visitor),
       '"data.email" or "data.visitor" is missing: who bought.',
     ],
     // Without an end, a renewal would never run out.
     [
-      type !== 'purchase.renewed' || data.until !== undefined,
+      type !== 'purchase.renewed' || isSaid(data.until),
       '"data.until" is missing: until when it is renewed.',
     ],
     [
-      type !== 'purchase.changed' || data.product !== undefined,
+      type !== 'purchase.changed' || isSaid(data.product),
       '"data.product" is missing: what it is now.',
     ],
     [
-      type !== 'buyer.moved' || data.email !== undefined,
+      type !== 'buyer.moved' || isSaid(data.email),
       '"data.email" is missing: the address from now on.',
     ],
     [
-      type !== 'buyer.moved' || data.formerEmail !== undefined || data.visitor !== undefined,
+      type !== 'buyer.moved' || isSaid(data.formerEmail) || isSaid(data.visitor),
       '"data.formerEmail" or "data.visitor" is missing: who moved.',
     ],
     [
-      type !== 'buyer.erased' || data.email !== undefined || data.visitor !== undefined,
+      type !== 'buyer.erased' || isSaid(data.email) || isSaid(data.visitor),
       '"data.email" or "data.visitor" is missing: who is to be forgotten.',
     ],
   ];
@@ -95,17 +94,23 @@ function mustBeWhole({ type, timestamp, data }: SaidEvent): void {
   if (missing.length > 0) throw new Problem('event-not-understood', missing.join(' '));
 }
 
+const isSaid = (text: string | undefined): text is string =>
+  text !== undefined && text.trim() !== '';
+
+/** Whether an event is about a buyer, and no purchase of theirs. */
+const isOfBuyer = (type: string): boolean => type.startsWith('buyer.');
+
 const eventOf = (id: string, { type, timestamp, data }: SaidEvent): model.ShopEvent => ({
   id,
   type: type as model.ShopEventType,
   at: Date.parse(timestamp),
-  purchase: data.purchase ?? '',
+  purchase: isOfBuyer(type) ? '' : (data.purchase ?? ''),
   product: data.product ?? null,
   from: momentIn(data.from),
   until: momentIn(data.until),
   isPartly: data.partly ?? false,
   ...buyerOf(data),
-  formerEmail: addressIn(data.formerEmail),
+  formerEmail: isOfBuyer(type) ? addressIn(data.formerEmail) : null,
 });
 
 const momentIn = (text: string | undefined): number | null =>
@@ -113,7 +118,7 @@ const momentIn = (text: string | undefined): number | null =>
 
 /** An e-mail address as buyers are known by it. */
 export const addressIn = (text: string | undefined): string | null =>
-  text === undefined ? null : text.trim().toLowerCase();
+  isSaid(text) ? text.trim().toLowerCase() : null;
 
 /** A buyer as a request names them. */
 export const buyerOf = ({
@@ -122,4 +127,4 @@ export const buyerOf = ({
 }: {
   readonly email?: string | undefined;
   readonly visitor?: string | undefined;
-}): Buyer => ({ email: addressIn(email), visitor: visitor ?? null });
+}): Buyer => ({ email: addressIn(email), visitor: isSaid(visitor) ? visitor : null });

@@ -4,7 +4,7 @@ import type { ShopSettings } from '../settings/shops.ts';
 import { idOf } from '../shops/mapping.ts';
 import { isSigned, type HeaderOf } from '../shops/signature.ts';
 import { purchasesIn } from '../store/buyer-purchases.ts';
-import type { NewEvent } from '../store/ledger.ts';
+import type { KeptBody, NewEvent } from '../store/ledger.ts';
 import type { RejectedEvent } from '../store/rejected-events.ts';
 import { draftOf, siteInForce, type Context } from './context.ts';
 import { plainJson } from './input.ts';
@@ -92,19 +92,11 @@ export function shopsRouter(context: Context): Router {
 
     applyShopEvents: ({ path, body: { shop: name, id } }) => {
       const site = siteOf(path);
-      const rejected: RejectedEvent[] = [];
-      let applied = 0;
-      for (const one of rejectedEvents.find(site, name ?? null, id ?? null)) {
-        const shop = context.shops.find((each) => each.name === one.shop && each.site === site);
-        const result = shop ? readAgain(shop, one) : 'Its shop is not in the settings any more.';
-        if (shop && typeof result !== 'string') {
-          keep(shop, one.id, result, one);
-          applied++;
-        } else if (typeof result === 'string') rejected.push({ ...one, problem: result });
-      }
-      for (const one of rejected) rejectedEvents.keep(site, one);
-      const reread = id === undefined ? rereadUnknown(site, name) : 0;
-      return { applied, reread, rejected: rejected.map(toldRejected) };
+      return ledger.together(() => {
+        const { applied, rejected } = applyRejected(site, name ?? null, id ?? null);
+        const reread = id === undefined ? rereadUnknown(site, name) : 0;
+        return { applied, reread, rejected: rejected.map(toldRejected) };
+      });
     },
 
     tryShopEvent: ({ path, body: { shop: name, body: text, headers } }) => {
@@ -120,11 +112,29 @@ export function shopsRouter(context: Context): Router {
 
   return router;
 
+  /** Reads what was rejected by the settings as they are now. */
+  function applyRejected(
+    site: string,
+    name: string | null,
+    id: string | null,
+  ): { applied: number; rejected: RejectedEvent[] } {
+    const rejected: RejectedEvent[] = [];
+    let applied = 0;
+    for (const one of rejectedEvents.find(site, name, id)) {
+      const shop = context.shops.find((each) => each.name === one.shop && each.site === site);
+      const read = shop ? readAgain(shop, one) : 'Its shop is not in the settings any more.';
+      if (typeof read === 'string') rejected.push({ ...one, problem: read });
+      else {
+        keep(shop!, one.id, read, one);
+        applied++;
+      }
+    }
+    for (const one of rejected) rejectedEvents.keep(site, one);
+    return { applied, rejected };
+  }
+
   /** What an event that was rejected is now; or why it still is none. */
-  function readAgain(
-    shop: ShopSettings,
-    { id, body, receivedAt }: RejectedEvent,
-  ): ReadEvent | string {
+  function readAgain(shop: ShopSettings, { id, body, receivedAt }: KeptBody): ReadEvent | string {
     const kept = bodyKept(body);
     try {
       return readShopEvent(shop, id, kept.body, kept.header, receivedAt);
@@ -144,7 +154,7 @@ export function shopsRouter(context: Context): Router {
       for (const one of ledger.bodiesOf(site, product, MOST_REREAD)) {
         const shop = context.shops.find((each) => each.name === one.shop && each.site === site);
         if (!shop?.events || (name !== undefined && name !== shop.name)) continue;
-        const read = readAgain(shop, { ...one, problem: '', receivedAt: now() });
+        const read = readAgain(shop, one);
         if (typeof read === 'string' || read.is !== 'event' || read.event.product === product)
           continue;
         ledger.reread(site, shop.name, read.event);
@@ -190,7 +200,8 @@ export function shopsRouter(context: Context): Router {
           ? purchasesIn(isKnown ? before : [...before, received], buyer, Math.max(at, event.at))
           : [];
       const isThere =
-        event.product === null || prepared?.site.products[event.product] !== undefined;
+        event.product === null ||
+        (prepared !== null && Object.hasOwn(prepared.site.products, event.product));
       return {
         result: isKnown ? 'known' : 'new',
         event: toldEvent(received),

@@ -15,6 +15,14 @@ export interface NewEvent extends model.ShopEvent {
   readonly body?: string | undefined;
 }
 
+/** What came, and was read by the settings of its shop. */
+export interface KeptBody {
+  readonly shop: string;
+  readonly id: string;
+  readonly body: string;
+  readonly receivedAt: number;
+}
+
 /** The shop of what is done by hand; no shop in the settings has this name. */
 export const BY_HAND = 'by-hand';
 
@@ -42,11 +50,9 @@ export interface LedgerStore {
   /** The products that were told of, and how often. */
   products(site: string): { product: string; count: number }[];
   /** What came of a product in the words of the shop, to be read anew. */
-  bodiesOf(
-    site: string,
-    product: string,
-    limit: number,
-  ): { shop: string; id: string; body: string }[];
+  bodiesOf(site: string, product: string, limit: number): KeptBody[];
+  /** Does some work as one: all of it is on the disk, or none. */
+  together<T>(work: () => T): T;
   /** What was told of the next purchases of a site, in the order of shops and purchases. */
   nextPurchases(site: string, after: PurchaseKey, limit: number): ReceivedEvent[];
   /** The moves of buyers to other addresses, which belong to no purchase. */
@@ -102,9 +108,10 @@ const eventIn = (row: Row): ReceivedEvent => ({
 
 interface SiteFacts {
   readonly changes: number;
-  /** Whether any event names a buyer by their id, or by an address before or besides. */
+  /** Whether any event names a buyer by their id. */
   readonly hasVisitors: boolean;
-  readonly hasFormer: boolean;
+  /** Whether any event is about a buyer and no purchase: of another address, or a second one. */
+  readonly hasMoves: boolean;
 }
 
 /** The statements on what shops tell. */
@@ -144,15 +151,18 @@ export function ledgerStore(db: Db): LedgerStore {
       .raw();
   const purchasesByEmail = purchasesBy('email');
   const purchasesByVisitor = purchasesBy('visitor');
-  const isAnySaid = (column: string) =>
-    db
-      .prepare<[string], number>(
-        `select exists (select 1 from shop_event indexed by shop_event_of_${column}
-           where site_id = ? and ${column} is not null)`,
-      )
-      .pluck();
-  const hasVisitors = isAnySaid('visitor');
-  const hasFormer = isAnySaid('former_email');
+  const hasVisitors = db
+    .prepare<[string], number>(
+      `select exists (select 1 from shop_event indexed by shop_event_of_visitor
+         where site_id = ? and visitor is not null)`,
+    )
+    .pluck();
+  const hasMoves = db
+    .prepare<[string], number>(
+      `select exists (select 1 from shop_event indexed by shop_event_of_buyers
+         where site_id = ? and purchase = '')`,
+    )
+    .pluck();
   const ofPurchase = db
     .prepare<[string, string, string], Row>(
       `select ${columnsOf('shop_event')} from shop_event where site_id = ? and shop = ? and purchase = ?`,
@@ -180,8 +190,8 @@ export function ledgerStore(db: Db): LedgerStore {
     `select product, count(*) as count from shop_event
      where site_id = ? and product is not null group by product order by product`,
   );
-  const bodiesOf = db.prepare<[string, string, number], { shop: string; id: string; body: string }>(
-    `select shop, id, body from shop_event
+  const bodiesOf = db.prepare<[string, string, number], KeptBody>(
+    `select shop, id, body, received_at as receivedAt from shop_event
      where site_id = ? and product = ? and body is not null limit ?`,
   );
   const shops = db
@@ -212,7 +222,7 @@ export function ledgerStore(db: Db): LedgerStore {
       facts = {
         changes,
         hasVisitors: hasVisitors.get(site) === 1,
-        hasFormer: hasFormer.get(site) === 1,
+        hasMoves: hasMoves.get(site) === 1,
       };
       known.set(site, facts);
     }
@@ -220,7 +230,7 @@ export function ledgerStore(db: Db): LedgerStore {
   };
 
   const eventsOf: LedgerStore['eventsOf'] = (site, { email, visitor }) => {
-    const { hasVisitors: namesVisitors, hasFormer: namesFormer } = factsOf(site);
+    const { hasVisitors: namesVisitors, hasMoves: hasMovers } = factsOf(site);
     const found = new Map<string, Row>();
     const keep = (rows: readonly Row[]): void => {
       for (const row of rows) found.set(`${row[0]} ${row[1]}`, row);
@@ -233,7 +243,7 @@ export function ledgerStore(db: Db): LedgerStore {
     // The set grows while it is read.
     for (const address of addresses) {
       keep(purchasesByEmail.all(site, address));
-      if (!namesFormer) continue;
+      if (!hasMovers) continue;
       const [own, former] = [byEmail.all(site, address), byFormerEmail.all(site, address)];
       keep(own);
       keep(former);
@@ -307,6 +317,7 @@ export function ledgerStore(db: Db): LedgerStore {
     }),
     products: (site) => products.all(site),
     bodiesOf: (site, product, limit) => bodiesOf.all(site, product, limit),
+    together: (work) => db.transaction(work)(),
     nextPurchases: (site, after, limit) =>
       next.all(site, after.shop, after.purchase, limit).map(eventIn),
     moves: (site) =>

@@ -310,6 +310,7 @@ export const MIGRATIONS: readonly string[] = [
   create index shop_event_of_visitor on shop_event (site_id, visitor) where visitor is not null;
   create index shop_event_of_product on shop_event (site_id, product) where product is not null;
   create index shop_event_received on shop_event (site_id, received_at);
+  create index shop_event_of_buyers on shop_event (site_id) where purchase = '';
 
   create trigger shop_event_is_never_removed before delete on shop_event
   when (select deleted_at from site where id = old.site_id) is null
