@@ -45,6 +45,9 @@ export function useTheme(): Theme {
       token: {
         colorPrimary: isDark ? '#6aa5c9' : '#1f5f85',
         colorLink: isDark ? '#8cc0e0' : '#1f5f85',
+        // Those that are made of it are too pale to be read under the pointer.
+        colorLinkHover: isDark ? '#b4d8ee' : '#174863',
+        colorLinkActive: isDark ? '#b4d8ee' : '#174863',
         colorTextPlaceholder: isDark ? '#8f9aa3' : '#66717a',
         fontSize: 15,
         borderRadius: 3,
