@@ -40,19 +40,19 @@ export function senderTo(to, secret, file) {
       event.answer = String(error.cause?.message ?? error.message);
     }
     keep();
-    if (event.state === 'waiting')
+    if (event.state === 'pending')
       setTimeout(
         () => void send(event),
         Math.min(FIRST_PAUSE * 2 ** event.attempts, LONGEST_PAUSE),
       ).unref();
   };
 
-  for (const event of events) if (event.state === 'waiting') void send(event);
+  for (const event of events) if (event.state === 'pending') void send(event);
   return {
     events: () => events,
     tell(told) {
       const body = JSON.stringify(told);
-      const event = { id: `msg_${randomUUID()}`, body, state: 'waiting', attempts: 0, answer: '' };
+      const event = { id: `msg_${randomUUID()}`, body, state: 'pending', attempts: 0, answer: '' };
       events.unshift(event);
       keep();
       void send(event);

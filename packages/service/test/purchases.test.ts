@@ -85,7 +85,7 @@ describe('purchases', () => {
     expect(map!.inForceAt[0]).toBe(0);
     // In a year, what has no end and was neither paused nor refunded is left.
     expect(map!.inForceAt[24]).toBe(1);
-    expect(summary.waiting).toMatchObject({
+    expect(summary.pending).toMatchObject({
       products: [{ product: 'mpa', count: 1 }],
       withoutPurchase: { found: 1, first: [{ purchase: 'never', type: 'purchase.paused' }] },
     });

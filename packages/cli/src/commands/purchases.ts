@@ -203,7 +203,7 @@ const inTable = (purchases: readonly StandingPurchase[]): string =>
     ]),
   );
 
-function countsIn({ products, waiting, rejected }: PurchaseSummary): string {
+function countsIn({ products, pending, rejected }: PurchaseSummary): string {
   if (products.length === 0) return 'No products, and no purchases.';
   const fields = ['inForce', 'inGrace', 'notRenewed', 'paused', 'lapsed', 'refunded'] as const;
   const head = ['product', 'in force', 'in grace', 'not renewed', 'paused', 'lapsed', 'refunded'];
@@ -212,7 +212,7 @@ function countsIn({ products, waiting, rejected }: PurchaseSummary): string {
     ...fields.map((field) => one[field]),
   ]);
   const right = fields.map((): 'right' => 'right');
-  const { found } = waiting.withoutPurchase;
+  const { found } = pending.withoutPurchase;
   return [
     plainTable(
       head.map((one) => bold(one)),

@@ -31,7 +31,7 @@ export function PurchasesCard() {
 }
 
 function Counted({
-  summary: { products, shops, rejected, waiting },
+  summary: { products, shops, rejected, pending },
   base,
 }: {
   summary: PurchaseSummary;
@@ -39,7 +39,7 @@ function Counted({
 }) {
   const inForce = products.reduce((sum, one) => sum + one.inForce, 0);
   const ending = products.flatMap((one) => one.ending).reduce((sum, count) => sum + count, 0);
-  const waits = waiting.products.length + waiting.withoutPurchase.found;
+  const open = pending.products.length + pending.withoutPurchase.found;
   if (shops.length === 0 && inForce === 0)
     return <p className={layout.quiet}>No shop tells of purchases.</p>;
   return (
@@ -48,13 +48,13 @@ function Counted({
         {inForce.toLocaleString()} in force; {ending.toLocaleString()} of them end in the next 90
         days.
       </p>
-      {rejected + waits > 0 && (
+      {rejected + open > 0 && (
         <p>
           <Link to={`${base}/events`}>
             <span aria-hidden>! </span>
-            {rejected > 0 && `${rejected} ${rejected === 1 ? 'event' : 'events'} not understood`}
-            {rejected > 0 && waits > 0 && ', '}
-            {waits > 0 && `${waits} that can not count yet`}
+            {rejected > 0 && `${rejected} ${rejected === 1 ? 'event' : 'events'} rejected`}
+            {rejected > 0 && open > 0 && ', '}
+            {open > 0 && `${open} pending`}
           </Link>
         </p>
       )}

@@ -17,7 +17,7 @@ import layout from '../style/layout.module.css';
 
 const A_PAGE = 50;
 
-/** What shops told: what was not understood, what waits for something, and the rest. */
+/** What shops told: what was not understood, what is pending, and the rest. */
 export function EventsPage() {
   const { site } = useOutletContext<SiteFrame>();
   const { query, change } = useAddressState();
@@ -40,7 +40,7 @@ export function EventsPage() {
     return <Failure error={events.error} retry={() => void events.refetch()} />;
   if (!events.data) return <Waiting what="the events" />;
   const { found, events: rows, rejected } = events.data;
-  const waiting = summary.data?.waiting;
+  const pending = summary.data?.pending;
   const apply = (one?: RejectedEvent): void =>
     action.mutate(async () => {
       const body = one ? { shop: one.shop, id: one.id } : {};
@@ -58,11 +58,11 @@ export function EventsPage() {
       </div>
       <div className={live.live}>
         {action.error && <Failure error={action.error} />}
-        {waiting && (waiting.products.length > 0 || waiting.withoutPurchase.found > 0) && (
-          <section aria-label="Waiting">
-            <h2>Waiting</h2>
+        {pending && (pending.products.length > 0 || pending.withoutPurchase.found > 0) && (
+          <section aria-label="Pending">
+            <h2>Pending</h2>
             <ul>
-              {waiting.products.map(({ product, count }) => (
+              {pending.products.map(({ product, count }) => (
                 <li key={product}>
                   {count === 1 ? '1 event tells' : `${count} events tell`} of <code>{product}</code>
                   , which the live site file does not have: it counts once it does.{' '}
@@ -70,14 +70,14 @@ export function EventsPage() {
                   name it in the settings of the shop.
                 </li>
               ))}
-              {waiting.withoutPurchase.found > 0 && (
+              {pending.withoutPurchase.found > 0 && (
                 <li>
-                  {waiting.withoutPurchase.found === 1
+                  {pending.withoutPurchase.found === 1
                     ? 'One purchase was told of'
-                    : `${waiting.withoutPurchase.found} purchases were told of`}
-                  , and not that {waiting.withoutPurchase.found === 1 ? 'it was' : 'they were'}{' '}
+                    : `${pending.withoutPurchase.found} purchases were told of`}
+                  , and not that {pending.withoutPurchase.found === 1 ? 'it was' : 'they were'}{' '}
                   made:{' '}
-                  {waiting.withoutPurchase.first
+                  {pending.withoutPurchase.first
                     .slice(0, 5)
                     .map(
                       ({ shop, purchase, type }) => `${shop}/${purchase} ${EVENTS[type] ?? type}`,

@@ -48,13 +48,13 @@ export function PurchasesPage() {
   if (summary.error && !summary.data)
     return <Failure error={summary.error} retry={() => void summary.refetch()} />;
   if (!summary.data) return <Waiting what="the purchases" />;
-  const { waiting, rejected, products } = summary.data;
+  const { pending, rejected, products } = summary.data;
   const base = `/sites/${site.id}/visitors`;
   const listOf = (name: string, stands: string): string =>
     `${base}/purchases?${new URLSearchParams({ product: name, stands, ...(at ? { at } : {}) }).toString()}`;
   const buyer = (one: StandingPurchase): string =>
     `${base}/buyers?${new URLSearchParams({ buyer: one.email ?? one.visitor ?? one.purchase }).toString()}`;
-  const waits = waiting.products.length + waiting.withoutPurchase.found + rejected;
+  const open = pending.products.length + pending.withoutPurchase.found + rejected;
   return (
     <div className={layout.page}>
       <div className={layout.filters}>
@@ -67,10 +67,10 @@ export function PurchasesPage() {
             onChange={({ target }) => change({ at: target.value, after: null }, { replace: true })}
           />
         </label>
-        {waits > 0 && (
+        {open > 0 && (
           <Link to={`${base}/events`}>
             <span aria-hidden>! </span>
-            {waits} of what shops told {waits === 1 ? 'waits' : 'wait'} for something
+            {open === 1 ? '1 event' : `${open} events`} of shops pending or rejected
           </Link>
         )}
       </div>

@@ -169,7 +169,7 @@ export function purchasesRouter(context: Context): Router {
         })),
         months: moments.inForceAt.map(iso),
         endings: moments.ending.map(iso),
-        waiting: {
+        pending: {
           products: ledger.products(site).filter(({ product }) => !Object.hasOwn(own, product)),
           withoutPurchase: {
             found: withoutPurchase.found,
