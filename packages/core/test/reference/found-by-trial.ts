@@ -99,7 +99,7 @@ function tryTargets(prepared: Prepared, visitor: model.Visitor, found: Found): v
   }
 }
 
-const SEGMENTS = ['a', 'b', 'c', 'x-a', 'x-b', 'old', 'zz', 'x-z'];
+const SEGMENTS = ['a', 'b', 'c', 'x-a', 'x-b', 'x-', 'old', 'zz', 'x-z'];
 /** The addresses that the patterns of random sites can tell from others, and such as no rule names. */
 const ADDRESSES = [
   '/',
