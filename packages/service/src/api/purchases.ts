@@ -98,7 +98,7 @@ export function purchasesRouter(context: Context): Router {
       const purchase = `grant-${randomUUID().slice(0, 8)}`;
       const told = { purchase, product, email, visitor, from, until, note };
       ledger.add(site, BY_HAND, byHand({ type: 'purchase.made', ...told }));
-      return toldPurchase(grantOf(site, purchase), at, grace);
+      return toldPurchase(grantOf(site, purchase), now(), grace);
     },
 
     endGrant: ({ path, query: { note } }) => {
