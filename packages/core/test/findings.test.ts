@@ -424,6 +424,13 @@ describe('findings', () => {
     expect(inspected(`${S} }${accepted}`)).toEqual([]);
   });
 
+  test('another spelling is no other address: what is said of a piece is said of the usual one', () => {
+    const pages = "pages: { /in: In, '/:p': { title: P, example: /a } }\n";
+    const gates = `gates: { v: { at: '/:p', admit: path.p = "a" }, c: { under: /a, right: change, admit: signed-in } }\n`;
+    const codes = queries.inspect(siteOf(pages + gates), 'f.yaml', NOW).map(({ code }) => code);
+    expect(codes).not.toContain('change-without-view');
+  });
+
   test('a product that nothing asks for, nor what is in it', () => {
     const products = `products:
   map: { title: Map, buy-at: /shop }

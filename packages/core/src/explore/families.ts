@@ -3,7 +3,7 @@ import { decodePathText, encodePathText } from '../address/canonical-path.ts';
 import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
-import type { Scope } from '../model/site.ts';
+import type { Scope, Site } from '../model/site.ts';
 import { fillPattern } from '../pattern/fill.ts';
 import type { Target } from '../model/target.ts';
 import { PathLanguage } from '../pattern/language.ts';
@@ -163,7 +163,7 @@ function familyIn(
   const example = exampleIn(prepared, addresses, paths, has);
   return example === null
     ? null
-    : { within, example, has, pieces: piecesOf(addresses, paths, example, has) };
+    : { within, example, has, pieces: piecesOf(prepared, addresses, paths, example, has) };
 }
 
 /**
@@ -266,29 +266,33 @@ function exampleIn(
   paths: PathLanguage,
   has: (path: string) => boolean,
 ): string | null {
-  const isTidy = (path: string): boolean => {
-    const read = readAddress(path, site, site.tidy);
-    return read.ok && read.address.path === path;
-  };
   const filled = TOKENS.map((tokens) =>
     fillPattern(
       pattern,
       Object.fromEntries(pattern.names.map((name, i) => [name, tokens[i % tokens.length]!])),
     ),
   );
-  const own = filled.find((path) => has(path) && isTidy(path));
+  const own = filled.find((path) => has(path) && isTidy(path, site));
   if (own !== undefined) return own;
   for (const path of first(MOST_EXAMPLES, paths.examples()))
-    if (has(path) && isTidy(path)) return path;
+    if (has(path) && isTidy(path, site)) return path;
   return has(example) ? example : null;
 }
 
+/** Whether a path is written as the site has it: another spelling redirects to the usual one. */
+function isTidy(path: string, site: Site): boolean {
+  const read = readAddress(path, site, site.tidy);
+  return read.ok && read.address.path === path;
+}
+
 function piecesOf(
+  { site }: PreparedSite,
   { pattern, groupsOf }: AddressSet,
   paths: PathLanguage,
   example: string,
-  has: (path: string) => boolean,
+  owns: (path: string) => boolean,
 ): ReadonlyMap<string, Piece> {
+  const has = (path: string): boolean => owns(path) && isTidy(path, site);
   const groups = groupsOf(example);
   const others: ReturnType<typeof groupsOf>[] = [];
   for (const path of first(MOST_EXAMPLES, paths.examples())) {
