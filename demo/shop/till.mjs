@@ -1,4 +1,4 @@
-/** What the shop sells, and what becomes of each order. Its clock can be advanced. */
+/** What the shop sells, and what happens to each order. Its clock can be advanced. */
 import { randomUUID } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 

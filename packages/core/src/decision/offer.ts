@@ -69,13 +69,13 @@ export function setsOfProducts<T>(products: readonly T[]): T[][] {
 
 /** The products that a condition asks for, audiences opened; in the order in which it names them. */
 export const productsIn = (condition: Condition, names: Names): string[] => [
-  ...new Set(purchasesIn(condition, names).map(({ product }) => product)),
+  ...new Set(askedPurchasesIn(condition, names).map(({ product }) => product)),
 ];
 
 type AskedPurchase = Extract<Condition, { is: 'bought' }>;
 
 /** What a condition asks of purchases, audiences opened, and those in them. */
-export function purchasesIn(
+export function askedPurchasesIn(
   condition: Condition,
   names: Names,
   seen = new Set<string>(),
@@ -86,7 +86,7 @@ export function purchasesIn(
     const audience = inner.is === 'audience' ? names.audiences.get(inner.name) : undefined;
     if (inner.is !== 'audience' || !audience || seen.has(inner.name)) return;
     seen.add(inner.name);
-    asked.push(...purchasesIn(audience, names, seen));
+    asked.push(...askedPurchasesIn(audience, names, seen));
   });
   return asked;
 }

@@ -1,5 +1,5 @@
 import { countedIn } from '../condition/product-terms.ts';
-import { purchasesIn } from '../decision/offer.ts';
+import { askedPurchasesIn } from '../decision/offer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate admits the buyers of a product that nobody can buy: it is sold nowhere, nor is a bundle that includes it. */
@@ -9,7 +9,7 @@ export function productNotSold({ prepared }: InspectionContext): FindingDraft[] 
     countedIn(product, names.products).some((one) => site.products[one]?.buyAt != null);
   return site.gates.flatMap(({ name, admit, place }): FindingDraft[] => {
     // What was sold once may still admit those who ever bought it.
-    const asked = purchasesIn(admit, names).filter(({ state }) => state === 'in-force');
+    const asked = askedPurchasesIn(admit, names).filter(({ state }) => state === 'in-force');
     return [...new Set(asked.map(({ product }) => product))]
       .filter((product) => !isSold(product))
       .map((product) => ({

@@ -1,11 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { Router } from 'express';
 import { formats, model, purchases, wording } from '@kleidon/core';
+import { BY_HAND } from '../settings/shops.ts';
 import { standingPurchases, type StandingPurchase } from '../shops/all-purchases.ts';
 import { eventsFor, reconcile } from '../shops/reconcile.ts';
 import { summaries } from '../shops/summary.ts';
 import type { Buyer } from '../store/buyer-purchases.ts';
-import { BY_HAND, type NewEvent } from '../store/ledger.ts';
+import type { NewEvent } from '../store/ledger.ts';
 import { draftOf, siteInForce, type Context } from './context.ts';
 import { Problem } from './problem.ts';
 import { registerCalls, SENT } from './register-calls.ts';
@@ -40,7 +41,7 @@ export function purchasesRouter(context: Context): Router {
     const read = at === undefined ? now() : formats.readInstant(at, zone);
     if (read === null)
       throw new Problem('wrong-request', `"at" is "${at}"; write a date such as 2027-03-01.`);
-    const grace: Grace = (product) => prepared?.site.products[product]?.grace ?? 0;
+    const grace: Grace = (product) => purchases.graceOf(product, prepared?.names.products);
     return { prepared, zone, at: read, grace };
   };
 

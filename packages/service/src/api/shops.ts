@@ -1,5 +1,6 @@
 import { Router, type Request } from 'express';
 import type { Message } from '@kleidon/api';
+import { purchases } from '@kleidon/core';
 import type { ShopSettings } from '../settings/shops.ts';
 import { idOf } from '../shops/mapping.ts';
 import { isSigned, type HeaderOf } from '../shops/signature.ts';
@@ -194,7 +195,7 @@ export function shopsRouter(context: Context): Router {
       const buyer = [...before, received].find(
         (one) => one.type === 'purchase.made' && one.purchase === event.purchase,
       );
-      const grace: Grace = (product) => graceIn(prepared, product);
+      const grace: Grace = (product) => purchases.graceOf(product, prepared?.names.products);
       const [purchase] =
         buyer && event.purchase !== ''
           ? purchasesIn(isKnown ? before : [...before, received], buyer, Math.max(at, event.at))
@@ -226,10 +227,6 @@ export function shopsRouter(context: Context): Router {
     }
   }
 }
-
-/** How long purchases of a product are in force after their end, in milliseconds. */
-const graceIn = (prepared: ReturnType<typeof siteInForce>, product: string): number =>
-  prepared?.site.products[product]?.grace ?? 0;
 
 interface Received {
   readonly receivedAt: number;

@@ -13,25 +13,24 @@ export interface Plans {
   valueOf(text: string): SiteValue;
 }
 
-/** Keeps the last answers: pending changes are one more each time, and the others have come to the same before. */
+/** Keeps the last answers: with each pending change, those before it come to what they came to before. */
 export function keepPlans(): Plans {
   const plans = new Map<string, Planned>();
   const values = new Map<string, SiteValue>();
-  const keyOf = (hash: string, edits: readonly string[]): string => `${hash} ${edits.join(',')}`;
   return {
     plan: (text, edits) => {
-      const hash = hashOf(text);
-      const each = edits.map((edit) => JSON.stringify(edit));
-      let done = each.length;
-      while (done > 0 && !plans.has(keyOf(hash, each.slice(0, done)))) done--;
-      const before = done === 0 ? null : plans.get(keyOf(hash, each.slice(0, done)))!;
+      // The key of each edit stands for it and for all before it.
+      const keys = [hashOf(text)];
+      for (const edit of edits) keys.push(hashOf(keys.at(-1)! + JSON.stringify(edit)));
+      const done = keys.findLastIndex((key, i) => i > 0 && plans.has(key));
+      const before = done === -1 ? null : plans.get(keys[done]!)!;
       const planned =
         before === null
           ? siteFiles.planEdits(text, edits)
-          : done === each.length
+          : done === edits.length
             ? before
             : joined(before, siteFiles.planEdits(before.text, edits.slice(done)), done);
-      keepLast(plans, keyOf(hash, each), planned);
+      keepLast(plans, keys.at(-1)!, planned);
       return planned;
     },
     valueOf: (text) => {

@@ -1,13 +1,14 @@
 import * as yup from 'yup';
 import { model } from '@kleidon/core';
 import { noOthers, text } from './fields.ts';
-import { secretsOf, webhookSecret } from './webhook-secret.ts';
+import { oneOrTwo, secretsOf, webhookSecret } from './webhook-secret.ts';
 
 const NAME = /^[a-z0-9](?:[a-z0-9-]{0,62})$/;
-/** Of what is done by hand. */
-const TAKEN = 'by-hand';
+/** The shop of what is done by hand; no shop in the settings has this name. */
+export const BY_HAND = 'by-hand';
 /** A field of a message (RFC 9110, 5.1). */
 const HEADER = /^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/;
+const WHAT_FOR = 'with it, a shop signs what it tells';
 /** Fewer characters than these are soon guessed. */
 const SHORTEST_SECRET = 16;
 
@@ -106,11 +107,11 @@ export const shopSchema = yup.lazy((value: unknown) =>
         .matches(NAME, {
           message: '"name" of a shop has small letters, digits and hyphens, 63 at most.',
         })
-        .notOneOf([TAKEN], `"${TAKEN}" is the name of what is done by hand.`),
+        .notOneOf([BY_HAND], `"${BY_HAND}" is the name of what is done by hand.`),
       site: text().required('"site" of a shop is missing: the name of a site of this service.'),
       secret: hasOwnSignature(value)
-        ? ownSecret()
-        : webhookSecret('a shop', 'with it, a shop signs what it tells'),
+        ? oneOrTwo(ownSecret, 'a shop', WHAT_FOR)
+        : webhookSecret('a shop', WHAT_FOR),
       signature: signatureSchema,
       events: eventsSchema,
     })
@@ -120,22 +121,12 @@ export const shopSchema = yup.lazy((value: unknown) =>
 const hasOwnSignature = (value: unknown): boolean =>
   (value as { signature?: unknown } | null)?.signature !== undefined;
 
-/** The secret of a shop that signs in a way of its own: any text, or two of them. */
-const ownSecret = () => {
-  const secret = () =>
-    text().min(
-      SHORTEST_SECRET,
-      `"secret" of a shop has at least ${SHORTEST_SECRET} characters: shorter ones are soon guessed.`,
-    );
-  return yup.lazy((value: unknown) =>
-    Array.isArray(value)
-      ? yup
-          .array(secret().defined())
-          .min(1, '"secret" of a shop is missing.')
-          .max(2, 'There are at most two secrets of a shop.')
-      : secret().required('"secret" of a shop is missing: with it, a shop signs what it tells.'),
+/** The secret of a shop that signs in a way of its own: any text. */
+const ownSecret = () =>
+  text().min(
+    SHORTEST_SECRET,
+    `"secret" of a shop has at least ${SHORTEST_SECRET} characters: shorter ones are soon guessed.`,
   );
-};
 
 /** Where something stands in what comes: a JSON Pointer into the body, or a header. */
 export type Place = string | { readonly header: string };
@@ -147,7 +138,7 @@ export interface EventMapping {
   readonly type: Place;
   readonly fields: Readonly<Partial<Record<MappedField, string>>>;
   readonly types: Readonly<Record<string, string>>;
-  /** What its products are called here; the others are called the same. */
+  /** What its products are called here, where they have another name. */
   readonly products: Readonly<Record<string, string>>;
 }
 export const MAPPED_FIELDS = [

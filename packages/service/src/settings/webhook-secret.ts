@@ -14,7 +14,7 @@ function isSecret(value: string): boolean {
   return length >= 24 && length <= 64;
 }
 
-/** A secret, or two of them while one takes the place of the other. */
+/** Secrets of Standard Webhooks. */
 export const webhookSecret = (whose: string, what: string) => {
   const secret = () =>
     text().test(
@@ -22,7 +22,12 @@ export const webhookSecret = (whose: string, what: string) => {
       `"secret" of ${whose} is whsec_ and 24 to 64 bytes in base64. Make one: echo whsec_$(openssl rand -base64 32)`,
       (value) => value === undefined || isSecret(value),
     );
-  return yup.lazy((value: unknown) =>
+  return oneOrTwo(secret, whose, what);
+};
+
+/** A secret, or two of them while one takes the place of the other. */
+export const oneOrTwo = (secret: () => yup.StringSchema, whose: string, what: string) =>
+  yup.lazy((value: unknown) =>
     Array.isArray(value)
       ? yup
           .array(secret().defined())
@@ -30,7 +35,6 @@ export const webhookSecret = (whose: string, what: string) => {
           .max(2, `There are at most two secrets of ${whose}.`)
       : secret().required(`"secret" of ${whose} is missing: ${what}.`),
   );
-};
 
 /** The secrets that were said, one or several. */
 export const secretsOf = (said: unknown): string[] => [said].flat().map(String);

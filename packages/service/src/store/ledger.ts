@@ -6,6 +6,7 @@ import {
   type ReceivedEvent,
 } from './buyer-purchases.ts';
 import type { Db } from './database.ts';
+import { columnsOf, eventIn, type Row } from './event-row.ts';
 
 /** An event that is to be kept. */
 export interface NewEvent extends model.ShopEvent {
@@ -22,9 +23,6 @@ export interface KeptBody {
   readonly body: string;
   readonly receivedAt: number;
 }
-
-/** The shop of what is done by hand; no shop in the settings has this name. */
-export const BY_HAND = 'by-hand';
 
 /** What shops told, and the purchases that follow from it. */
 export interface LedgerStore {
@@ -64,47 +62,6 @@ export interface PurchaseKey {
   readonly shop: string;
   readonly purchase: string;
 }
-
-/** An event as it is read: columns in the order of `EVENT`, without their names, of which a million would be made. */
-type Row = readonly [
-  shop: string,
-  id: string,
-  type: model.ShopEventType,
-  at: number,
-  purchase: string,
-  product: string | null,
-  from: number | null,
-  until: number | null,
-  isPartly: number,
-  email: string | null,
-  visitor: string | null,
-  formerEmail: string | null,
-  receivedAt: number,
-  note: string | null,
-];
-
-const EVENT = [
-  ...['shop', 'id', 'type', 'at', 'purchase', 'product', 'valid_from', 'valid_until', 'is_partly'],
-  ...['email', 'visitor', 'former_email', 'received_at', 'note'],
-];
-const columnsOf = (table: string): string => EVENT.map((one) => `${table}.${one}`).join(', ');
-
-const eventIn = (row: Row): ReceivedEvent => ({
-  shop: row[0],
-  id: row[1],
-  type: row[2],
-  at: row[3],
-  purchase: row[4],
-  product: row[5],
-  from: row[6],
-  until: row[7],
-  isPartly: row[8] === 1,
-  email: row[9],
-  visitor: row[10],
-  formerEmail: row[11],
-  receivedAt: row[12],
-  note: row[13],
-});
 
 interface SiteFacts {
   readonly changes: number;
