@@ -11,6 +11,6 @@ export default {
   moduleNameMapper: { '\\.module\\.css$': 'identity-obj-proxy' },
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/'],
   testTimeout: 60_000,
-  // The browser and several services run beside the tests.
-  maxWorkers: 2,
+  // Services and browsers that are asked let others work meanwhile.
+  maxWorkers: 3,
 };

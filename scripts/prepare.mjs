@@ -47,7 +47,7 @@ export function prepare() {
   step(BUILT, hashOf(inputs), 'Building …', () => {
     run(process.execPath, [join(ROOT, 'scripts', 'api-types.mjs')]);
     run(join(ROOT, 'node_modules', '.bin', 'tsc'), ['-b']);
-    for (const name of ['cli', 'console'])
+    for (const name of ['service', 'cli', 'console'])
       run(join(ROOT, 'node_modules', '.bin', 'vite'), ['build', '--logLevel', 'warn'], {
         cwd: join(ROOT, 'packages', name),
       });

@@ -1,18 +1,22 @@
-import { lazy, type ComponentType } from 'react';
+import type { ComponentType } from 'react';
 import { ConfigProvider } from 'antd';
 import { Navigate, Route, Routes } from 'react-router';
 import { Shell } from './shell/shell.tsx';
 import { FirstSite } from './sites/first-site.tsx';
-import { Nothing } from './shell/notices.tsx';
+import { Nothing, Waiting } from './shell/notices.tsx';
 import { useTheme } from './shell/theme.ts';
+import { onDemand } from './shell/on-demand.ts';
 
 /** A page that is loaded when someone goes there. */
-function page<Name extends string, Props>(
+const page = <Name extends string, Props extends object>(
   name: Name,
   load: () => Promise<Record<Name, ComponentType<Props>>>,
-) {
-  return lazy(async () => ({ default: (await load())[name] }));
-}
+) =>
+  onDemand(
+    name,
+    async () => (await load())[name],
+    () => <Waiting what="the page" />,
+  );
 
 const entryPages = () => import('./entries/entry-pages.tsx');
 const GridPage = page('GridPage', () => import('./reach/grid-page.tsx'));

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
 import { readAddress } from '../src/address/address.ts';
-import { URL as WhatwgUrl } from 'whatwg-url';
+import { parseURL, serializeHost, serializePath } from 'whatwg-url';
 import { normalizePath } from '../src/address/tidy.ts';
 import { canonicalPath } from '../src/address/canonical-path.ts';
 import { USUAL_TIDY, type Tidy, AMBIGUOUS_CHARACTERS } from '../src/model/tidy.ts';
 
+const BASE = parseURL('https://test.example')!;
 const HOME = { protocol: 'https:', host: 'test.example' } as const;
 const tidy = (ignoreCase: boolean): Tidy => ({
   ...USUAL_TIDY,
@@ -150,10 +151,13 @@ describe('addresses', () => {
         if (!result.ok) return;
         accepted++;
         // A URL parser drops spaces at both ends, which a request line can't have.
-        const url = new WhatwgUrl(text.replaceAll(' ', '%20'), 'https://test.example');
-        expect(result.address.requestedPath).toBe(canonicalPath(url.pathname));
-        expect(result.address.query).toBe(url.search.slice(1));
-        expect(result.address.host).toBe(url.host);
+        const url = parseURL(text.replaceAll(' ', '%20'), { baseURL: BASE })!;
+        const { requestedPath, query, host } = result.address;
+        expect([requestedPath, query, host]).toEqual([
+          canonicalPath(serializePath(url)),
+          url.query ?? '',
+          serializeHost(url.host!),
+        ]);
       }),
       { numRuns: 20_000 },
     );
@@ -167,15 +171,20 @@ describe('addresses', () => {
         if (!result.ok) return;
         const { requestedPath: asked, path } = result.address;
         const decoded = canonicalPath(text.replace(/[?#].*$/s, ''))!;
-        expect(asked).toBe(removeDotSegments(decoded));
-        for (const one of [...asked.split('/'), ...path.split('/')])
-          expect(['.', '..']).not.toContain(decodeURIComponent(one));
-        expect(path).not.toMatch(/\/\//);
+        const steps = [...asked.split('/'), ...path.split('/')].map(decodeURIComponent);
         // Whoever reads the result again reads the same.
-        const again = read(asked, false);
-        expect(asked.startsWith('//') || (again.ok && again.address.requestedPath)).toBe(
-          asked.startsWith('//') || asked,
-        );
+        const again = asked.startsWith('//') ? null : read(asked, false);
+        expect({
+          asked,
+          dots: steps.filter((step) => ['.', '..'].includes(step)),
+          isDouble: path.includes('//'),
+          again: again && again.ok && again.address.requestedPath,
+        }).toEqual({
+          asked: removeDotSegments(decoded),
+          dots: [],
+          isDouble: false,
+          again: again && asked,
+        });
       }),
       { numRuns: 20_000 },
     );

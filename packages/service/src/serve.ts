@@ -54,7 +54,8 @@ const CHECK_TIMEOUT = 20;
 const HOUR = 3_600_000;
 /** How often it is looked for releases whose time has come: a look costs microseconds. */
 const SECOND = 1_000;
-const CONSOLE = fileURLToPath(new URL('../../console/dist/', import.meta.url));
+/** Beside `dist/service/`, where this runs. */
+const CONSOLE = fileURLToPath(new URL('../../../console/dist/', import.meta.url));
 
 /**
  * Starts the service.

@@ -1,6 +1,6 @@
 import { Option, type Command } from 'commander';
 import { proposals } from '@kleidon/core';
-import { crawl, type Crawled, type Limits, type Progress, WebsiteProblem } from '@kleidon/probe';
+import type { Crawled, Limits, Progress } from '@kleidon/probe';
 import { menusOf } from '../crawled-menus.ts';
 import { EXIT, Stop } from '../exit.ts';
 import { wholeNumber } from '../options.ts';
@@ -49,9 +49,14 @@ Examples:
       start.hash = '';
       const target = await targetFrom(options, newSiteFile(start));
       const prepared = preparedFrom(target);
+      // What asks websites is a fifth of the command's code; the others need not load it.
+      const { crawl, WebsiteProblem } = await import('@kleidon/probe');
       const progress = showProgress();
       const crawled = await crawl(start, limitsOf(options), (now) => progress.say(inWords(now)))
-        .catch(stopFor)
+        .catch((error: unknown) => {
+          if (!(error instanceof WebsiteProblem)) throw error;
+          throw new Stop(error.isUnreachable ? EXIT.unreachable : EXIT.failed, error.message);
+        })
         .finally(() => progress.end());
       const pages = proposals.proposePages(prepared, [...crawled.pages].sort(byAddress));
       const names = new Set(prepared.site.menus.map(({ name }) => name));
@@ -63,12 +68,6 @@ Examples:
 
 /** Seconds that one answer may take. */
 const TIMEOUT = 20;
-
-/** A website that can't be read ends the command. */
-function stopFor(error: unknown): never {
-  if (!(error instanceof WebsiteProblem)) throw error;
-  throw new Stop(error.isUnreachable ? EXIT.unreachable : EXIT.failed, error.message);
-}
 
 const limit = (flags: string, text: string, usual: number, most: number): Option =>
   new Option(flags, text).argParser(wholeNumber(1, most)).default(usual);

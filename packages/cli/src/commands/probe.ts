@@ -1,15 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
 import { createClient } from '@kleidon/client';
-import {
-  type Credentials,
-  CredentialsProblem,
-  probe,
-  type Probed,
-  type Probing,
-  readCredentials,
-  TooMany,
-} from '@kleidon/probe';
+import type { Credentials, Probed, Probing } from '@kleidon/probe';
 import { formats } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { collect, needAddress, withSource, wholeNumber, type SourceOptions } from '../options.ts';
@@ -122,13 +114,14 @@ async function probingOf(url: string, options: ProbeOptions, command: Command): 
     under: options.under,
     visitors: options.as,
     testProvider,
-    credentials: options.signIn === undefined ? new Map() : credentialsIn(options.signIn),
+    credentials: options.signIn === undefined ? new Map() : await credentialsIn(options.signIn),
     limit: options.limit,
   };
 }
 
 /** Reads how visitors are known, or ends the command. */
-function credentialsIn(file: string): Map<string, Credentials> {
+async function credentialsIn(file: string): Promise<Map<string, Credentials>> {
+  const { CredentialsProblem, readCredentials } = await import('@kleidon/probe');
   try {
     return readCredentials(readText(file), file);
   } catch (error) {
@@ -148,6 +141,8 @@ async function testProviderOf(
 }
 
 async function run(probing: Probing): Promise<Probed> {
+  // What asks websites is a fifth of the command's code; the others need not load it.
+  const { probe, TooMany } = await import('@kleidon/probe');
   const progress = showProgress();
   try {
     return await probe(probing, (done, all) => progress.say(`${done} of ${all} visits`));

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { lazy, Suspense, useMemo } from 'react';
+import { useMemo } from 'react';
 import { Button, Checkbox, Input, Select } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
@@ -9,15 +9,17 @@ import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
+import { onDemand } from '../shell/on-demand.ts';
 import { useAddressState } from '../use-address-state.ts';
 import { ReachGrid, type CellAt } from './reach-grid.tsx';
 import { gridQuery, kindsQuery } from './kinds-query.ts';
 import { forVisitors, occurring, sectionsOf, shownRows } from './rows.ts';
 import layout from '../style/layout.module.css';
 
-const VisitPanel = lazy(async () => ({
-  default: (await import('../visit/visit-panel.tsx')).VisitPanel,
-}));
+const VisitPanel = onDemand(
+  'VisitPanel',
+  async () => (await import('../visit/visit-panel.tsx')).VisitPanel,
+);
 
 /** The reach grid: pages against visitors, and the visit behind a cell beside it. */
 export function GridPage() {
@@ -198,19 +200,15 @@ export function GridPage() {
           />
         )}
         {isOpen && visited !== undefined && (kind !== undefined || !isOfKinds) && (
-          <Suspense>
-            <VisitPanel
-              site={site.id}
-              request={{ address: visited, state, ...who, ...(at ? { at } : {}) }}
-              version={pending.key}
-              openAt={
-                kind
-                  ? null
-                  : openAt(gateway.data?.gateway ?? null, grid.data, cell.visitor, visited)
-              }
-              onClose={() => change({ visit: null })}
-            />
-          </Suspense>
+          <VisitPanel
+            site={site.id}
+            request={{ address: visited, state, ...who, ...(at ? { at } : {}) }}
+            version={pending.key}
+            openAt={
+              kind ? null : openAt(gateway.data?.gateway ?? null, grid.data, cell.visitor, visited)
+            }
+            onClose={() => change({ visit: null })}
+          />
         )}
       </div>
     </div>

@@ -8,7 +8,7 @@ import type { Pending } from '../changes/use-pending.ts';
 import css from './search.module.css';
 import { search, targetsOf } from './targets.ts';
 
-interface Props {
+export interface SearchDialogProps {
   readonly site: string;
   readonly pending: Pending;
   /** What was typed before the search had loaded. */
@@ -17,7 +17,7 @@ interface Props {
 }
 
 /** Finds pages, rules, visitors, redirects, findings and commands by what they are called. */
-export function SearchDialog({ site, pending, typed, onClose }: Props) {
+export function SearchDialog({ site, pending, typed, onClose }: SearchDialogProps) {
   const [text, setText] = useState(typed);
   const field = useRef<RefSelectProps>(null);
   const navigate = useNavigate();

@@ -1,17 +1,16 @@
 import { clsx } from 'clsx';
-import { Suspense, type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { Alert, Button } from 'antd';
 import { ErrorBoundary } from 'react-error-boundary';
 import { useLocation } from 'react-router';
-import { Waiting } from './notices.tsx';
 import layout from '../style/layout.module.css';
 
-/** A page whose code is loaded first; where that fails, the rest of the console stays usable. */
+/** A page; where its code can't be loaded, the rest of the console stays usable. */
 export function LoadedPage({ children }: { children: ReactNode }) {
   const { pathname } = useLocation();
   return (
     <ErrorBoundary FallbackComponent={NotLoaded} resetKeys={[pathname]}>
-      <Suspense fallback={<Waiting what="the page" />}>{children}</Suspense>
+      {children}
     </ErrorBoundary>
   );
 }

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { Button, Select } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
@@ -8,7 +8,9 @@ import { client } from '../client.ts';
 import { LoadedPage } from './loaded-page.tsx';
 import { TASKS, taskAt, type PageLink } from '../navigation.ts';
 import { Failure, Waiting } from './notices.tsx';
+import type { SearchDialogProps } from '../search/search-dialog.tsx';
 import { TypedBefore } from '../search/typed-before.tsx';
+import { onDemand } from './on-demand.ts';
 import type { Choice, Theme } from './theme.ts';
 import { clsx } from 'clsx';
 import layout from '../style/layout.module.css';
@@ -23,9 +25,12 @@ export interface SiteFrame {
   reload(): void;
 }
 
-const SearchDialog = lazy(async () => ({
-  default: (await import('../search/search-dialog.tsx')).SearchDialog,
-}));
+/** What is typed before it has loaded is kept. */
+const SearchDialog = onDemand<SearchDialogProps & { onType: (key: string) => void }>(
+  'SearchDialog',
+  async () => (await import('../search/search-dialog.tsx')).SearchDialog,
+  ({ onType }) => <TypedBefore onType={onType} />,
+);
 
 /** The frame around every page of a site: which site, which state of it, and where to go. */
 export function Shell({ theme }: { theme: Theme }) {
@@ -146,9 +151,7 @@ function Search({ site, pending }: { site: string; pending: Pending }) {
         Search
       </Button>
       {isOpen && (
-        <Suspense fallback={<TypedBefore onType={type} />}>
-          <SearchDialog site={site} pending={pending} typed={typed} onClose={close} />
-        </Suspense>
+        <SearchDialog onType={type} site={site} pending={pending} typed={typed} onClose={close} />
       )}
     </>
   );

@@ -43,5 +43,5 @@ export function pathsAbove(path: string): string[] {
 /** Whether a scope holds some addresses of a pattern, and not all. */
 export function cuts(scope: Scope, pattern: Pattern): boolean {
   const [whole, inside] = [PathLanguage.of({ pattern, under: false }), PathLanguage.of(scope)];
-  return !whole.and(inside).isEmpty && !whole.without(inside).isEmpty;
+  return whole.meets(inside) && !whole.without(inside).isEmpty;
 }

@@ -185,7 +185,7 @@ export class Starts {
         const own = literalOf(rule.pattern);
         if (own !== null && isIn(normalizePath(own, prepared.site.tidy))) return true;
         if (own !== null && !rule.under) return false;
-        return !PathLanguage.of(rule).and(PathLanguage.of(scope)).isEmpty;
+        return PathLanguage.of(rule).meets(PathLanguage.of(scope));
       });
   }
 

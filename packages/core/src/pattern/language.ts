@@ -1,4 +1,4 @@
-import { DFA, JS, NFA, Words } from 'refa';
+import { DFA, isDisjointWith, JS, NFA, Words } from 'refa';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
@@ -98,6 +98,11 @@ export class PathLanguage {
       this.inside.set(other, inside);
     }
     return inside;
+  }
+
+  /** Whether any path is in another set too: a hundredth of the work of finding all of them. */
+  meets(other: PathLanguage): boolean {
+    return !limited(() => isDisjointWith(this.automaton, other.automaton, MOST_NODES));
   }
 
   /** The paths that are not in another set. */

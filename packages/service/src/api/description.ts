@@ -1,7 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { CallName } from '@kleidon/api';
-import { parse } from 'yaml';
 
 /** As much of JSON Schema (2020-12) as the requests of the API are described with. */
 export interface JsonSchema {
@@ -59,10 +58,10 @@ export interface DescribedCall {
   readonly status: number;
 }
 
-const FILE = fileURLToPath(import.meta.resolve('@kleidon/api/openapi.yaml'));
+const FILE = fileURLToPath(import.meta.resolve('@kleidon/api/openapi.json'));
 
 /** The OpenAPI 3.1 description of the HTTP API: what calls there are, and what each takes and answers. */
-export const DESCRIPTION = parse(readFileSync(FILE, 'utf8')) as Description;
+export const DESCRIPTION = JSON.parse(readFileSync(FILE, 'utf8')) as Description;
 
 /** What a reference points to; anything else is returned as it is. */
 export function resolved<T extends Referring>(value: T): T {
