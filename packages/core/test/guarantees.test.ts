@@ -88,6 +88,20 @@ guarantees: [{ never: reach, under: /shut }, { never: reach, under: /shut/deep }
     expect(second!.is).toBe('proved');
   });
 
+  test.each(['/free', '/Free', '/free/'])(
+    'is about an address that neither page nor rule has: %s',
+    (address) => {
+      const body = `pages: { /: Home }
+guarantees: [{ never: reach, at: ${address} }, { never: change, at: ['/', ${address}] }]
+`;
+      const head =
+        'kleidon: 1\nsite: { name: T, address: https://t.example, undeclared: website, change: gated-only }\n';
+      const [reach, change] = queries.guaranteeList(siteOf(body, head), NOW);
+      expect(reach).toMatchObject({ is: 'refuted', witness: { address: '/free' } });
+      expect(change!.is).toBe('proved');
+    },
+  );
+
   test.each([
     ['query.q = "2"', 'refuted'],
     // What a rewrite sets, no visitor can.

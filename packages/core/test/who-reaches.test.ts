@@ -230,16 +230,15 @@ rewrites: [{ from: /s/p, serve: /t, when: ${JSON.stringify(served ?? 'nobody')} 
           const said = queries.whoReaches(site, '/s/p', NOW)!;
           const readBack = parseCondition(conditionFrom(said.words));
           const asCondition = parseCondition(said.condition);
-          for (const visitor of everyone) {
-            const reaches =
-              decisions.decide(site, { method: 'GET', address: '/s/p' }, visitor, NOW).outcome ===
-              'reach';
+          const request = { method: 'GET', address: '/s/p' };
+          const wrong = everyone.filter((visitor) => {
+            const { outcome } = decisions.decide(site, request, visitor, NOW);
             const situation = { visitor, at: NOW, path: {}, query: '' };
-            expect([
-              evaluate(readBack, situation, site.names),
-              evaluate(asCondition, situation, site.names),
-            ]).toEqual([reaches, reaches]);
-          }
+            return [readBack, asCondition].some(
+              (one) => evaluate(one, situation, site.names) !== (outcome === 'reach'),
+            );
+          });
+          expect(wrong).toEqual([]);
         },
       ),
       { numRuns: 300 },

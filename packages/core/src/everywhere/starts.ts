@@ -237,13 +237,16 @@ export class Starts {
   /** The addresses of a scope that no rule is for are all treated alike: one of them. */
   private rest(scope: Scope, rules: readonly Scope[], owns: (path: string) => boolean): Start[] {
     const literal = literalOf(scope.pattern);
-    if (literal !== null && !scope.under) return [];
     const { gates, redirects, rewrites } = this.prepared;
     const isFree = (path: string): boolean =>
       owns(path) &&
       [gates.view, gates.change].every((index) => lookUp(index, path).length === 0) &&
       lookUp(redirects, path).length === 0 &&
       lookUp(rewrites, path).length === 0;
+    if (literal !== null && !scope.under) {
+      const path = normalizePath(literal, this.prepared.site.tidy);
+      return isFree(path) ? [at(familyOf(path))] : [];
+    }
     const base = literal ?? exampleOf(scope.pattern, null);
     const plain = scope.under ? `${base === '/' ? '' : base}/${NOWHERE}` : base;
     const of = scope.under ? `${base === '/' ? '' : base}/*` : scope.pattern.text;

@@ -51,8 +51,12 @@ export function readInstant(text: string, zone: string): number | null {
 
 /** Prints an instant as RFC 3339 in UTC, without the milliseconds when there are none. */
 export function printInstant(at: number): string {
-  return new Date(at).toISOString().replace('.000Z', 'Z');
+  if (at !== printed.at) printed = { at, text: new Date(at).toISOString().replace('.000Z', 'Z') };
+  return printed.text;
 }
+
+/** The last one: all visits of a grid are made at the same. */
+let printed = { at: NaN, text: '' };
 
 /**
  * Prints the day on which an instant falls in `zone`, as people write it in a site file.

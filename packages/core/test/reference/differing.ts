@@ -31,20 +31,26 @@ export const toldOf = ({ outcome, status, final, hops }: decisions.Visit): strin
       decision.location,
       decision.served,
       decision.content,
-      ...keptOf(decision),
     ]),
   ]);
 
 /** For how long browsers keep a redirect of the site's own; of other addresses of a page that is not told. */
-const keptOf = ({ status, headers, reasons }: decisions.Decision): readonly unknown[] =>
+const keptOf = ({ status, headers, reasons }: decisions.Decision): string | null =>
   reasons.some(({ stage, verdict }) => stage === 'redirect' && verdict === 'redirected')
-    ? [status, headers['Cache-Control'], headers['Refresh']]
-    : [];
+    ? JSON.stringify([status, headers['Cache-Control'], headers['Refresh']])
+    : null;
 
 /** Whether someone meets something else in one state than in the other. */
 export function isDiffering(states: States, asked: Asked): boolean {
-  const [before, after] = visitsOf(states, asked).map(toldOf);
-  return before !== after;
+  const [before, after] = visitsOf(states, asked);
+  if (toldOf(before!) !== toldOf(after!)) return true;
+  const [kept, keptAfter] = [before!, after!].map(({ hops }) =>
+    hops.map(({ decision }) => keptOf(decision)),
+  );
+  return kept!.some((one, i) => {
+    const other = keptAfter![i]!;
+    return one !== null && other !== null && one !== other;
+  });
 }
 
 /** Whether a visitor is among those of whom a difference is told, at an address. */
