@@ -63,9 +63,8 @@ export function standingsOf(events: Iterable<ShopEvent>): Standing[] {
 }
 
 const inOrder = (events: Iterable<ShopEvent>): ShopEvent[] => {
-  const all = [...events];
-  if (all.length < 2) return all;
-  return [...new Map(all.map((event) => [event.id, event])).values()].sort(byTime);
+  const all = [...events].sort(byTime);
+  return all.filter(({ id }, i) => id !== all[i - 1]?.id);
 };
 
 const madeBy = (event: ShopEvent): Mutable<LedgerPurchase> => ({

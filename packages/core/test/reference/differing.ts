@@ -48,8 +48,8 @@ export function isDiffering(states: States, asked: Asked): boolean {
     hops.map(({ decision }) => keptOf(decision)),
   );
   return kept!.some((one, i) => {
-    const other = keptAfter![i]!;
-    return one !== null && other !== null && one !== other;
+    const other = keptAfter![i] ?? null;
+    return one !== other && one !== null && other !== null;
   });
 }
 

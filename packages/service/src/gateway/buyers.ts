@@ -1,5 +1,5 @@
 import type { model } from '@kleidon/core';
-import { standingIn, type ReceivedEvent } from '../store/buyer-purchases.ts';
+import { standingIn } from '../store/buyer-purchases.ts';
 import type { LedgerStore } from '../store/ledger.ts';
 
 /** Gives a visitor what they bought in the shops of a site. */
@@ -10,9 +10,6 @@ const KEPT = 1000;
 const MOST_KEPT = 10_000;
 
 interface Known {
-  readonly events: readonly ReceivedEvent[];
-  /** How often anything had changed when they were read: until it changes again, they are all there is. */
-  readonly changes: number;
   readonly at: number;
   readonly bought: model.Visitor['bought'];
 }
@@ -23,7 +20,7 @@ interface Known {
  */
 export function buyersOf(
   site: string,
-  ledger: Pick<LedgerStore, 'eventsOf' | 'changes'>,
+  ledger: Pick<LedgerStore, 'eventsOf'>,
   now: () => number,
 ): Buyers {
   const known = new Map<string, Known>();
@@ -36,12 +33,10 @@ export function buyersOf(
     let found = known.get(key);
     if (!found || at - found.at >= KEPT || at < found.at) {
       const buyer = { email: address, visitor: visitor.id };
-      const changes = ledger.changes(site);
-      const events = found?.changes === changes ? found.events : ledger.eventsOf(site, buyer);
-      found = { events, changes, at, bought: standingIn(events, buyer, at) };
-      known.delete(key);
+      found = { at, bought: standingIn(ledger.eventsOf(site, buyer), buyer, at) };
+      // Most of them are over by then.
+      if (known.size >= MOST_KEPT) known.clear();
       known.set(key, found);
-      if (known.size > MOST_KEPT) known.delete(known.keys().next().value!);
     }
     if (found.bought.length === 0) return visitor;
     return { ...visitor, bought: [...visitor.bought, ...found.bought] };

@@ -54,7 +54,7 @@ export function standingIn(
           (one.email !== null && addresses.has(one.email)) ||
           (visitor !== null && one.visitor === visitor),
       )
-      .map((one) => ({ ...one, shop }));
+      .map((one) => Object.assign(one, { shop }));
   });
 }
 

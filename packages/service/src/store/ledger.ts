@@ -5,6 +5,7 @@ import {
   type KnownPurchase,
   type ReceivedEvent,
 } from './buyer-purchases.ts';
+import { buyerEvents, buyersIn } from './buyer-events.ts';
 import type { Db } from './database.ts';
 import { columnsOf, eventIn, type Row } from './event-row.ts';
 
@@ -63,14 +64,6 @@ export interface PurchaseKey {
   readonly purchase: string;
 }
 
-interface SiteFacts {
-  readonly changes: number;
-  /** Whether any event names a buyer by their id. */
-  readonly hasVisitors: boolean;
-  /** Whether any event is about a buyer and no purchase: of another address, or a second one. */
-  readonly hasMoves: boolean;
-}
-
 /** The statements on what shops tell. */
 export function ledgerStore(db: Db): LedgerStore {
   const add = db.prepare(
@@ -85,44 +78,15 @@ export function ledgerStore(db: Db): LedgerStore {
      where shop = @shop and id = @id and body is not null`,
   );
   const understood = db.prepare('delete from rejected_event where shop = ? and id = ?');
-  // Each by an index of its own: together, the planner would read all events of a site.
-  const eventsBy = (column: string) =>
-    db
-      .prepare<[string, string], Row>(
-        `select ${columnsOf('own')} from shop_event own indexed by shop_event_of_${column}
-         where own.site_id = ? and own.${column} = ?`,
-      )
-      .raw();
-  const byEmail = eventsBy('email');
-  const byFormerEmail = eventsBy('former_email');
-  const byVisitor = eventsBy('visitor');
-  /** All events of the purchases of which some event names a buyer. */
-  const purchasesBy = (column: string) =>
-    db
-      .prepare<[string, string], Row>(
-        `select ${columnsOf('one')} from shop_event own indexed by shop_event_of_${column}
-         cross join shop_event one
-           on one.site_id = own.site_id and one.shop = own.shop and one.purchase = own.purchase
-         where own.site_id = ? and own.${column} = ? and own.purchase > ''`,
-      )
-      .raw();
-  const purchasesByEmail = purchasesBy('email');
-  const purchasesByVisitor = purchasesBy('visitor');
-  const hasVisitors = db
-    .prepare<[string], number>(
-      `select exists (select 1 from shop_event indexed by shop_event_of_visitor
-         where site_id = ? and visitor is not null)`,
-    )
-    .pluck();
-  const hasMoves = db
-    .prepare<[string], number>(
-      `select exists (select 1 from shop_event indexed by shop_event_of_buyers
-         where site_id = ? and purchase = '')`,
-    )
-    .pluck();
   const ofPurchase = db
     .prepare<[string, string, string], Row>(
       `select ${columnsOf('shop_event')} from shop_event where site_id = ? and shop = ? and purchase = ?`,
+    )
+    .raw();
+  const byId = db
+    .prepare<[string, string, string], Row>(
+      `select ${columnsOf('shop_event')} from shop_event indexed by shop_event_of_id
+       where site_id = ? and shop = ? and id = ?`,
     )
     .raw();
   const erase = db.prepare(
@@ -170,49 +134,8 @@ export function ledgerStore(db: Db): LedgerStore {
   const changed = new Map<string, number>();
   const note = (site: string): void => void changed.set(site, (changed.get(site) ?? 0) + 1);
 
-  /** What is the same until something changes: how many events there are, and how buyers are named in them. */
-  const known = new Map<string, SiteFacts>();
-  const factsOf = (site: string): SiteFacts => {
-    const changes = changed.get(site) ?? 0;
-    let facts = known.get(site);
-    if (facts?.changes !== changes) {
-      facts = {
-        changes,
-        hasVisitors: hasVisitors.get(site) === 1,
-        hasMoves: hasMoves.get(site) === 1,
-      };
-      known.set(site, facts);
-    }
-    return facts;
-  };
-
-  const eventsOf: LedgerStore['eventsOf'] = (site, { email, visitor }) => {
-    const { hasVisitors: namesVisitors, hasMoves: hasMovers } = factsOf(site);
-    const found = new Map<string, Row>();
-    const keep = (rows: readonly Row[]): void => {
-      for (const row of rows) found.set(`${row[0]} ${row[1]}`, row);
-    };
-    if (visitor !== null && namesVisitors) {
-      keep(byVisitor.all(site, visitor));
-      keep(purchasesByVisitor.all(site, visitor));
-    }
-    const addresses = new Set(email === null ? [] : [email]);
-    // The set grows while it is read.
-    for (const address of addresses) {
-      keep(purchasesByEmail.all(site, address));
-      if (!hasMovers) continue;
-      const [own, former] = [byEmail.all(site, address), byFormerEmail.all(site, address)];
-      keep(own);
-      keep(former);
-      for (const { formerEmail } of own.map(eventIn))
-        if (formerEmail !== null) addresses.add(formerEmail);
-      for (const one of former.map(eventIn))
-        if (one.type === 'buyer.linked' && one.email !== null) addresses.add(one.email);
-    }
-    return [...found.values()].map(eventIn);
-  };
-
-  const addOne = db.transaction<LedgerStore['add']>((site, shop, event) => {
+  const buyers = buyerEvents(db, (site) => changed.get(site) ?? 0);
+  const insert = (site: string, shop: string, event: NewEvent): boolean => {
     const { changes } = add.run({
       note: null,
       body: null,
@@ -222,45 +145,56 @@ export function ledgerStore(db: Db): LedgerStore {
       isPartly: Number(event.isPartly),
     });
     understood.run(shop, event.id);
-    if (changes > 0) note(site);
     return changes > 0;
+  };
+  /** Everyone who is named in an event, or in another of its purchase. */
+  const namedWith = (site: string, shop: string, event: model.ShopEvent): Buyer[] => [
+    ...buyersIn(event),
+    ...(event.purchase === ''
+      ? []
+      : ofPurchase.all(site, shop, event.purchase).map(eventIn).flatMap(buyersIn)),
+  ];
+  const addAll = db.transaction((site: string, shop: string, events: readonly NewEvent[]) => {
+    const added = events.filter((event) => insert(site, shop, event));
+    if (added.length === 0) return 0;
+    note(site);
+    buyers.keep(
+      site,
+      added.flatMap((event) => namedWith(site, shop, event)),
+    );
+    return added.length;
   });
 
   return {
-    add: addOne,
-    addAll: db.transaction((site: string, shop: string, events: readonly NewEvent[]) => {
-      for (const event of events) addOne(site, shop, event);
-    }),
-    reread: (site, shop, event) => {
+    add: (site, shop, event) => addAll(site, shop, [event]) > 0,
+    addAll: (site, shop, events) => void addAll(site, shop, events),
+    reread: db.transaction<LedgerStore['reread']>((site, shop, event) => {
+      const before = byId.all(site, shop, event.id).map(eventIn);
+      const named = buyers.connected(
+        site,
+        before.flatMap((one) => namedWith(site, shop, one)),
+      );
       reread.run({ ...event, shop, isPartly: Number(event.isPartly) });
       note(site);
-    },
+      buyers.renew(site, [...named, ...namedWith(site, shop, event)]);
+    }),
     erase: db.transaction<LedgerStore['erase']>((site, buyer) => {
       // Who is known by an id may have bought with an address alone, and the other way round.
+      const toForget = buyers.connected(site, [buyer]);
       const erased = new Map<string, ReceivedEvent>();
-      const known = new Set<string>();
-      const toFind: Buyer[] = [buyer];
-      for (const one of toFind) {
-        const key = JSON.stringify([one.email, one.visitor]);
-        if (known.has(key)) continue;
-        known.add(key);
-        for (const event of eventsOf(site, one)) {
-          erased.set(`${event.shop} ${event.id}`, event);
-          if (event.email !== null) toFind.push({ email: event.email, visitor: null });
-          if (event.formerEmail !== null) toFind.push({ email: event.formerEmail, visitor: null });
-          if (event.visitor !== null) toFind.push({ email: null, visitor: event.visitor });
-        }
-      }
+      for (const one of toForget)
+        for (const event of buyers.of(site, one)) erased.set(`${event.shop} ${event.id}`, event);
       for (const { shop, id } of erased.values()) erase.run(shop, id);
-      for (const { email, visitor } of toFind)
+      for (const { email, visitor } of toForget)
         for (const name of [email, visitor === null ? null : JSON.stringify(visitor)])
           if (name !== null) forgetRejected.run(site, name, name);
       note(site);
+      buyers.renew(site, toForget);
       return erased.size;
     }),
     changes: (site) => changed.get(site) ?? 0,
-    eventsOf,
-    purchasesOf: (site, buyer, at) => purchasesIn(eventsOf(site, buyer), buyer, at),
+    eventsOf: (site, buyer) => buyers.of(site, buyer),
+    purchasesOf: (site, buyer, at) => purchasesIn(buyers.of(site, buyer), buyer, at),
     eventsOfPurchase: (site, shop, purchase) => ofPurchase.all(site, shop, purchase).map(eventIn),
     buyersOf: (site, purchase) =>
       shops
@@ -274,7 +208,15 @@ export function ledgerStore(db: Db): LedgerStore {
     }),
     products: (site) => products.all(site),
     bodiesOf: (site, product, limit) => bodiesOf.all(site, product, limit),
-    together: (work) => db.transaction(work)(),
+    together: (work) => {
+      try {
+        return db.transaction(work)();
+      } catch (error) {
+        // Whatever was looked up meanwhile is not so.
+        for (const site of changed.keys()) note(site);
+        throw error;
+      }
+    },
     nextPurchases: (site, after, limit) =>
       next.all(site, after.shop, after.purchase, limit).map(eventIn),
     moves: (site) =>

@@ -318,4 +318,13 @@ export const MIGRATIONS: readonly string[] = [
     select raise(abort, 'an event is never removed');
   end;
   `,
+  // What is told of each buyer, as JSON: `buyer-events.ts` fills it from the events.
+  `
+  create table buyer (
+    site_id text not null references site (id),
+    name text not null,
+    events text not null,
+    primary key (site_id, name)
+  ) strict, without rowid;
+  `,
 ];
