@@ -110,6 +110,24 @@ redirects: [{ from: '/a/c-:n(\\d+)', to: /new, when: role r }]`,
     ]);
   });
 
+  test('is cut where what a section asks of its first step is a part of a piece', () => {
+    const cut = (admit: string) =>
+      familiesAt(
+        '/m/*',
+        `pages: { '/m/*': M }
+gates: { own: { under: '/m/:who', admit: '${admit}' } }`,
+      ).map(([, example, words]) => [example, words]);
+    expect(cut('path.who = "kim"')).toEqual([
+      ['/m/0/0', 'nobody'],
+      ['/m/kim/0', 'everyone'],
+      ['/m/kx3', 'anyone for whom path.0 = "kim"'],
+    ]);
+    expect(cut('visitor.id = path.who')).toEqual([
+      ['/m/0/0', 'anyone for whom visitor.id = path.who'],
+      ['/m/kx3', 'anyone for whom visitor.id = path.0'],
+    ]);
+  });
+
   test('is cut by the rules where it is served from and redirected to', () => {
     expect(
       familiesAt(

@@ -14,7 +14,7 @@ import type { AddressSet } from './address-set.ts';
 import type { Piece } from './attribute-values.ts';
 import type { Part } from './part.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
-import { constantsAt, rulesNear, startOf } from './rules-near.ts';
+import { dividedBy, rulesNear, startOf } from './rules-near.ts';
 
 /** Some addresses of a page, which all rules treat alike. */
 export interface Family {
@@ -182,7 +182,7 @@ function refined(
     const rules = rulesNear(prepared, steps.at(-1)?.target ?? path);
     const cuts: (readonly [Scope, PathLanguage])[] = rules.flatMap((rule) => [
       ...(steps.length === 0 ? [] : [[rule.scope, PathLanguage.of(rule.scope)] as const]),
-      ...constantsAt(rule, path, isPiece).map(
+      ...dividedBy(rule, path, isPiece).map(
         (scope) => [scope, PathLanguage.of(scope).and(PathLanguage.of(rule.scope))] as const,
       ),
     ]);

@@ -126,32 +126,54 @@ export function startOf({ parts }: Pattern): string {
 }
 
 /**
- * Where the conditions of a rule at a path are about a value that is only a part of a piece: the rule's addresses
- * with that value put in, or with the numbers on either side of it.
+ * What the conditions of a rule at a path tell apart. Where they are about a value that is only a part of a piece:
+ * the rule's addresses with that value put in, or with the numbers on either side of it. Where it is the whole of a
+ * piece: the section itself, for beneath it the value is a part.
  *
  * @param isPiece whether a value is the whole of a piece
  */
-export function constantsAt(
+export function dividedBy(
   { scope, conditions }: PlacedRule,
   path: string,
   isPiece: (value: string) => boolean,
 ): Scope[] {
   const { pattern, under } = scope;
   if (pattern.names.length === 0 || conditions.length === 0) return [];
-  const compared = conditions.flatMap(comparedPieces);
-  if (compared.length === 0 || !matches(scope, path)) return [];
+  const names = conditions.flatMap(piecesRead);
+  if (names.length === 0 || !matches(scope, path)) return [];
   const groups = groupsIn(
     { pattern, under, slots: null, shape: shapesOf(pattern.parts)[0]! },
     path,
   );
-  return compared
-    .filter(({ name }) => groups[name] !== undefined && !isPiece(groups[name]))
-    .flatMap(({ name, value }) => dividedAt(pattern, name, value))
-    .map((divided) => ({ pattern: divided, under }));
+  const isWhole = (name: string): boolean => isPiece(groups[name]!);
+  const taken = names.filter((name) => groups[name] !== undefined);
+  const parts = taken.filter((name) => !isWhole(name));
+  return [
+    ...conditions
+      .flatMap(comparedPieces)
+      .filter(({ name }) => parts.includes(name))
+      .flatMap(({ name, value }) => dividedAt(pattern, name, value))
+      .map((divided) => ({ pattern: divided, under })),
+    ...(under && taken.some(isWhole) ? [{ pattern, under: false }] : []),
+  ];
 }
 
 const matches = ({ pattern, under }: Scope, path: string): boolean =>
   under || regexpOf(pattern).matches(path);
+
+function piecesRead(condition: Condition): string[] {
+  const found: string[] = [];
+  const add = (value: Value): void => {
+    if (value.is === 'path') found.push(value.name);
+    if (value.is === 'list') value.of.forEach(add);
+  };
+  walk(condition, (inner) => {
+    if (inner.is !== 'compare') return;
+    add(inner.left);
+    add(inner.right);
+  });
+  return found;
+}
 
 interface Compared {
   readonly name: string;
