@@ -124,6 +124,24 @@ describe('what is kept of each buyer', () => {
     );
   });
 
+  test('is as it was where a change is taken back, as on a full disk', () => {
+    const site = newSite();
+    const told = {
+      ...{ id: '1', type: 'purchase.made' as const, at: 1, purchase: 'o1', product: 'map' },
+      ...{ from: null, until: null, isPartly: false, email: null, visitor: 'u' },
+      ...{ formerEmail: null, receivedAt: 1 },
+    };
+    ledger.add(site, 'back', told);
+    const failing = (): unknown =>
+      ledger.together(() => {
+        ledger.erase(site, { email: null, visitor: 'u' });
+        expect(ledger.eventsOf(site, { email: null, visitor: 'u' })).toEqual([]);
+        throw new Error('The disk is full.');
+      });
+    expect(failing).toThrow('The disk is full.');
+    expect(ledger.eventsOf(site, { email: null, visitor: 'u' })).toHaveLength(1);
+  });
+
   test('is made from the events where a database has none yet', () => {
     const site = newSite();
     const made = (id: string, email: string, more: Partial<model.ShopEvent> = {}) => ({

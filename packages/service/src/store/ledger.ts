@@ -134,6 +134,16 @@ export function ledgerStore(db: Db): LedgerStore {
   const changed = new Map<string, number>();
   const note = (site: string): void => void changed.set(site, (changed.get(site) ?? 0) + 1);
 
+  const together: LedgerStore['together'] = (work) => {
+    try {
+      return db.transaction(work)();
+    } catch (error) {
+      // Whatever was looked up meanwhile is not so.
+      for (const site of changed.keys()) note(site);
+      throw error;
+    }
+  };
+
   const buyers = buyerEvents(db, (site) => changed.get(site) ?? 0);
   const insert = (site: string, shop: string, event: NewEvent): boolean => {
     const { changes } = add.run({
@@ -154,44 +164,47 @@ export function ledgerStore(db: Db): LedgerStore {
       ? []
       : ofPurchase.all(site, shop, event.purchase).map(eventIn).flatMap(buyersIn)),
   ];
-  const addAll = db.transaction((site: string, shop: string, events: readonly NewEvent[]) => {
-    const added = events.filter((event) => insert(site, shop, event));
-    if (added.length === 0) return 0;
-    note(site);
-    buyers.keep(
-      site,
-      added.flatMap((event) => namedWith(site, shop, event)),
-    );
-    return added.length;
-  });
+  const addAll = (site: string, shop: string, events: readonly NewEvent[]): number =>
+    together(() => {
+      const added = events.filter((event) => insert(site, shop, event));
+      if (added.length === 0) return 0;
+      note(site);
+      buyers.keep(
+        site,
+        added.flatMap((event) => namedWith(site, shop, event)),
+      );
+      return added.length;
+    });
 
   return {
     add: (site, shop, event) => addAll(site, shop, [event]) > 0,
     addAll: (site, shop, events) => void addAll(site, shop, events),
-    reread: db.transaction<LedgerStore['reread']>((site, shop, event) => {
-      const before = byId.all(site, shop, event.id).map(eventIn);
-      const named = buyers.connected(
-        site,
-        before.flatMap((one) => namedWith(site, shop, one)),
-      );
-      reread.run({ ...event, shop, isPartly: Number(event.isPartly) });
-      note(site);
-      buyers.renew(site, [...named, ...namedWith(site, shop, event)]);
-    }),
-    erase: db.transaction<LedgerStore['erase']>((site, buyer) => {
-      // Who is known by an id may have bought with an address alone, and the other way round.
-      const toForget = buyers.connected(site, [buyer]);
-      const erased = new Map<string, ReceivedEvent>();
-      for (const one of toForget)
-        for (const event of buyers.of(site, one)) erased.set(`${event.shop} ${event.id}`, event);
-      for (const { shop, id } of erased.values()) erase.run(shop, id);
-      for (const { email, visitor } of toForget)
-        for (const name of [email, visitor === null ? null : JSON.stringify(visitor)])
-          if (name !== null) forgetRejected.run(site, name, name);
-      note(site);
-      buyers.renew(site, toForget);
-      return erased.size;
-    }),
+    reread: (site, shop, event) =>
+      together(() => {
+        const before = byId.all(site, shop, event.id).map(eventIn);
+        const named = buyers.connected(
+          site,
+          before.flatMap((one) => namedWith(site, shop, one)),
+        );
+        reread.run({ ...event, shop, isPartly: Number(event.isPartly) });
+        note(site);
+        buyers.renew(site, [...named, ...namedWith(site, shop, event)]);
+      }),
+    erase: (site, buyer) =>
+      together(() => {
+        // Who is known by an id may have bought with an address alone, and the other way round.
+        const toForget = buyers.connected(site, [buyer]);
+        const erased = new Map<string, ReceivedEvent>();
+        for (const one of toForget)
+          for (const event of buyers.of(site, one)) erased.set(`${event.shop} ${event.id}`, event);
+        for (const { shop, id } of erased.values()) erase.run(shop, id);
+        for (const { email, visitor } of toForget)
+          for (const name of [email, visitor === null ? null : JSON.stringify(visitor)])
+            if (name !== null) forgetRejected.run(site, name, name);
+        note(site);
+        buyers.renew(site, toForget);
+        return erased.size;
+      }),
     changes: (site) => changed.get(site) ?? 0,
     eventsOf: (site, buyer) => buyers.of(site, buyer),
     purchasesOf: (site, buyer, at) => purchasesIn(buyers.of(site, buyer), buyer, at),
@@ -208,15 +221,7 @@ export function ledgerStore(db: Db): LedgerStore {
     }),
     products: (site) => products.all(site),
     bodiesOf: (site, product, limit) => bodiesOf.all(site, product, limit),
-    together: (work) => {
-      try {
-        return db.transaction(work)();
-      } catch (error) {
-        // Whatever was looked up meanwhile is not so.
-        for (const site of changed.keys()) note(site);
-        throw error;
-      }
-    },
+    together,
     nextPurchases: (site, after, limit) =>
       next.all(site, after.shop, after.purchase, limit).map(eventIn),
     moves: (site) =>
