@@ -18,6 +18,16 @@ const pointerTo = (...steps: string[]): string =>
     .join('');
 
 describe('the description of the API', () => {
+  test('has no text that a comma cuts in two', () => {
+    // In YAML, a comma ends a text without quotes that stands in braces.
+    const cut: string[] = [];
+    JSON.stringify(description, (key, value: unknown) => {
+      if (/[a-z] [a-z].*\.$/i.test(key)) cut.push(key);
+      return value;
+    });
+    expect(cut).toEqual([]);
+  });
+
   test.each(calls.map((call) => [call.operationId, call] as const))(
     '%s has examples, which are as it describes',
     (name, { path, method, parameters = [], requestBody, responses }) => {
