@@ -63,8 +63,9 @@ export function standingsOf(events: Iterable<ShopEvent>): Standing[] {
 }
 
 const inOrder = (events: Iterable<ShopEvent>): ShopEvent[] => {
-  const all = [...events].sort(byTime);
-  return all.filter(({ id }, i) => id !== all[i - 1]?.id);
+  const all = [...events];
+  const byId = new Map(all.map((event) => [event.id, event]));
+  return (byId.size === all.length ? all : [...byId.values()]).sort(byTime);
 };
 
 const madeBy = (event: ShopEvent): Mutable<LedgerPurchase> => ({
