@@ -64,8 +64,11 @@ export function standingsOf(events: Iterable<ShopEvent>): Standing[] {
 
 const inOrder = (events: Iterable<ShopEvent>): ShopEvent[] => {
   const all = [...events];
-  const byId = new Map(all.map((event) => [event.id, event]));
-  return (byId.size === all.length ? all : [...byId.values()]).sort(byTime);
+  const ids = new Set<string>();
+  for (const { id } of all) ids.add(id);
+  const once =
+    ids.size === all.length ? all : [...new Map(all.map((event) => [event.id, event])).values()];
+  return once.sort(byTime);
 };
 
 const madeBy = (event: ShopEvent): Mutable<LedgerPurchase> => ({

@@ -174,12 +174,12 @@ export function buyerEvents(db: Db, changes: (site: string) => number): BuyerEve
     })();
 
   return {
-    of: (site, buyer) => {
-      const found = eachName(buyer)
-        .map((one) => read(site, one))
-        .filter((rows) => rows.length > 0);
-      if (found.length < 2) return (found[0] ?? []).map(eventIn);
-      return [...new Map(found.flat().map((row) => [idOf(row), row])).values()].map(eventIn);
+    of: (site, { email, visitor }) => {
+      const own = email === null ? [] : read(site, { email, visitor: null });
+      const byId = visitor === null ? [] : read(site, { email: null, visitor });
+      if (byId.length === 0) return own.map(eventIn);
+      const all = new Map([...own, ...byId].map((row) => [idOf(row), row]));
+      return [...all.values()].map(eventIn);
     },
     connected: (site, buyers) =>
       [...around(site, buyers, () => false).values()].map(([buyer]) => buyer),
