@@ -88,6 +88,19 @@ guarantees: [{ never: reach, under: /shut }, { never: reach, under: /shut/deep }
     expect(second!.is).toBe('proved');
   });
 
+  test('is about each old address of another host, whichever redirects it meets further on', () => {
+    const body = (redirect: string): string => `pages: { /: Home }
+redirects: [{ from: 'https://old.example/*', to: '/b/*', kind: permanent }${redirect}]
+guarantees: [{ from: 'https://old.example/*', always: permanent }]
+`;
+    const more = `, { from: '/:p/a', to: /, kind: permanent, when: signed-in }`;
+    expect(queries.guaranteeList(siteOf(body('')), NOW)[0]!.is).toBe('proved');
+    expect(queries.guaranteeList(siteOf(body(more)), NOW)[0]).toMatchObject({
+      is: 'refuted',
+      witness: { address: 'https://old.example/a' },
+    });
+  });
+
   test.each(['/free', '/Free', '/free/'])(
     'is about an address that neither page nor rule has: %s',
     (address) => {

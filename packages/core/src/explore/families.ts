@@ -3,13 +3,13 @@ import { decodePathText, encodePathText } from '../address/canonical-path.ts';
 import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
-import type { Scope, Site } from '../model/site.ts';
+import type { Redirect, Scope, Site } from '../model/site.ts';
 import { fillPattern } from '../pattern/fill.ts';
 import type { Target } from '../model/target.ts';
 import { PathLanguage } from '../pattern/language.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { fillTarget } from '../pattern/target.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { lookUp, type PatternIndex } from '../pattern/pattern-index.ts';
 import type { AddressSet } from './address-set.ts';
 import type { Piece } from './attribute-values.ts';
 import type { Part } from './part.ts';
@@ -214,18 +214,23 @@ function stationsOf(prepared: PreparedSite, parts: readonly Part[]): Station[] {
   const { site } = prepared;
   const rewrites = new Map(site.rewrites.map((rewrite) => [rewrite.place, rewrite]));
   const found = new Map<string, Station>();
-  const add = (address: string, steps: readonly Step[]): string | null => {
+  const add = (
+    address: string,
+    steps: readonly Step[],
+  ): { path: string; redirects: PatternIndex<Redirect> | undefined } | null => {
     const read = readAddress(address, site, site.tidy);
     if (!read.ok || !prepared.hosts.has(read.address.host)) return null;
-    const { path } = read.address;
+    const { path, host } = read.address;
     found.set(JSON.stringify([path, steps.map(({ target }) => target.text)]), { path, steps });
-    return path;
+    const isHome = host === site.host;
+    return { path, redirects: isHome ? prepared.redirects : prepared.redirectsByHost.get(host) };
   };
   for (const { end } of parts) {
     let steps: readonly Step[] = [];
     for (const { address, decision } of end.hops) {
-      const path = add(address, steps);
-      if (path === null) break;
+      const station = add(address, steps);
+      if (station === null) break;
+      const { path, redirects } = station;
       // Whether a rewrite shows at another address what is asked for here depends on what is there.
       for (const { canonical } of site.rewrites)
         if (canonical && regexpOf(canonical.pattern).matches(path)) {
@@ -246,12 +251,12 @@ function stationsOf(prepared: PreparedSite, parts: readonly Part[]): Station[] {
       if (decision.location === null) break;
       const last = reasons.findLast(({ verdict }) => verdict === 'redirected');
       const match =
-        last?.stage === 'redirect'
-          ? lookUp(prepared.redirects, path).find(({ rule }) => rule.place === last.place)
+        last?.stage === 'redirect' && redirects
+          ? lookUp(redirects, path).find(({ rule }) => rule.place === last.place)
           : undefined;
       if (match) steps = [...steps, stepOf(match.rule.pattern, match.rule.to)];
-      // Another spelling of the same path is no step; everything else is the same for all addresses.
-      else if (last?.code !== 'other-spelling') break;
+      // Another spelling of the same path is no step, nor the same at another host; all else is the same for all addresses.
+      else if (last?.code !== 'other-spelling' && last?.code !== 'other-host') break;
     }
   }
   return [...found.values()];
