@@ -11,6 +11,6 @@ export default {
   moduleNameMapper: { '\\.module\\.css$': 'identity-obj-proxy' },
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/'],
   testTimeout: 60_000,
-  // Services and browsers that are asked let others work meanwhile.
+  // More than two cores have: where a test awaits a service or a browser, another can work.
   maxWorkers: 3,
 };

@@ -49,7 +49,7 @@ Examples:
       start.hash = '';
       const target = await targetFrom(options, newSiteFile(start));
       const prepared = preparedFrom(target);
-      // What asks websites is a fifth of the command's code; the others need not load it.
+      // A fifth of the command's code: only what asks websites loads it.
       const { crawl, WebsiteProblem } = await import('@kleidon/probe');
       const progress = showProgress();
       const crawled = await crawl(start, limitsOf(options), (now) => progress.say(inWords(now)))

@@ -141,7 +141,7 @@ async function testProviderOf(
 }
 
 async function run(probing: Probing): Promise<Probed> {
-  // What asks websites is a fifth of the command's code; the others need not load it.
+  // A fifth of the command's code: only what asks websites loads it.
   const { probe, TooMany } = await import('@kleidon/probe');
   const progress = showProgress();
   try {

@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
  * A component whose code is fetched when it is first shown. React's own way holds what has arrived back until
  * something else was shown for 300 ms.
  *
- * @param name another than that of each other
+ * @param name unlike that of any other such component
  * @param meanwhile what is shown until it is there; nothing where none is given
  */
 export const onDemand = <Props extends object>(

@@ -255,7 +255,8 @@ function stationsOf(prepared: PreparedSite, parts: readonly Part[]): Station[] {
           ? lookUp(redirects, path).find(({ rule }) => rule.place === last.place)
           : undefined;
       if (match) steps = [...steps, stepOf(match.rule.pattern, match.rule.to)];
-      // Another spelling of the same path is no step, nor the same at another host; all else is the same for all addresses.
+      // Another spelling of the same path is no step, nor the same path at another host. What else there is
+      // is the same for all addresses.
       else if (last?.code !== 'other-spelling' && last?.code !== 'other-host') break;
     }
   }
