@@ -10,7 +10,7 @@ import { prepare, ROOT, run } from './prepare.mjs';
 
 prepare();
 
-if (!existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) {
+if (!existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium-headless-shell')) {
   console.error("Installing Debian's Chromium for the tests of the console …");
   run('apt-get', ['update', '-qq']);
   run('apt-get', [
@@ -18,7 +18,7 @@ if (!existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) {
     '-y',
     '-qq',
     '--no-install-recommends',
-    'chromium',
+    'chromium-headless-shell',
     'fonts-dejavu-core',
   ]);
 }

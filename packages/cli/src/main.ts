@@ -1,37 +1,10 @@
 import { Command, CommanderError, type Argument } from 'commander';
 import { ServiceProblem, Unreachable } from '@kleidon/client';
-import { addCheck } from './commands/check.ts';
-import { addSuggest } from './commands/suggest.ts';
-import { addCompare } from './commands/compare.ts';
-import { addCompletion } from './commands/completion.ts';
-import { addDraft } from './commands/draft.ts';
-import { addEvents } from './commands/events.ts';
-import { addExport } from './commands/export.ts';
-import { addGrid } from './commands/grid.ts';
-import { addImport } from './commands/import.ts';
-import { addKinds } from './commands/kinds.ts';
-import { addLanding } from './commands/landing.ts';
-import { addLists } from './commands/lists.ts';
-import { addLive } from './commands/live.ts';
-import { addProbe } from './commands/probe.ts';
-import { addPurchases } from './commands/purchases.ts';
-import { addReport } from './commands/report.ts';
-import { addReachedBy } from './commands/reached-by.ts';
-import { addFix } from './commands/fix.ts';
-import { addRelease } from './commands/release.ts';
-import { addServe } from './commands/serve.ts';
-import { addVisible } from './commands/visible.ts';
-import { addSchema } from './commands/schema.ts';
-import { addSites } from './commands/sites.ts';
-import { addVerify } from './commands/verify.ts';
-import { addVisit } from './commands/visit.ts';
-import { addVisitList } from './commands/visit-list.ts';
-import { addWhoReaches } from './commands/who-reaches.ts';
-import { EXIT, Stop } from './exit.ts';
+import { addCommands } from './commands/index.ts';
+import { EXIT, SiteHasErrors, Stop } from './exit.ts';
 import { jsonOf, printable } from './output/print.ts';
 import { printErrors } from './output/check.ts';
-import { SiteHasErrors } from './source.ts';
-import { queries } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 
 const program = new Command('kleidon')
   .description(
@@ -57,23 +30,7 @@ Examples:
   kleidon serve`,
   );
 
-/** By task, in the order in which people come to each. */
-const COMMANDS: readonly (readonly [task: string, commands: readonly ((to: Command) => void)[]])[] =
-  [
-    [
-      'See who reaches what:',
-      [addGrid, addWhoReaches, addReachedBy, addKinds, addLanding, addVisible],
-    ],
-    ['Try addresses:', [addVisit, addVisitList, addSuggest]],
-    ['Work on the site file:', [addCheck, addVerify, addFix, addImport, addExport, addSchema]],
-    ['Put it live:', [addDraft, addLists, addCompare, addReport, addRelease]],
-    ['Watch the website:', [addLive, addProbe, addPurchases, addEvents]],
-    ['Set up:', [addServe, addSites, addCompletion]],
-  ];
-for (const [task, commands] of COMMANDS) {
-  program.commandsGroup(task);
-  commands.forEach((add) => add(program));
-}
+await addCommands(program, process.argv.slice(2));
 program.helpCommand(true);
 overrideExit(program);
 
@@ -86,7 +43,7 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => {
 try {
   await program.parseAsync();
 } catch (error) {
-  process.exitCode = end(error);
+  process.exitCode = await end(error);
 }
 
 /** An argument as it stands in a line that shows how a command is used. */
@@ -100,14 +57,12 @@ function overrideExit(command: Command): void {
   command.commands.forEach(overrideExit);
 }
 
-function end(error: unknown): number {
+async function end(error: unknown): Promise<number> {
   if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.ok : EXIT.wrongUse;
   if (error instanceof SiteHasErrors && process.argv.includes('--json')) {
     process.stdout.write(`${jsonOf({ errors: error.errors, findings: [] })}\n`);
     return error.code;
   }
-  if (error instanceof queries.QuestionError)
-    return complain(EXIT.wrongUse, error.sentences.join('\n'));
   if (error instanceof Stop) return complain(error.code, error.message);
   if (error instanceof Unreachable) {
     return complain(
@@ -116,6 +71,9 @@ function end(error: unknown): number {
     );
   }
   if (error instanceof ServiceProblem) return complainOf(error);
+  const { queries } = await import('@kleidon/core');
+  if (error instanceof queries.QuestionError)
+    return complain(EXIT.wrongUse, error.sentences.join('\n'));
   throw error;
 }
 

@@ -2,7 +2,8 @@ import { existsSync, writeFileSync } from 'node:fs';
 import { createClient, type Client } from '@kleidon/client';
 import type { siteFiles } from '@kleidon/core';
 import { listsBeside, listsNamed, type SiteText } from './lists.ts';
-import { readText, siteFrom } from './source.ts';
+import { readText } from './read-text.ts';
+import { siteFrom } from './site-from.ts';
 
 /** A site file that a command changes: one on this machine, or the draft of a service. */
 export interface Target extends SiteText {

@@ -4,6 +4,7 @@ import { parseURL, serializeHost, serializePath } from 'whatwg-url';
 import { normalizePath } from '../src/address/tidy.ts';
 import { canonicalPath } from '../src/address/canonical-path.ts';
 import { USUAL_TIDY, type Tidy, AMBIGUOUS_CHARACTERS } from '../src/model/tidy.ts';
+import { expectEqual } from './support.ts';
 
 const BASE = parseURL('https://test.example')!;
 const HOME = { protocol: 'https:', host: 'test.example' } as const;
@@ -126,7 +127,7 @@ describe('addresses', () => {
               flips.next().value || '%?#'.includes(character) ? escapeAll(character) : character,
             )
             .join('');
-          expect(pathOf(`/${spelled}`)).toBe(pathOf(`/${[...decoded].map(escapeAll).join('')}`));
+          expectEqual(pathOf(`/${spelled}`), pathOf(`/${[...decoded].map(escapeAll).join('')}`));
         },
       ),
       { numRuns: 2000 },
@@ -153,11 +154,10 @@ describe('addresses', () => {
         // A URL parser drops spaces at both ends, which a request line can't have.
         const url = parseURL(text.replaceAll(' ', '%20'), { baseURL: BASE })!;
         const { requestedPath, query, host } = result.address;
-        expect([requestedPath, query, host]).toEqual([
-          canonicalPath(serializePath(url)),
-          url.query ?? '',
-          serializeHost(url.host!),
-        ]);
+        expectEqual(
+          [requestedPath, query, host],
+          [canonicalPath(serializePath(url)), url.query ?? '', serializeHost(url.host!)],
+        );
       }),
       { numRuns: 20_000 },
     );
@@ -174,17 +174,15 @@ describe('addresses', () => {
         const steps = [...asked.split('/'), ...path.split('/')].map(decodeURIComponent);
         // Whoever reads the result again reads the same.
         const again = asked.startsWith('//') ? null : read(asked, false);
-        expect({
-          asked,
-          dots: steps.filter((step) => ['.', '..'].includes(step)),
-          isDouble: path.includes('//'),
-          again: again && again.ok && again.address.requestedPath,
-        }).toEqual({
-          asked: removeDotSegments(decoded),
-          dots: [],
-          isDouble: false,
-          again: again && asked,
-        });
+        expectEqual(
+          {
+            asked,
+            dots: steps.filter((step) => ['.', '..'].includes(step)),
+            isDouble: path.includes('//'),
+            again: again && again.ok && again.address.requestedPath,
+          },
+          { asked: removeDotSegments(decoded), dots: [], isDouble: false, again: again && asked },
+        );
       }),
       { numRuns: 20_000 },
     );
@@ -196,8 +194,8 @@ describe('addresses', () => {
         const canonical = canonicalPath(path || '/');
         fc.pre(canonical !== null);
         const once = normalizePath(canonical, tidy(ignoreCase));
-        expect(normalizePath(once, tidy(ignoreCase))).toBe(once);
-        expect(canonicalPath(once)).toBe(once);
+        expectEqual(normalizePath(once, tidy(ignoreCase)), once);
+        expectEqual(canonicalPath(once), once);
       }),
       { numRuns: 2000 },
     );

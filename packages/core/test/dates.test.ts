@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { decisions } from '../src/index.ts';
-import { GUEST, NOW, siteOf, someone } from './support.ts';
+import { expectEqual, GUEST, NOW, siteOf, someone } from './support.ts';
 
 const HEAD = `kleidon: 1
 site: { name: D, address: https://d.example, sign-in: /sign-in }
@@ -63,7 +63,8 @@ test('a gate outside its dates changes nothing: the site decides as if it were n
         for (const method of ['GET', 'POST']) {
           for (const address of ['/', '/s', '/s/p', '/s/p/q', '/s/none']) {
             const request = { method, address };
-            expect(told(decisions.decide(all, request, visitor, NOW))).toEqual(
+            expectEqual(
+              told(decisions.decide(all, request, visitor, NOW)),
               told(decisions.decide(without, request, visitor, NOW)),
             );
           }

@@ -132,7 +132,7 @@ describe('a gate covers an address however either of them is spelled', () => {
             GUEST,
             NOW,
           );
-          expect([pattern, tidy, asked, outcome]).not.toEqual([pattern, tidy, asked, 'reach']);
+          if (outcome === 'reach') throw new Error(JSON.stringify([pattern, tidy, asked]));
         },
       ),
       { numRuns: 3000 },

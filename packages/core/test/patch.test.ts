@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { parse } from 'yaml';
 import { type model, siteFiles } from '../src/index.ts';
-import { sampleText } from './support.ts';
+import { expectEqual, sampleText } from './support.ts';
 
 const FILE = `# head
 site:
@@ -184,7 +184,7 @@ describe('patching a site file', () => {
           const expected = structuredClone(data);
           if (op === 'remove') Reflect.deleteProperty(expected[section]!, key);
           else expected[section]![key] = next;
-          expect(parse(changed)).toEqual(expected);
+          expectEqual(parse(changed), expected);
           const comments = (text: string): number =>
             text.split('\n').filter((line) => /^\s*#/.test(line)).length;
           expect(comments(changed)).toBeGreaterThanOrEqual(

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { isDeepStrictEqual } from 'node:util';
 import { decisions, type model, queries, siteFiles } from '../src/index.ts';
 import { GUEST } from '../src/model/visitor.ts';
 import { describeReason } from '../src/wording/reason.ts';
@@ -17,6 +18,11 @@ export function siteOf(body: string, head = HEAD): decisions.PreparedSite {
   const read = siteFiles.readSite(head + body, 'test.yaml');
   if (!read.ok) throw new Error(queries.explainErrors(read.errors).map(printError).join('\n'));
   return decisions.prepareSite(read.site);
+}
+
+/** Expects the same of thousands of samples: what Jest does for each of them takes longer than what is tested. */
+export function expectEqual(actual: unknown, expected: unknown): void {
+  if (!isDeepStrictEqual(actual, expected)) expect(actual).toEqual(expected);
 }
 
 /** The errors of a site file, with the head of `siteOf`. */

@@ -3,7 +3,8 @@ import { Option, type Command } from 'commander';
 import type { model } from '@kleidon/core';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
-import { checkAsJunit, fileOf, hasFailed, printCheck } from '../output/check.ts';
+import { fileOf, hasFailed, printCheck } from '../output/check.ts';
+import { checkAsJunit } from '../output/junit.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
 
@@ -32,7 +33,7 @@ Examples:
   kleidon check --site merrow-point --state live --json`,
     )
     .action(async (options: CheckOptions) => {
-      const check = await sourceFrom(options).check();
+      const check = await (await sourceFrom(options)).check();
       const counts = countsFrom(options.failOn);
       if (options.junit !== undefined)
         writeFileSync(

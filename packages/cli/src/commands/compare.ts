@@ -13,7 +13,9 @@ import { atOption, jsonOption, serviceOption, siteOption } from '../options.ts';
 import { printComparison } from '../output/comparison.ts';
 import { print } from '../output/print.ts';
 import { showProgress } from '../output/progress.ts';
-import { preparedFrom, readText, siteFrom } from '../source.ts';
+import { readText } from '../read-text.ts';
+import { siteFrom } from '../site-from.ts';
+import { preparedFrom } from '../source-file.ts';
 
 interface CompareOptions {
   readonly site?: string;

@@ -7,7 +7,8 @@ import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
 import { wrapped } from '../output/wrapped.ts';
 import { sendLists } from '../lists.ts';
-import { readText, siteFrom } from '../source.ts';
+import { readText } from '../read-text.ts';
+import { siteFrom } from '../site-from.ts';
 
 interface DraftOptions {
   readonly site?: string;

@@ -12,7 +12,8 @@ import { print } from '../output/print.ts';
 import { periodOf, stateWords, wordsOf } from '../output/purchase.ts';
 import { bold, count, dim, green, red, yellow } from '../output/style.ts';
 import { plainTable } from '../output/table.ts';
-import { readText, siteFrom } from '../source.ts';
+import { readText } from '../read-text.ts';
+import { siteFrom } from '../site-from.ts';
 
 interface Options {
   readonly site?: string;

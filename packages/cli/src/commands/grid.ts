@@ -66,7 +66,9 @@ Examples:
           );
         }
         needAddress(under);
-        const grid = await sourceFrom(options).grid({
+        const grid = await (
+          await sourceFrom(options)
+        ).grid({
           under,
           visitors,
           outcomes: outcomes as decisions.Outcome[] | undefined,

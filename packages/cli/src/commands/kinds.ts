@@ -29,7 +29,7 @@ Examples:
     )
     .action(async ({ under, at, ...options }: KindsOptions) => {
       needAddress(under);
-      const found = await sourceFrom(options).kinds({ under, at });
+      const found = await (await sourceFrom(options)).kinds({ under, at });
       print(options.json, found, () => printKinds(found));
     });
 }

@@ -32,7 +32,9 @@ Examples:
     )
     .action(async (options: LandingOptions) => {
       needSomeone(options);
-      const landed = await sourceFrom(options).landing(options, options.after, options.from);
+      const landed = await (
+        await sourceFrom(options)
+      ).landing(options, options.after, options.from);
       const line = landed.place ? ` (line ${landed.place.line})` : '';
       print(
         options.json,

@@ -5,7 +5,8 @@ import { jsonOption, serviceOption, siteOption } from '../options.ts';
 import { printCheck } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
-import { readText, siteFrom } from '../source.ts';
+import { readText } from '../read-text.ts';
+import { siteFrom } from '../site-from.ts';
 
 interface ListsOptions {
   readonly site?: string;

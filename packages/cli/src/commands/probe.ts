@@ -8,7 +8,9 @@ import { collect, needAddress, withSource, wholeNumber, type SourceOptions } fro
 import { print } from '../output/print.ts';
 import { showProgress } from '../output/progress.ts';
 import { printProbe } from '../output/probe.ts';
-import { readText, siteFrom, sourceFrom } from '../source.ts';
+import { readText } from '../read-text.ts';
+import { siteFrom } from '../site-from.ts';
+import { sourceFrom } from '../source.ts';
 
 interface ProbeOptions extends SourceOptions {
   readonly under?: string;
@@ -93,7 +95,7 @@ async function probingOf(url: string, options: ProbeOptions, command: Command): 
   const isFromFile = options.file !== undefined;
   const site = isFromFile ? undefined : await siteFrom(createClient(options.service), options);
   const isUsual = command.getOptionValueSource('state') === 'default';
-  const source = sourceFrom({
+  const source = await sourceFrom({
     ...options,
     ...(site === undefined ? {} : { site }),
     state: isUsual ? 'live' : options.state,

@@ -4,7 +4,8 @@ import { createClient, type ReconciledPurchases } from '@kleidon/client';
 import { EXIT } from '../exit.ts';
 import { print } from '../output/print.ts';
 import { count, dim, red, yellow } from '../output/style.ts';
-import { readText, siteFrom } from '../source.ts';
+import { readText } from '../read-text.ts';
+import { siteFrom } from '../site-from.ts';
 
 interface Options {
   readonly site?: string;

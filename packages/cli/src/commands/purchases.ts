@@ -13,7 +13,7 @@ import { minuteOf } from '../output/minute.ts';
 import { print } from '../output/print.ts';
 import { bold, count, dim, red, yellow } from '../output/style.ts';
 import { plainTable } from '../output/table.ts';
-import { siteFrom } from '../source.ts';
+import { siteFrom } from '../site-from.ts';
 import { addPurchaseLists } from './purchase-lists.ts';
 
 interface Options {

@@ -24,7 +24,7 @@ Examples:
     )
     .action(async (options: AboutOptions) => {
       needSomeone(options);
-      const found = await sourceFrom(options).reachedBy(options);
+      const found = await (await sourceFrom(options)).reachedBy(options);
       print(options.json, found, () => printReached(found));
     });
 }

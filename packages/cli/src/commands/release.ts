@@ -4,7 +4,7 @@ import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.t
 import { printIntroduced } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { wrapped } from '../output/wrapped.ts';
-import { siteFrom } from '../source.ts';
+import { siteFrom } from '../site-from.ts';
 
 interface ReleaseOptions {
   readonly site?: string;

@@ -38,7 +38,7 @@ Examples:
     .action(async (html: string, options: ReportOptions) => {
       // It is loaded where it is needed only: it takes as long to load as most commands take.
       const { reportOf } = await import('../report/report.tsx');
-      const source = sourceFrom(options);
+      const source = await sourceFrom(options);
       const check = await source.check();
       const isReadable = check.errors.length === 0;
       const { since, file, state } = options;

@@ -6,7 +6,7 @@ import { jsonOption, serviceOption } from '../options.ts';
 import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
 import { sendLists } from '../lists.ts';
-import { readText } from '../source.ts';
+import { readText } from '../read-text.ts';
 
 interface SitesOptions {
   readonly service: string;

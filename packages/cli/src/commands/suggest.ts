@@ -22,7 +22,9 @@ export function addSuggest(program: Command): void {
         address: string,
         options: SourceOptions & { as: string; at?: string; json?: boolean },
       ) => {
-        const pages = await sourceFrom(options).suggestPages(address, options.as, options.at);
+        const pages = await (
+          await sourceFrom(options)
+        ).suggestPages(address, options.as, options.at);
         print(options.json, { pages }, () =>
           pages.length === 0
             ? 'Nothing is close to it.'

@@ -4,7 +4,8 @@ import type { model } from '@kleidon/core';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
 import { countsFrom, failOnOption } from './check.ts';
-import { checkAsJunit, fileOf, hasFailed, printVerified } from '../output/check.ts';
+import { fileOf, hasFailed, printVerified } from '../output/check.ts';
+import { checkAsJunit } from '../output/junit.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source.ts';
 
@@ -31,7 +32,7 @@ Examples:
   kleidon verify --site merrow-point --state live`,
     )
     .action(async (options: VerifyOptions) => {
-      const check = await sourceFrom(options).check();
+      const check = await (await sourceFrom(options)).check();
       const counts = countsFrom(options.failOn);
       if (options.junit !== undefined)
         writeFileSync(

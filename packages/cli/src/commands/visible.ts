@@ -27,7 +27,7 @@ Example:
     )
     .action(async (links: string[], options: AboutOptions) => {
       needSomeone(options);
-      const visible = await sourceFrom(options).visible(options, links);
+      const visible = await (await sourceFrom(options)).visible(options, links);
       print(options.json, visible, () => printVisible(visible));
     });
 }

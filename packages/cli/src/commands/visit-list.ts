@@ -59,7 +59,9 @@ Examples:
       const all = await addressesOf(list);
       const isLog = all.some(({ times }) => times !== null);
       const wanted = isLog ? all.slice(0, options.limit) : all;
-      const visits = await sourceFrom(options).visitList(
+      const visits = await (
+        await sourceFrom(options)
+      ).visitList(
         wanted.map(({ address }) => address),
         options.as,
         options.at,

@@ -42,7 +42,7 @@ Examples:
     .action(async (address: string, options: VisitOptions) => {
       needSomeone(options);
       const { as, visitor, at, method, expect, json } = options;
-      const made = await sourceFrom(options).visit({ as, visitor, at, address, method });
+      const made = await (await sourceFrom(options)).visit({ as, visitor, at, address, method });
       print(json, made, () => printVisit(made, options.all === true));
       if (expect !== undefined && made.outcome !== expect) {
         throw new Stop(EXIT.failed, `Expected ${expect}, and the visit ended as ${made.outcome}.`);

@@ -35,7 +35,7 @@ Examples:
     )
     .action(async (address: string, options: AboutOptions & { right: Right }) => {
       const { right, at, json } = options;
-      const found = await sourceFrom(options).whoReaches({ address, right, at });
+      const found = await (await sourceFrom(options)).whoReaches({ address, right, at });
       print(json, found, () => printWho(found, right));
     });
 }

@@ -23,21 +23,21 @@ const PAGES = ['--under', 'address', 'page'];
  * @param readSite reads the site file that the words name
  * @returns none where a file is wanted, or anything
  */
-export function candidates(
+export async function candidates(
   program: Command,
   words: readonly string[],
-  readSite: (file: string) => KnownSite | null,
-): Candidate[] {
+  readSite: (file: string) => Promise<KnownSite | null>,
+): Promise<Candidate[]> {
   const partial = words.at(-1) ?? '';
   const { command, open, position, file } = readWords(program, words.slice(0, -1));
-  const site = (): KnownSite | null => (file === null ? null : readSite(file));
+  const site = async (): Promise<KnownSite | null> => (file === null ? null : readSite(file));
   const inner = command.createHelp().visibleCommands(command);
   const all: readonly Candidate[] = open
-    ? valuesOf(open.long ?? '', open.argChoices, site)
+    ? await valuesOf(open.long ?? '', open.argChoices, site)
     : partial.startsWith('-')
       ? optionsOf(command)
       : inner.length === 0
-        ? argumentsOf(command, position, site)
+        ? await argumentsOf(command, position, site)
         : position === 0
           ? inner.map((one) => ({ word: one.name(), description: one.description() }))
           : [];
@@ -75,24 +75,24 @@ function readWords(program: Command, words: readonly string[]): Typed {
   return { command, open, position, file };
 }
 
-function argumentsOf(
+async function argumentsOf(
   { registeredArguments }: Command,
   position: number,
-  site: () => KnownSite | null,
-): readonly Candidate[] {
+  site: () => Promise<KnownSite | null>,
+): Promise<readonly Candidate[]> {
   const last = registeredArguments.at(-1);
   const argument = registeredArguments[position] ?? (last?.variadic ? last : undefined);
   return argument ? valuesOf(argument.name(), argument.argChoices, site) : [];
 }
 
-function valuesOf(
+async function valuesOf(
   name: string,
   choices: readonly string[] | undefined,
-  site: () => KnownSite | null,
-): readonly Candidate[] {
+  site: () => Promise<KnownSite | null>,
+): Promise<readonly Candidate[]> {
   if (choices) return choices.map((word) => ({ word, description: '' }));
-  if (VISITORS.includes(name)) return site()?.visitors ?? [];
-  return PAGES.includes(name) ? (site()?.pages ?? []) : [];
+  if (VISITORS.includes(name)) return (await site())?.visitors ?? [];
+  return PAGES.includes(name) ? ((await site())?.pages ?? []) : [];
 }
 
 const optionsOf = (command: Command): Candidate[] =>

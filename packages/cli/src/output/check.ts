@@ -1,5 +1,5 @@
 import type { Check } from '@kleidon/client';
-import { formats, type model, type queries } from '@kleidon/core';
+import type { model, queries } from '@kleidon/core';
 import { USUAL_SERVICE } from '../options.ts';
 import { bold, count, dim, red, yellow } from './style.ts';
 import { wrapped } from './wrapped.ts';
@@ -66,7 +66,7 @@ export function printVerified(check: Check, about: About): string {
 export const fileOf = ({ file, site }: About): string => file ?? `${site ?? 'site'}.site.yaml`;
 
 /** A guarantee that does not hold, or of which it is not known whether it does. */
-const isBroken = ({ is }: Guarantee): boolean => is !== 'proved';
+export const isBroken = ({ is }: Guarantee): boolean => is !== 'proved';
 
 const printBroken = ({ name, words, message, line, column }: Guarantee, file: string): string =>
   printOne(
@@ -125,51 +125,4 @@ function printOne(
     wrapped('  ', message),
     wrapped('  → ', remedy) + dim(note),
   ].join('\n');
-}
-
-/** A check as a report in JUnit XML: a case for each error and finding that counts, or one that passed. */
-export function checkAsJunit(
-  command: string,
-  file: string,
-  { errors, findings, guarantees, visits }: Check,
-  counts: (finding: model.Finding) => boolean,
-): string {
-  const place = ({ file, line, column }: queries.ExplainedError | model.Finding): string =>
-    `${file}:${line}:${column}`;
-  const cases = [
-    ...errors.map((error): formats.TestCase => ({
-      suite: 'errors',
-      name: `${place(error)} ${error.code}`,
-      failure: `${error.message} ${error.remedy}`,
-      skipped: null,
-    })),
-    ...guarantees.map((one): formats.TestCase => ({
-      suite: 'guarantees',
-      name: `${file}:${one.line}:${one.column} ${one.words}`,
-      failure: isBroken(one) ? one.message : null,
-      skipped: null,
-    })),
-    ...visits.map((one): formats.TestCase => ({
-      suite: 'expected visits',
-      name: `${file}:${one.line}:${one.column} ${one.words}`,
-      failure: one.isAsExpected ? null : one.message,
-      skipped: null,
-    })),
-    ...findings.map((finding): formats.TestCase => {
-      const text = `${finding.message} ${finding.remedy}`;
-      return {
-        suite: 'findings',
-        name: `${place(finding)} ${finding.code}: ${finding.about}`,
-        failure: counts(finding) ? text : null,
-        skipped: counts(finding) ? null : text,
-      };
-    }),
-  ];
-  const none = {
-    suite: 'findings',
-    name: 'no errors and no findings',
-    failure: null,
-    skipped: null,
-  };
-  return formats.writeJunit(command, cases.length === 0 ? [none] : cases);
 }

@@ -141,13 +141,12 @@ function holdsAll({ pattern: section, under }: Scope, pattern: Pattern): boolean
 function cut(blocks: readonly Block[], scope: Scope, paths: PathLanguage): Block[] {
   if (blocks.length > MOST_FAMILIES) throw new TooManyCases();
   return blocks.flatMap((block): Block[] => {
-    const inside = block.paths.and(paths);
-    if (inside.isEmpty) return [block];
+    if (!block.paths.meets(paths)) return [block];
     const outside = block.paths.without(paths);
     if (outside.isEmpty) return [block];
     return [
       { within: block.within, paths: outside },
-      { within: [scope, ...block.within], paths: inside },
+      { within: [scope, ...block.within], paths: block.paths.and(paths) },
     ];
   });
 }

@@ -1,4 +1,4 @@
-import { DFA, isDisjointWith, JS, NFA, Words } from 'refa';
+import { DFA, getIntersectionWordSets, isDisjointWith, JS, NFA, Words } from 'refa';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
@@ -164,12 +164,8 @@ export class PathLanguage {
 
   /** Some of the paths, the pleasant and the short ones first. */
   *examples(): Generator<string> {
-    for (const automaton of [
-      common(this.automaton, plainPaths()),
-      common(this.automaton, casedPaths()),
-      this.automaton,
-    ])
-      for (const set of automaton.wordSets())
+    for (const pleasant of [plainPaths(), casedPaths(), allPaths()])
+      for (const set of getIntersectionWordSets(this.automaton, pleasant))
         yield Words.fromUnicodeToString(set.map(({ ranges }) => ranges[0]!.min));
   }
 }

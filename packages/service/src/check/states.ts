@@ -90,5 +90,6 @@ export const findAll = (prepared: decisions.PreparedSite, file: string, at: numb
   visits: queries.expectedVisits(prepared, at),
 });
 
+/** Each question asks for it: the text, of megabytes at times, is taken as it is, behind what can't be a part of it. */
 const keyOf = ({ text, hashes }: Source, file: string): string =>
-  JSON.stringify([file, ...[...hashes].flat(), text]);
+  [file, hashes.size, ...[...hashes].flat(), text].join('\0');
