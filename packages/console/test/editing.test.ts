@@ -293,11 +293,10 @@ describe('forms', () => {
     ['/access/menus?name=main', 'Menu main'],
     ['/file/settings', null],
   ])('%s can be used by everyone, in light and in dark', async (path, panel) => {
-    const page = await stage.open(path);
+    const page = await stage.look(path);
     await form(page).waitFor();
     if (panel !== null) await page.getByRole('complementary', { name: panel }).waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
-    await page.close();
   });
 
   test('what is not there is said, with the way on', async () => {

@@ -2,6 +2,7 @@ import type { Page } from 'playwright-core';
 import {
   barriersAtAllWidths,
   barriersInBothThemes,
+  go,
   keep,
   isSeen,
   setStage,
@@ -30,13 +31,10 @@ describe('the overview', () => {
       .getByRole('link')
       .evaluateAll((links) => links.map((link) => link.getAttribute('href')!));
     expect([tasks.length, pages.length]).toEqual([10, 9]);
+    // One that has nothing at its address would still say so, and time out.
     for (const address of [...tasks, ...pages]) {
-      await page.goto(stage.service.address + address);
+      await go(page, address);
       await page.locator('h1').waitFor();
-      expect([address, await page.locator('h1').innerText()]).not.toEqual([
-        address,
-        'There is nothing at this address',
-      ]);
     }
     await page.close();
   });
@@ -57,10 +55,9 @@ describe('the overview', () => {
   test.each(['', '/review', '/access/gates?name=crew-room'])(
     '%s can be used by everyone, at 640 pixels too',
     async (path) => {
-      const page = await stage.open(path);
+      const page = await stage.look(path);
       await page.locator('h1').waitFor();
       expect(await barriersAtAllWidths(page)).toEqual([]);
-      await page.close();
     },
   );
 });

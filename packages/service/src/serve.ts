@@ -84,7 +84,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
     rejectedEvents: rejectedEvents(db),
     shops: settings?.shops ?? [],
     gateways: new Map<string, GatewayState>(),
-    states: keepStates(),
+    states: keepStates(checker),
     plans: keepPlans(),
     checker,
     now: () => new Date(),

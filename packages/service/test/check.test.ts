@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
+import type { model } from '@kleidon/core';
 import { alone, keepStates } from '../src/check/states.ts';
 import { run, temporaryFolder } from './running.ts';
 
@@ -76,14 +77,39 @@ test('sites are listed by what was found when they were saved, also those of an 
   folder.remove();
 });
 
-test('what was found elsewhere is kept for the same file and minute, and found anew after that', () => {
-  const states = keepStates();
+/** One that no check would make, so that it is known where it came from. */
+const A_FINDING = { code: 'redirect-dead-end' } as model.Finding;
+
+test('what was found is kept for the same file and minute, and looked for anew after that', async () => {
+  let checks = 0;
+  const states = keepStates({
+    check: ({ text }) => {
+      checks++;
+      const found = { findings: [A_FINDING], guarantees: [], visits: [] };
+      return Promise.resolve({ text, name: 'S', errors: [], says: [], ...found });
+    },
+  });
   const source = alone(
     'kleidon: 1\nsite: { name: S, address: https://s.example }\npages: { /: Home }\nredirects: [{ from: /a, to: /gone }]\n',
   );
   const findings: never[] = [];
   states.keep(source, 'x', 0, { findings, guarantees: [], visits: [] });
-  expect(states.check(source, 'x', 59_999).findings).toBe(findings);
-  expect(states.check(source, 'x', 60_000).findings).toHaveLength(1);
-  expect(states.check(source, 'y', 0).findings).toHaveLength(1);
+  expect((await states.check(source, 'x', 59_999))!.findings).toBe(findings);
+  expect(checks).toBe(0);
+  // Several who ask at once get one check.
+  const asked = await Promise.all([60_000, 60_001].map((at) => states.check(source, 'x', at)));
+  for (const check of asked) expect(check!.findings).toHaveLength(1);
+  expect(checks).toBe(1);
+  expect((await states.check(source, 'y', 0))!.findings).toHaveLength(1);
+  const broken = (await states.check(alone('kleidon: 1\n'), 'x', 0))!;
+  expect([broken.errors.length > 0, broken.findings, checks]).toEqual([true, [], 2]);
+});
+
+test('a check that was given up is no answer, and the next has the same chance', async () => {
+  const states = keepStates({ check: () => Promise.resolve(null) });
+  const source = alone(
+    'kleidon: 1\nsite: { name: S, address: https://s.example }\npages: { /: Home }\n',
+  );
+  expect(await states.check(source, 'x', 0)).toBeNull();
+  expect(await states.check(source, 'x', 0)).toBeNull();
 });

@@ -1,12 +1,12 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { randomInt } from 'node:crypto';
 import { once } from 'node:events';
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import { createServer as createSocketServer, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { kleidon } from '../../cli/test/cli.ts';
+import { createClient } from '@kleidon/client';
 import { run, SAMPLE, type Running } from './running.ts';
 
 const DEMO = fileURLToPath(new URL('../../../demo/', import.meta.url));
@@ -143,9 +143,9 @@ ${hasShop ? `shops: [{ name: observatory, site: merrow-point, secret: '${SHOP_SE
   );
   const start = (): Promise<Running> => run(folder, '--settings', settings, '--log-level', 'warn');
   let service = await start();
-  const at = ['--service', service.address];
-  await kleidon(['sites', 'add', file, '--id', 'merrow-point', ...at]);
-  await kleidon(['release', '--site', 'merrow-point', '--note', 'First', ...at]);
+  const client = createClient(service.address);
+  await client.addSite(readFileSync(file, 'utf8'), 'merrow-point');
+  await client.release('merrow-point', 1, 'First');
   const selling = hasShop
     ? await program(
         ...(['shop/server.mjs', '--port', String(shopPort), '--gateway', gateway] as const),

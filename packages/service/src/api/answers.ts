@@ -3,6 +3,7 @@ import type { Message } from '@kleidon/api';
 import { decisions, formats, type model, queries } from '@kleidon/core';
 import { alone, type Source } from '../check/states.ts';
 import {
+  checkOf,
   draftOf,
   fileOf,
   listsOf,
@@ -26,16 +27,17 @@ export function answersRouter(context: Context): Router {
 
   registerCalls(router, {
     checkText: ({ query: { beside }, body: text }) =>
-      context.states.check(
+      checkOf(
+        context,
         beside === undefined ? alone(text) : { text, ...listsOf(context, beside) },
         'site.yaml',
         now(),
       ),
 
-    check: ({ path, query }) => {
+    check: async ({ path, query }) => {
       const { site } = draftOf(context, path.site);
       const source = sourceOf(context, site, query.state);
-      const check = context.states.check(source, fileOf(site), now());
+      const check = await checkOf(context, source, fileOf(site), now());
       const waited = isOfDraft(query.state) ? waitedDraft(context, site, source) : null;
       return waited ? { ...check, findings: [...check.findings, waited] } : check;
     },

@@ -1,8 +1,8 @@
 import { Router } from 'express';
 import type { Message } from '@kleidon/api';
 import { conditions, decisions, model, queries, siteFiles, wording } from '@kleidon/core';
-import type { Check, Source } from '../check/states.ts';
-import { draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
+import type { Check } from '../check/states.ts';
+import { checkOf, draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
 import { savedDraft, withETag } from './drafts.ts';
 import { Problem } from './problem.ts';
 import { registerCalls } from './register-calls.ts';
@@ -36,8 +36,6 @@ export function changesRouter(context: Context): Router {
     site: draftOf(context, path.site).site,
     id: path.changes,
   });
-  const checkOf = (source: Source, site: string, at: number): Check =>
-    context.states.check(source, fileOf(site), at);
   const editsOf = (site: string, id: string): { number: number; edit: model.Edit }[] =>
     context.pending
       .list(site, id)
@@ -117,7 +115,7 @@ export function changesRouter(context: Context): Router {
       return withETag(response, saved);
     },
 
-    effect: ({ path, query, body: { edits } }) => {
+    effect: async ({ path, query, body: { edits } }) => {
       const { site } = draftOf(context, path.site);
       edits.forEach(refuseLong);
       const before = sourceOf(context, site, query.state);
@@ -138,7 +136,9 @@ export function changesRouter(context: Context): Router {
               ),
             )
           : null;
-      const checks = change && sources.map((one) => checkOf(one, site, at));
+      const checks =
+        change &&
+        (await Promise.all(sources.map((one) => checkOf(context, one, fileOf(site), at))));
       return {
         errors: is!.errors,
         refused,

@@ -7,7 +7,7 @@ import type { SessionStore } from '../store/sessions.ts';
 import type { PendingEdits } from '../store/pending-edits.ts';
 import type { Checked, Checker, ToCheck } from '../check/checker.ts';
 import type { Plans } from '../check/plans.ts';
-import type { Source, States } from '../check/states.ts';
+import type { Check, Source, States } from '../check/states.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
 import type { Probes } from '../probe/probes.ts';
 import type { ShopSettings } from '../settings/shops.ts';
@@ -122,11 +122,29 @@ export async function checkedInTime(
     at: context.now().getTime(),
   });
   if (checked && 'errors' in checked) return checked;
-  if (!checked) throw new Problem('check-too-slow', 'The check of the site file was given up.');
+  if (!checked) throw givenUp();
   const { operation, message } = checked;
   throw new Problem('patch-failed', `Operation ${operation + 1}: ${message}`, {
     errors: [{ pointer: `/${operation}`, message }],
   });
+}
+
+const givenUp = (): Problem =>
+  new Problem('check-too-slow', 'The check of the site file was given up.');
+
+/**
+ * What is wrong with a state, or looks wrong.
+ * @throws Problem `check-too-slow`
+ */
+export async function checkOf(
+  { states }: Context,
+  source: Source,
+  file: string,
+  at: number,
+): Promise<Check> {
+  const check = await states.check(source, file, at);
+  if (check) return check;
+  throw givenUp();
 }
 
 /** What the file of a site is called in errors and findings. */

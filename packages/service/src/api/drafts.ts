@@ -68,7 +68,7 @@ export function draftsRouter(context: Context): Router {
       const summary = summaryOf({ ...check, says });
       const saved = context.sites.restoreDraft(site, version, earlier, summary, context.now());
       if ('refused' in saved) throw changed(site, version, saved);
-      return withETag(response, afterSave(context, saved, before, check));
+      return withETag(response, await afterSave(context, saved, before, check));
     },
 
     saveDraft: async ({ path, version, body, response }) => {
@@ -108,18 +108,19 @@ export async function savedDraft(
   context.states.keep({ ...source, text: check.text }, fileOf(site), at, check);
   const saved = context.sites.save(site, version, check.text, summaryOf(check), context.now());
   if ('refused' in saved) throw changed(site, version, saved);
-  return afterSave(context, saved, before, check);
+  return await afterSave(context, saved, before, check);
 }
 
 /** What is answered to a save: the new version, and what is wrong with it. */
-export function afterSave(
+export async function afterSave(
   context: Context,
   { site, version, savedAt }: DraftRecord,
   before: Source,
   { errors, findings }: Checked,
-): Message<'SavedDraft'> {
-  const was = context.states.check(before, fileOf(site), context.now().getTime()).findings;
-  const introduced = queries.introducedFindings(was, findings);
+): Promise<Message<'SavedDraft'>> {
+  // It is saved, and answered to, also where the check of what was there before was given up.
+  const was = await context.states.check(before, fileOf(site), context.now().getTime());
+  const introduced = was ? queries.introducedFindings(was.findings, findings) : [];
   return { site, version, savedAt, errors, findings, introduced };
 }
 

@@ -1,6 +1,7 @@
 import { Router } from 'express';
 import { formats, proposals, queries, siteFiles, wording } from '@kleidon/core';
 import {
+  checkOf,
   checkedInTime,
   draftOf,
   fileOf,
@@ -17,12 +18,12 @@ export function redirectsRouter(context: Context): Router {
   const router = Router();
 
   registerCalls(router, {
-    redirectTable: ({ path, query: { state, at: moment, ...filter } }) => {
+    redirectTable: async ({ path, query: { state, at: moment, ...filter } }) => {
       const { site } = draftOf(context, path.site);
       const prepared = preparedOf(context, site, state);
       const at = momentOf(context, prepared, moment);
       const source = sourceOf(context, site, state);
-      const { findings } = context.states.check(source, fileOf(site), at);
+      const { findings } = await checkOf(context, source, fileOf(site), at);
       return queries.redirectTable(prepared, findings, at, filter);
     },
 
@@ -32,8 +33,8 @@ export function redirectsRouter(context: Context): Router {
       const proposal = proposed(siteFiles.valueOf(source.text), body);
       const text = proposals.withProposed(source.text, proposal);
       const { findings } = await checkedInTime(context, site, { ...source, text });
-      const now = context.states.check(source, fileOf(site), context.now().getTime()).findings;
-      return { ...proposal, findings: queries.introducedFindings(now, findings) };
+      const now = await checkOf(context, source, fileOf(site), context.now().getTime());
+      return { ...proposal, findings: queries.introducedFindings(now.findings, findings) };
     },
 
     searchEngines: ({ path, query, response }) => {

@@ -3,10 +3,12 @@ import { type model, queries } from '@kleidon/core';
 import type { Source } from '../check/states.ts';
 import type { ReleaseRecord } from '../store/releases.ts';
 import {
+  checkOf,
   draftOf,
   fileOf,
   listed,
   momentOf,
+  noSuchSite,
   preparedFrom,
   preparedOf,
   sourceOf,
@@ -25,16 +27,23 @@ export function releasesRouter(context: Context): Router {
     throw new Problem('no-such-release', `The site "${site}" has no release ${number}.`);
   };
 
+  /** A site whose draft is at this version: what is checked is then what is released. */
+  const siteWithDraft = (id: string, version: number): string => {
+    const current = draftOf(context, id);
+    if (current.version === version) return current.site;
+    throw changed(current.site, version, { refused: 'changed', current });
+  };
+
   registerCalls(router, {
     listReleases: ({ path }) => {
       const { site } = draftOf(context, path.site);
       return { releases: context.sites.releases(site) };
     },
 
-    release: ({ path, version, body, response }) => {
-      const { site } = draftOf(context, path.site);
+    release: async ({ path, version, body, response }) => {
+      const site = siteWithDraft(path.site, version);
       const draft = sourceOf(context, site, 'draft');
-      const { introduced, ...why } = prepareRelease(context, site, draft, body);
+      const { introduced, ...why } = await prepareRelease(context, site, draft, body);
       const released = context.sites.release(site, version, why, context.now());
       if ('refused' in released) throw changed(site, version, released);
       response.location(`/api/sites/${site}/releases/${released.number}`);
@@ -46,12 +55,14 @@ export function releasesRouter(context: Context): Router {
       return textOrJson(request, response, foundOf(site, path.number));
     },
 
-    restoreRelease: ({ path, body, response }) => {
+    restoreRelease: async ({ path, body, response }) => {
       const { site } = draftOf(context, path.site);
       const { number } = foundOf(site, path.number);
       const earlier = sourceOf(context, site, String(number));
-      const { introduced, ...why } = prepareRelease(context, site, earlier, body);
-      const released = context.sites.restoreRelease(site, number, why, context.now())!;
+      const { introduced, ...why } = await prepareRelease(context, site, earlier, body);
+      const released = context.sites.restoreRelease(site, number, why, context.now());
+      // It was deleted meanwhile.
+      if (!released) throw noSuchSite(context.sites, site);
       response.location(`/api/sites/${site}/releases/${released.number}`);
       return { ...withoutText(released), introduced };
     },
@@ -62,13 +73,13 @@ export function releasesRouter(context: Context): Router {
       return { scheduled: scheduled && withoutText(scheduled) };
     },
 
-    scheduleRelease: ({ path, version, body }) => {
-      const { site } = draftOf(context, path.site);
+    scheduleRelease: async ({ path, version, body }) => {
+      const site = siteWithDraft(path.site, version);
       const draft = sourceOf(context, site, 'draft');
       const at = momentOf(context, preparedOf(context, site, 'draft'), body.at);
       if (at <= context.now().getTime())
         throw new Problem('wrong-request', `"${body.at}" is over already: name a time to come.`);
-      const why = mayBeReleased(context, site, draft, body, at);
+      const why = await mayBeReleased(context, site, draft, body, at);
       const now = context.now();
       const scheduled = context.sites.schedule(site, version, why, new Date(at), now);
       if (!('refused' in scheduled)) return withoutText(scheduled);
@@ -114,26 +125,25 @@ interface Asked {
 }
 
 /** What is recorded of a release that takes effect now, and which findings it brings. */
-function prepareRelease(context: Context, site: string, source: Source, asked: Asked) {
-  return {
-    ...mayBeReleased(context, site, source, asked, context.now().getTime()),
-    says: effectOf(context, site, source),
-    introduced: introducedBy(context, site, source),
-  };
+async function prepareRelease(context: Context, site: string, source: Source, asked: Asked) {
+  const why = await mayBeReleased(context, site, source, asked, context.now().getTime());
+  const introduced = await introducedBy(context, site, source);
+  // Last, for it is recorded against what is live when the release takes effect.
+  return { ...why, introduced, says: effectOf(context, site, source) };
 }
 
 /** The note and the override; refused where the file has errors, or breaks a guarantee without a reason. */
-function mayBeReleased(
+async function mayBeReleased(
   context: Context,
   site: string,
   source: Source,
   { note, override }: Asked,
   at: number,
-): { note: string; override: string | null } {
+): Promise<{ note: string; override: string | null }> {
   preparedFrom(context, source, fileOf(site));
   if (!note.trim())
     throw new Problem('wrong-request', 'A release needs a note: say why it is made.');
-  const { guarantees } = context.states.check(source, fileOf(site), at);
+  const { guarantees } = await checkOf(context, source, fileOf(site), at);
   const broken = guarantees.filter(({ is }) => is !== 'proved');
   if (broken.length > 0 && !override?.trim())
     throw new Problem('guarantee-broken', broken.map(saidOf).join(' '), { guarantees: broken });
@@ -144,13 +154,16 @@ const saidOf = ({ name, words, message }: queries.ListedGuarantee): string =>
   `Guarantee ${name}: ${words}. ${message}`;
 
 /** What looks wrong in a state and does not in the release that is live. */
-function introducedBy(context: Context, site: string, source: Source): model.Finding[] {
+async function introducedBy(
+  context: Context,
+  site: string,
+  source: Source,
+): Promise<model.Finding[]> {
   const at = context.now().getTime();
-  const findingsOf = (one: Source): readonly model.Finding[] =>
-    context.states.check(one, fileOf(site), at).findings;
-  const isLive = context.sites.liveNumber(site) !== null;
-  const before = isLive ? findingsOf(sourceOf(context, site, 'live')) : [];
-  return queries.introducedFindings(before, findingsOf(source));
+  const { findings } = await checkOf(context, source, fileOf(site), at);
+  if (context.sites.liveNumber(site) === null) return queries.introducedFindings([], findings);
+  const live = await context.states.check(sourceOf(context, site, 'live'), fileOf(site), at);
+  return live ? queries.introducedFindings(live.findings, findings) : [];
 }
 
 const MOST_SENTENCES = 40;

@@ -1,6 +1,7 @@
 import { Router } from 'express';
 import type { Message } from '@kleidon/api';
 import { siteFiles } from '@kleidon/core';
+import { alone } from '../check/states.ts';
 import { checkedInTime, fileOf, noSuchSite, sourceOf, type Context } from './context.ts';
 import type { DeletedSite } from '../store/sites.ts';
 import { summaryOf } from './drafts.ts';
@@ -25,7 +26,9 @@ export function sitesRouter(context: Context): Router {
       if (context.sites.summary(id)) throw new Problem('site-exists', `There is a site "${id}".`);
       if (context.sites.deleted().some((one) => one.id === id))
         throw new Problem('site-exists', `A site "${id}" was deleted, and can be restored.`);
-      const check = await checkedInTime(context, id, { text, hashes: new Map(), textOf: () => '' });
+      const [source, at] = [alone(text), context.now().getTime()];
+      const check = await checkedInTime(context, id, source);
+      context.states.keep(source, fileOf(id), at, check);
       const added = context.sites.add(id, text, summaryOf(check), context.now());
       if ('refused' in added) throw new Problem('site-exists', `There is a site "${id}".`);
       response.location(`/api/sites/${id}`).set('ETag', `"${added.version}"`);

@@ -1,6 +1,5 @@
 import { parentPort } from 'node:worker_threads';
 import { decisions, queries, siteFiles } from '@kleidon/core';
-import { findAll } from './states.ts';
 import { READY, type Checked, type NotPatched, type ToCheck } from './checker.ts';
 
 /** Checks site files in a thread of its own: one that takes too long can be given up. */
@@ -24,8 +23,16 @@ function checked({ text: given, patch, before, lists, file, at }: ToCheck): Chec
   const result = siteFiles.readSite(text, file, (name) => known.get(name) ?? null);
   if (!result.ok)
     return { text, name: null, errors: queries.explainErrors(result.errors), says, ...NOTHING };
-  const found = findAll(decisions.prepareSite(result.site), file, at);
-  return { text, name: result.site.name, errors: [], says, ...found };
+  const site = decisions.prepareSite(result.site);
+  return {
+    text,
+    name: result.site.name,
+    errors: [],
+    says,
+    findings: queries.inspect(site, file, at),
+    guarantees: queries.guaranteeList(site, at),
+    visits: queries.expectedVisits(site, at),
+  };
 }
 
 // Loaded: the time of the first check begins here.

@@ -1,4 +1,5 @@
 import { decisions, type model, queries, siteFiles } from '@kleidon/core';
+import type { Checker } from './checker.ts';
 import { keepLast } from './keep-last.ts';
 
 /** What is wrong with a site file, or looks wrong. */
@@ -31,7 +32,13 @@ export interface ReadState {
 /** Reads site files, and keeps the last ones so that asking again about one costs nothing. */
 export interface States {
   read(source: Source, file: string): ReadState;
-  check(source: Source, file: string, at: number): Check;
+  /**
+   * What is wrong with a site file, or looks wrong: looked for by the checker, for it may take seconds in which no
+   * visitor would be answered.
+   *
+   * @returns null where the check was given up
+   */
+  check(source: Source, file: string, at: number): Promise<Check | null>;
   /** Keeps what was found in a site file that was checked elsewhere, at this moment. */
   keep(source: Source, file: string, at: number, found: Found): void;
 }
@@ -42,9 +49,11 @@ export type Found = Omit<Check, 'errors'>;
 /** Findings change with the dates of a site; those of the same minute are kept. */
 const MINUTE = 60_000;
 
-export function keepStates(): States {
+export function keepStates(checker: Pick<Checker, 'check'>): States {
   const cache = new Map<string, ReadState>();
   const found = new Map<string, { minute: number; all: Found }>();
+  /** What is looked for at this moment: several ask at once where a page of the console is opened. */
+  const underWay = new Map<string, Promise<Found | null>>();
 
   const read = (source: Source, file: string): ReadState => {
     const { text, hashes, textOf } = source;
@@ -66,29 +75,43 @@ export function keepStates(): States {
   };
 
   const keep: States['keep'] = (source, file, at, all) =>
-    keepLast(found, keyOf(source, file), { minute: Math.floor(at / MINUTE), all });
+    keepLast(found, keyOf(source, file), {
+      minute: Math.floor(at / MINUTE),
+      all: { findings: all.findings, guarantees: all.guarantees, visits: all.visits },
+    });
+
+  const find = async (source: Source, file: string, at: number): Promise<Found | null> => {
+    const { text, hashes, textOf } = source;
+    const lists = [...hashes].map(([name, hash]) => [name, textOf(hash)] as const);
+    const all = await checker.check({ text, patch: [], before: null, lists, file, at });
+    if (!all || 'operation' in all) return null;
+    keep(source, file, at, all);
+    return all;
+  };
 
   return {
     read,
     keep,
-    check: (source, file, at) => {
+    check: async (source, file, at) => {
       const { prepared, errors } = read(source, file);
       if (!prepared) return { errors, findings: [], guarantees: [], visits: [] };
-      const known = found.get(keyOf(source, file));
-      if (known?.minute === Math.floor(at / MINUTE)) return { errors, ...known.all };
-      const all = findAll(prepared, file, at);
-      keep(source, file, at, all);
-      return { errors, ...all };
+      const [key, minute] = [keyOf(source, file), Math.floor(at / MINUTE)];
+      const known = found.get(key);
+      if (known?.minute === minute) return { errors, ...known.all };
+      const asked = `${minute} ${key}`;
+      const looked = underWay.get(asked) ?? find(source, file, at);
+      underWay.set(asked, looked);
+      try {
+        const all = await looked;
+        return (
+          all && { errors, findings: all.findings, guarantees: all.guarantees, visits: all.visits }
+        );
+      } finally {
+        underWay.delete(asked);
+      }
     },
   };
 }
-
-/** Finds what looks wrong in a site, and proves or refutes its guarantees. */
-export const findAll = (prepared: decisions.PreparedSite, file: string, at: number): Found => ({
-  findings: queries.inspect(prepared, file, at),
-  guarantees: queries.guaranteeList(prepared, at),
-  visits: queries.expectedVisits(prepared, at),
-});
 
 /** Each question asks for it: the text, of megabytes at times, is taken as it is, behind what can't be a part of it. */
 const keyOf = ({ text, hashes }: Source, file: string): string =>
