@@ -1,4 +1,16 @@
-/** Tests are TypeScript; the transform only strips types, and `npm run types` checks them. */
+/** Tests are TypeScript; the transform only strips types, and `tsc -p tsconfig.jest.json` checks them. */
+const stripped = (tsx) => [
+  '@swc/jest',
+  {
+    jsc: {
+      parser: { syntax: 'typescript', tsx },
+      target: 'es2023',
+      transform: { react: { runtime: 'automatic' } },
+    },
+    module: { type: 'es6' },
+  },
+];
+
 export default {
   testMatch: [
     '<rootDir>/packages/*/test/**/*.test.ts',
@@ -7,7 +19,7 @@ export default {
     '<rootDir>/scripts/test/**/*.test.ts',
   ],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
-  transform: { '^.+\\.tsx?$': ['ts-jest', { useESM: true, tsconfig: 'tsconfig.jest.json' }] },
+  transform: { '\\.ts$': stripped(false), '\\.tsx$': stripped(true) },
   moduleNameMapper: { '\\.module\\.css$': 'identity-obj-proxy' },
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/'],
   testTimeout: 60_000,
