@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { barriers, setStage, type Stage, isSeen } from './browser.ts';
+import { barriers, go, isSeen, setStage, type Stage } from './browser.ts';
 
 let stage: Stage;
 beforeAll(async () => {
@@ -167,7 +167,7 @@ describe('redirects', () => {
     await page.getByRole('listitem', { name: '200', exact: true }).click();
     await page.getByRole('button', { name: 'Open the redirect from /old-19999' }).click();
     await page.getByRole('link', { name: 'In old.csv, line 20001' }).waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/addresses/lists`);
+    await go(page, '/sites/merrow/addresses/lists');
     await page.getByRole('button', { name: 'Read it no more' }).click();
     await page.getByText('no, so it is not read').waitFor();
     await page.getByRole('button', { name: 'Take away' }).click();

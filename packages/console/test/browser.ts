@@ -12,7 +12,7 @@ export interface Stage {
   readonly service: Running;
   readonly client: Client;
   readonly browser: Browser;
-  /** Opens an address of the console, such as `/try`, in a window of its own. */
+  /** Opens an address of the sample site, such as `/reach`, or of another (`/sites/…`), in a window of its own. */
   open(path: string, options?: Parameters<Browser['newPage']>[0]): Promise<Page>;
   /** For tests that only look: one window for all of them, which goes from one address to the next as links do. */
   look(path: string): Promise<Page>;
@@ -35,7 +35,7 @@ export async function setStage(): Promise<Stage> {
       : shared.newPage());
     page.setDefaultTimeout(15_000);
     page.on('pageerror', (error) => faults.push(error.message));
-    await page.goto(`${service.address}/sites/merrow${path}`);
+    await page.goto(service.address + (path.startsWith('/sites/') ? '' : '/sites/merrow') + path);
     return page;
   };
   let window: Promise<Page> | undefined;

@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { isSeen, setStage, type Stage } from './browser.ts';
+import { go, isSeen, setStage, type Stage } from './browser.ts';
 
 /** What the console must not do to someone's work, however fast they are. */
 let stage: Stage;
@@ -21,9 +21,7 @@ visitors: { v: { roles: [keeper] } }
 `;
 const open = async (site: string, path: string): Promise<Page> => {
   await stage.client.addSite(SITE(site), site);
-  const page = await stage.open('/reach');
-  await page.goto(`${stage.service.address}/sites/${site}${path}`);
-  return page;
+  return stage.open(`/sites/${site}${path}`);
 };
 
 test('a save that is under way is not begun again, and so is in nobody’s way', async () => {
@@ -102,7 +100,7 @@ test('a site is deleted by typing its name, and can be taken back', async () => 
   await button.click();
   await page.waitForURL((url) => !url.pathname.includes('gone'));
   expect((await stage.client.sites()).map(({ id }) => id)).not.toContain('gone');
-  await page.goto(`${stage.service.address}/sites/merrow/file/deletion`);
+  await go(page, '/sites/merrow/file/deletion');
   await page.getByRole('button', { name: 'Restore gone' }).click();
   await page.waitForURL('**/sites/gone');
   expect((await stage.client.sites()).map(({ id }) => id)).toContain('gone');

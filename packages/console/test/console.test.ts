@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
 import { SAMPLE } from '../../service/test/running.ts';
-import { barriers, barriersInBothThemes, setStage, type Stage, isSeen } from './browser.ts';
+import { barriers, barriersInBothThemes, go, isSeen, setStage, type Stage } from './browser.ts';
 
 const sample = readFileSync(SAMPLE, 'utf8');
 let stage: Stage;
@@ -122,7 +122,7 @@ describe('the reach grid', () => {
     await page.getByText('3 of 52 pages').waitFor();
     await page.getByRole('textbox', { name: 'Search pages' }).fill('no such page');
     await page.getByText('No page fits these filters.').waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/reach?under=/permit`);
+    await go(page, '/sites/merrow/reach?under=/permit');
     await page.getByText('3 of 52 pages').waitFor();
     await page.close();
   });
@@ -156,8 +156,7 @@ describe('the reach grid', () => {
       `kleidon: 1\nsite: { name: Big, address: https://big.example }\npages:\n${pages}visitors:\n${visitors}`,
       'big',
     );
-    const page = await stage.open('/reach');
-    await page.goto(`${stage.service.address}/sites/big/reach`);
+    const page = await stage.open(`/sites/big/reach`);
     await cell(page, 'V0, /s0/p0').waitFor();
     expect(await page.getByRole('gridcell').count()).toBeLessThan(1200);
     await page.getByRole('treegrid').focus();
@@ -190,7 +189,7 @@ describe('trying an address', () => {
     await result.getByText('offered Hide permit').waitFor();
     await page.getByRole('textbox', { name: 'At' }).fill('2026-01-01T00:00');
     await result.getByText('sees the page').waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/reach/address?address=/crew&as=someone`);
+    await go(page, '/sites/merrow/reach/address?address=/crew&as=someone');
     await result.getByText('is turned away').waitFor();
     await page.getByRole('combobox', { name: 'Roles' }).click();
     await page.getByTitle('ringer: Licensed to ring birds').click();
@@ -257,8 +256,7 @@ describe('the site file', () => {
   const add = async (id: string) => {
     await stage.client.addSite(sample, id);
     return async () => {
-      const page = await stage.open('/reach');
-      await page.goto(`${stage.service.address}/sites/${id}/file`);
+      const page = await stage.open(`/sites/${id}/file`);
       await editor(page).waitFor();
       return page;
     };
@@ -279,8 +277,8 @@ describe('the site file', () => {
   });
 
   test('completes fields, choices and names while one types, and tells what they are for', async () => {
-    const page = await (await add('completed'))();
-    await page.goto(`${stage.service.address}/sites/completed/file?line=128`);
+    await add('completed');
+    const page = await stage.open('/sites/completed/file?line=128');
     const options = page.getByRole('listbox').getByRole('option');
     const labels = (): Promise<string[]> => page.locator('.cm-completionLabel').allTextContents();
     await page.locator('.cm-activeLine').waitFor();
@@ -353,7 +351,7 @@ describe('the site file', () => {
     ]);
     await page.getByRole('link', { name: 'Reach', exact: true }).click();
     await page.getByText('52 of 52 pages').waitFor();
-    await page.goto(`${stage.service.address}/sites/worked-on/reach?state=1&text=/trustees`);
+    await go(page, '/sites/worked-on/reach?state=1&text=/trustees');
     await page.getByText('3 of 52 pages').waitFor();
     await page.getByRole('link', { name: 'Site file' }).click();
     await page.getByText('A release never changes; edit the draft.').waitFor();
@@ -397,8 +395,7 @@ describe('the site file', () => {
   test('a finding is fixed with one click, and the rest of the file is left alone', async () => {
     const text = sample.replace('until: 2027-06-01 # and only', 'until: 2026-06-01 # and only');
     await stage.client.addSite(text, 'fixed');
-    const page = await stage.open('/reach');
-    await page.goto(`${stage.service.address}/sites/fixed/file`);
+    const page = await stage.open(`/sites/fixed/file`);
     const found = page.getByRole('listitem').filter({ hasText: 'gate swaps ended on 2026-06-01' });
     await found.getByRole('button', { name: 'Fix it' }).click();
     await page.getByText('Fixed, and saved as version 2.').waitFor();
@@ -413,8 +410,7 @@ describe('the site file', () => {
       'kleidon: 1\nsite: { name: Bad }\npages: { /: { titel: x } }\n',
       'bad',
     );
-    const page = await stage.open('/reach');
-    await page.goto(`${stage.service.address}/sites/bad/reach`);
+    const page = await stage.open(`/sites/bad/reach`);
     await page.getByText('The site file has 2 errors').waitFor();
     await page.getByRole('link', { name: 'Line 3' }).click();
     expect(await isSeen(page.locator('.cm-activeLine', { hasText: 'titel' }))).toBe(true);
@@ -486,8 +482,7 @@ describe('every page', () => {
   });
 
   test('a site that is not there is said to be so', async () => {
-    const page = await stage.open('/reach');
-    await page.goto(`${stage.service.address}/sites/none`);
+    const page = await stage.open(`/sites/none`);
     expect(await isSeen(page.getByText('There is no site "none".'))).toBe(true);
     await page.close();
   });

@@ -1,5 +1,13 @@
 import type { Locator, Page } from 'playwright-core';
-import { barriers, barriersInBothThemes, isSeen, keep, setStage, type Stage } from './browser.ts';
+import {
+  barriers,
+  barriersInBothThemes,
+  go,
+  isSeen,
+  keep,
+  setStage,
+  type Stage,
+} from './browser.ts';
 
 let stage: Stage;
 beforeAll(async () => {
@@ -83,10 +91,10 @@ describe('pending changes', () => {
     await field(page, 'Name').fill('helpers');
     await effect(page).getByText('None of 520 cells changes.').waitFor();
     await keep(page);
-    await page.goto(`${stage.service.address}/sites/merrow/pages?page=/about`);
+    await go(page, '/sites/merrow/pages?page=/about');
     await field(page, 'Title').fill('Who we are');
     await keep(page);
-    await page.goto(`${stage.service.address}/sites/merrow/pages?page=/crew`);
+    await go(page, '/sites/merrow/pages?page=/crew');
     await field(page, 'Address').fill('/team');
     await form(page)
       .getByRole('checkbox', { name: /beneath it move too/ })
@@ -128,15 +136,15 @@ describe('pending changes', () => {
     const page = await stage.open('/access/parts?name=latest-photos');
     await page.getByRole('button', { name: 'Remove part' }).click();
     await page.getByRole('link', { name: '1 pending change' }).waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/access/groups?new=yes`);
+    await go(page, '/sites/merrow/access/groups?new=yes');
     await field(page, 'Name').fill('nest-watch');
     await field(page, 'What it is for').fill('People who watch nests');
     await keep(page);
     const { version, text } = await stage.client.draft('merrow');
     await stage.client.saveDraft('merrow', version, text.replace(/ {2}latest-photos: .*\n/, ''));
-    await page.goto(`${stage.service.address}/sites/merrow/review`);
+    await go(page, '/sites/merrow/review');
     await page.getByText('There is no part "latest-photos" any more.').first().waitFor();
-    expect(await page.getByRole('button', { name: 'Save to the draft' }).isDisabled()).toBe(true);
+    await page.getByRole('button', { name: 'Save to the draft', disabled: true }).waitFor();
     await page.getByRole('button', { name: 'Drop: Part latest-photos is removed' }).click();
     await page.getByRole('button', { name: 'Save to the draft' }).click();
     await page.getByText(/Saved as version/).waitFor();
@@ -172,7 +180,7 @@ describe('forms', () => {
     await other.press('Enter');
     await page.getByRole('button', { name: 'Copy', exact: true }).click();
     await page.getByText('The copied settings are pending.').waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/pages?page=/join`);
+    await go(page, '/sites/merrow/pages?page=/join');
     await page
       .getByRole('region', { name: 'Who reaches it' })
       .getByRole('link', { name: 'field-guide-chapters' })
@@ -279,7 +287,7 @@ describe('forms', () => {
     expect(await rank.isVisible()).toBe(false);
     await more.press('Enter');
     await rank.waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/access/gates?name=swaps`);
+    await go(page, '/sites/merrow/access/gates?name=swaps');
     await form(page).getByLabel('Until').waitFor();
     await page.close();
   });
@@ -302,7 +310,7 @@ describe('forms', () => {
   test('what is not there is said, with the way on', async () => {
     const page = await stage.open('/access/none');
     await page.getByText('There is nothing at this address').waitFor();
-    await page.goto(`${stage.service.address}/sites/merrow/access/gates?text=nothing-like-it`);
+    await go(page, '/sites/merrow/access/gates?text=nothing-like-it');
     expect(await isSeen(page.getByText('No gate fits this search.'))).toBe(true);
     await page.close();
   });

@@ -42,8 +42,7 @@ describe('the overview', () => {
   test('tries an address, and says what looks wrong with the way to it', async () => {
     const site = 'kleidon: 1\nsite: { name: W, address: https://w.example }\npages: { /: Home }\n';
     await stage.client.addSite(`${site}redirects: [{ from: /a, to: /gone }]\n`, 'watched');
-    const page = await stage.open('');
-    await page.goto(`${stage.service.address}/sites/watched`);
+    const page = await stage.open('/sites/watched');
     const finding = card(page, 'Findings').getByRole('link', { name: /\/gone/ });
     expect(await finding.getAttribute('href')).toBe('/sites/watched/file?line=4');
     await page.getByRole('textbox', { name: 'Address to try' }).fill('/crew');
@@ -89,7 +88,7 @@ describe('what breaks a guarantee', () => {
     const page = await stage.open('/access/guarantees');
     await page.getByText('guests must never reach /crew and all beneath it').waitFor();
     expect(await page.getByText('Proved for every visitor, at').count()).toBe(5);
-    await page.goto(`${stage.service.address}/sites/merrow/access/gates?name=crew-room`);
+    await go(page, '/sites/merrow/access/gates?name=crew-room');
     const form = page.getByRole('form', { name: /^Fields of/ });
     await form.getByRole('textbox', { name: 'Admits', exact: true }).fill('anyone');
     const effect = page.getByRole('complementary', { name: 'Effect on the grid' });
@@ -137,7 +136,7 @@ test('a guarantee is given in a form, and proved before it is saved', async () =
 });
 
 describe('releases', () => {
-  let base: string;
+  const base = '/sites/back';
   beforeAll(async () => {
     const site = `kleidon: 1
 site: { name: Back, address: https://back.example }
@@ -147,12 +146,10 @@ pages: { /: Home, /a: A }
     await stage.client.addSite(site, 'back');
     await stage.client.release('back', 1, 'First');
     await stage.client.saveDraft('back', 1, `${site}gates: { g: { at: /a, admit: role r } }\n`);
-    base = `${stage.service.address}/sites/back`;
   });
 
   test('what goes live is told for every visitor, and opens in both states', async () => {
-    const page = await stage.open('');
-    await page.goto(`${base}/review`);
+    const page = await stage.open(`${base}/review`);
     const goesLive = page.getByRole('region', { name: 'What goes live' });
     await goesLive.getByText('everyone, except anyone with the role r').waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
@@ -165,8 +162,7 @@ pages: { /: Home, /a: A }
   });
 
   test('one is set for a time, and cancelled', async () => {
-    const page = await stage.open('');
-    await page.goto(`${base}/review`);
+    const page = await stage.open(`${base}/review`);
     await page.getByRole('textbox', { name: 'Note: why' }).fill('Closed for r');
     await page.getByRole('textbox', { name: /^When/ }).fill('2077-03-01');
     await page.getByRole('button', { name: 'Schedule draft 2' }).click();
@@ -180,8 +176,7 @@ pages: { /: Home, /a: A }
 
   test('an earlier one is restored after a look at what that changes', async () => {
     await stage.client.release('back', 2, 'Closed');
-    const page = await stage.open('');
-    await page.goto(`${base}/releases`);
+    const page = await stage.open(`${base}/releases`);
     await page.getByText('gate g added: −1 page for everyone, except').waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
     await page.getByRole('link', { name: 'Restore release 1' }).click();
@@ -194,8 +189,7 @@ pages: { /: Home, /a: A }
   });
 
   test('an earlier version of the draft is compared, and restored', async () => {
-    const page = await stage.open('');
-    await page.goto(`${base}/releases/history`);
+    const page = await stage.open(`${base}/releases/history`);
     await page.getByText('Gate g: at /a; admit role r').waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
     await page.getByRole('link', { name: 'Compare the draft with version 1' }).click();

@@ -49,6 +49,8 @@ export function Shell({ theme }: { theme: Theme }) {
   const state = new URLSearchParams(search).get('state');
   const { refetch } = loaded;
   const reload = useCallback(() => void refetch(), [refetch]);
+  // Somebody else may have saved since the page before was opened.
+  useEffect(reload, [reload, pathname]);
 
   const base = `/sites/${id}`;
   const task = taskAt(decodeURI(pathname).slice(base.length).replace(/\/$/, ''));
