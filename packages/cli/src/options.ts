@@ -1,7 +1,7 @@
 import { InvalidArgumentError, Option, type Command } from 'commander';
 import { EXIT, Stop } from './exit.ts';
 
-/** Where a site comes from; see source.ts. */
+/** Where a site comes from; see source/source.ts. */
 export interface SourceOptions {
   readonly file?: string;
   readonly service: string;

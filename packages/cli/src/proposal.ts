@@ -5,7 +5,7 @@ import { withTarget, type TargetOptions } from './options.ts';
 import { EXIT } from './exit.ts';
 import { print } from './output/print.ts';
 import { count, dim } from './output/style.ts';
-import { preparedFrom } from './source-file.ts';
+import { preparedFrom } from './source/of-file.ts';
 import type { Target } from './target.ts';
 
 /** A proposal may change what is there, where it says so. */

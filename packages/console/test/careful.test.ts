@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { go, isSeen, setStage, type Stage } from './browser.ts';
+import { isSeen, setStage, type Stage } from './browser.ts';
 
 /** What the console must not do to someone's work, however fast they are. */
 let stage: Stage;
@@ -100,7 +100,7 @@ test('a site is deleted by typing its name, and can be taken back', async () => 
   await button.click();
   await page.waitForURL((url) => !url.pathname.includes('gone'));
   expect((await stage.client.sites()).map(({ id }) => id)).not.toContain('gone');
-  await go(page, '/sites/merrow/file/deletion');
+  await page.goto(`${stage.service.address}/sites/merrow/file/deletion`);
   await page.getByRole('button', { name: 'Restore gone' }).click();
   await page.waitForURL('**/sites/gone');
   expect((await stage.client.sites()).map(({ id }) => id)).toContain('gone');

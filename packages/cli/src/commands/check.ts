@@ -6,7 +6,7 @@ import { withSource, type SourceOptions } from '../options.ts';
 import { fileOf, hasFailed, printCheck } from '../output/check.ts';
 import { checkAsJunit } from '../output/junit.ts';
 import { print } from '../output/print.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 const SEVERITIES = ['high', 'medium', 'low'] as const;
 

@@ -15,7 +15,7 @@ import { print } from '../output/print.ts';
 import { showProgress } from '../output/progress.ts';
 import { readText } from '../read-text.ts';
 import { siteFrom } from '../site-from.ts';
-import { preparedFrom } from '../source-file.ts';
+import { preparedFrom } from '../source/of-file.ts';
 
 interface CompareOptions {
   readonly site?: string;

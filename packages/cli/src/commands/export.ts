@@ -5,7 +5,7 @@ import { type decisions, formats, queries, siteFiles } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { serviceOption, siteOption, type TargetOptions } from '../options.ts';
 import { Option } from 'commander';
-import { preparedFrom } from '../source-file.ts';
+import { preparedFrom } from '../source/of-file.ts';
 import { targetFrom } from '../target.ts';
 
 /** `kleidon export`: what others read, written from the rules. */

@@ -4,7 +4,7 @@ import { EXIT, Stop } from '../exit.ts';
 import { withTarget, type TargetOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
-import { preparedFrom } from '../source-file.ts';
+import { preparedFrom } from '../source/of-file.ts';
 import { targetFrom } from '../target.ts';
 
 interface FixOptions extends TargetOptions {

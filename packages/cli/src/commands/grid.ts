@@ -5,7 +5,7 @@ import { atOption, collect, needAddress, withSource, type SourceOptions } from '
 import { printGrid } from '../output/grid.ts';
 import { print } from '../output/print.ts';
 import { terminalWidth } from '../output/style.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 interface GridOptions extends SourceOptions {
   readonly under?: string;

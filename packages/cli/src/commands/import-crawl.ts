@@ -7,7 +7,7 @@ import { wholeNumber } from '../options.ts';
 import { showProgress } from '../output/progress.ts';
 import { count } from '../output/style.ts';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
-import { preparedFrom } from '../source-file.ts';
+import { preparedFrom } from '../source/of-file.ts';
 import { newSiteFile, targetFrom } from '../target.ts';
 
 interface CrawlOptions extends ProposalOptions {

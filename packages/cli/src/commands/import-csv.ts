@@ -3,7 +3,7 @@ import { formats, proposals, siteFiles, wording } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { readText } from '../read-text.ts';
-import { preparedFrom } from '../source-file.ts';
+import { preparedFrom } from '../source/of-file.ts';
 import { targetFrom, type Target } from '../target.ts';
 
 const KINDS = ['pages', 'visitors', 'redirects'] as const;

@@ -2,7 +2,7 @@ import type { Command } from 'commander';
 import { proposals } from '@kleidon/core';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { gatherSitemap } from '../sitemap.ts';
-import { preparedFrom } from '../source-file.ts';
+import { preparedFrom } from '../source/of-file.ts';
 import { newSiteFile, targetFrom } from '../target.ts';
 
 /** `kleidon import sitemap`: the pages of a sitemap. */

@@ -4,7 +4,7 @@ import { atOption, needAddress, withSource, type SourceOptions } from '../option
 import { print } from '../output/print.ts';
 import { bold, count, dim } from '../output/style.ts';
 import { wrapped } from '../output/wrapped.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 interface KindsOptions extends SourceOptions {
   readonly under?: string;

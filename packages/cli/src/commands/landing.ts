@@ -3,7 +3,7 @@ import type { queries } from '@kleidon/core';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { printVisit } from '../output/visit.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 interface LandingOptions extends AboutOptions {
   readonly after: queries.ExplainedLanding['after'];

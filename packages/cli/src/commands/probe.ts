@@ -10,7 +10,7 @@ import { showProgress } from '../output/progress.ts';
 import { printProbe } from '../output/probe.ts';
 import { readText } from '../read-text.ts';
 import { siteFrom } from '../site-from.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 interface ProbeOptions extends SourceOptions {
   readonly under?: string;

@@ -4,7 +4,7 @@ import type { queries } from '@kleidon/core';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { bold, count, dim, paint } from '../output/style.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 /** `kleidon reached-by`: everything that a visitor reaches, and where everything else leaves them. */
 export function addReachedBy(program: Command): void {

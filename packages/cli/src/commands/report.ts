@@ -3,7 +3,7 @@ import { Option, type Command } from 'commander';
 import { EXIT, Stop } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 import { compared } from './compare.ts';
 
 interface ReportOptions extends SourceOptions {

@@ -2,7 +2,7 @@ import { Option, type Command } from 'commander';
 import { atOption, withSource, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { dim } from '../output/style.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 /** `kleidon suggest`: the pages that someone may have meant who asked for one that is not there. */
 export function addSuggest(program: Command): void {

@@ -7,7 +7,7 @@ import { countsFrom, failOnOption } from './check.ts';
 import { fileOf, hasFailed, printVerified } from '../output/check.ts';
 import { checkAsJunit } from '../output/junit.ts';
 import { print } from '../output/print.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 interface VerifyOptions extends SourceOptions {
   readonly json?: boolean;

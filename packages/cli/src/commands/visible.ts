@@ -4,7 +4,7 @@ import type { decisions } from '@kleidon/core';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { dim } from '../output/style.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 /** `kleidon visible`: which parts of a page, and which of some links, a visitor should see. */
 export function addVisible(program: Command): void {

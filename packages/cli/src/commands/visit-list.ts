@@ -8,7 +8,7 @@ import { atOption, collect, wholeNumber, withSource, type SourceOptions } from '
 import { print } from '../output/print.ts';
 import { count, dim, paint } from '../output/style.ts';
 import { plainTable } from '../output/table.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 interface VisitListOptions extends SourceOptions {
   readonly as?: string[];

@@ -4,7 +4,7 @@ import { EXIT, Stop } from '../exit.ts';
 import { needSomeone, withSomeone, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { printVisit } from '../output/visit.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 interface VisitOptions extends AboutOptions {
   readonly method: string;

@@ -5,7 +5,7 @@ import { atOption, withSource, type AboutOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { bold, dim } from '../output/style.ts';
 import { wrapped } from '../output/wrapped.ts';
-import { sourceFrom } from '../source.ts';
+import { sourceFrom } from '../source/source-from.ts';
 
 /** `kleidon who-reaches`: everyone who reaches a page, in words, from the rules themselves. */
 export function addWhoReaches(program: Command): void {

@@ -1,9 +1,9 @@
 import { decisions, type model, queries, siteFiles } from '@kleidon/core';
-import { EXIT, SiteHasErrors, Stop } from './exit.ts';
-import { listsBeside, type SiteText } from './lists.ts';
-import { printErrors } from './output/check.ts';
-import { showProgress } from './output/progress.ts';
-import { readText } from './read-text.ts';
+import { EXIT, SiteHasErrors, Stop } from '../exit.ts';
+import { listsBeside, type SiteText } from '../lists.ts';
+import { printErrors } from '../output/check.ts';
+import { showProgress } from '../output/progress.ts';
+import { readText } from '../read-text.ts';
 import type { About, Source } from './source.ts';
 
 /** Characters of a site file that takes a while to read. */

@@ -1,6 +1,5 @@
 import type { Check, Kinds, WhoRequest } from '@kleidon/client';
 import type { decisions, queries } from '@kleidon/core';
-import type { SourceOptions } from './options.ts';
 
 /** Who a question is about: a visitor of the site file, or one made up in YAML; and when. */
 export interface About {
@@ -44,10 +43,4 @@ export interface Source {
   grid(request: GridFilter): Promise<decisions.Grid>;
   kinds(request: Pick<GridFilter, 'under' | 'at'>): Promise<Kinds>;
   pages(): Promise<readonly queries.ListedPage[]>;
-}
-
-/** The source that the options name; what reads site files is loaded for those alone. */
-export async function sourceFrom(options: SourceOptions): Promise<Source> {
-  if (options.file !== undefined) return (await import('./source-file.ts')).fromFile(options.file);
-  return (await import('./source-service.ts')).fromService(options);
 }

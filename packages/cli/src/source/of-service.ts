@@ -1,8 +1,8 @@
 import { parse } from 'yaml';
 import { createClient, type AboutSomeone, type MadeUpVisitor } from '@kleidon/client';
-import { EXIT, Stop } from './exit.ts';
-import type { SourceOptions } from './options.ts';
-import { siteFrom } from './site-from.ts';
+import { EXIT, Stop } from '../exit.ts';
+import type { SourceOptions } from '../options.ts';
+import { siteFrom } from '../site-from.ts';
 import type { About, Source } from './source.ts';
 
 /** Answers from a service. */
