@@ -3,7 +3,6 @@ import { ServiceProblem, Unreachable } from '@kleidon/client';
 import { addCommands } from './commands/index.ts';
 import { EXIT, SiteHasErrors, Stop } from './exit.ts';
 import { jsonOf, printable } from './output/print.ts';
-import { printErrors } from './output/check.ts';
 import type { queries } from '@kleidon/core';
 
 const program = new Command('kleidon')
@@ -77,12 +76,12 @@ async function end(error: unknown): Promise<number> {
   throw error;
 }
 
-function complainOf({ code, message, problem }: ServiceProblem): number {
-  if (code === 'site-has-errors')
-    return complain(
-      EXIT.failed,
-      printErrors((problem.errors ?? []) as unknown as queries.ExplainedError[]),
-    );
+async function complainOf({ code, message, problem }: ServiceProblem): Promise<number> {
+  if (code === 'site-has-errors') {
+    const { printErrors } = await import('./output/check.ts');
+    const errors = (problem.errors ?? []) as unknown as queries.ExplainedError[];
+    return complain(EXIT.failed, printErrors(errors));
+  }
   return complain(
     problem.status >= 500
       ? EXIT.unreachable

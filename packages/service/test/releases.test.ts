@@ -142,6 +142,27 @@ describe('going live and back', () => {
     expect(after.status).toBe(201);
   });
 
+  test('what goes live is what was checked, whatever is saved while it is checked', async () => {
+    const site = await add();
+    const broken = `${SMALL}guarantees: [{ who: guest, never: reach, at: /a }]\n`;
+    // Asked for before that version is there: it must not be released by the check of the one before.
+    const asked = [
+      send(`/api/sites/${site}/releases`, 'POST', 3, { note: 'Too early' }),
+      send(`/api/sites/${site}/scheduled-release`, 'PUT', 3, { note: 'x', at: '2077-01-01' }),
+    ];
+    await client.saveDraft(site, 2, broken);
+    for (const response of await Promise.all(asked))
+      expect(['draft-changed', 'guarantee-broken']).toContain((await codeOf(response))[1]);
+    // And the other way round: the draft changes while it is checked.
+    const [released] = await Promise.all([
+      send(`/api/sites/${site}/releases`, 'POST', 3, { note: 'Broken' }),
+      client.saveDraft(site, 3, GATED),
+    ]);
+    expect(['draft-changed', 'guarantee-broken']).toContain((await codeOf(released))[1]);
+    expect(await client.releases(site)).toEqual([]);
+    expect(await client.scheduledRelease(site)).toBeNull();
+  });
+
   test('a scheduled release takes effect once, whenever the service is killed', async () => {
     const sites = [await add(), await add(), await add()];
     const at = new Date(Date.now() + 4_000);
