@@ -85,14 +85,13 @@ describe('redirects', () => {
   });
 
   test('one that is there shows the way it leads', async () => {
-    const page = await stage.open('/addresses/redirects?text=twitch');
+    const page = await stage.look('/addresses/redirects?text=twitch');
     await page.getByRole('button', { name: 'Open the redirect from /twitch' }).click();
     expect(
       await isSeen(
         page.getByRole('region', { name: 'Where it redirects to' }).getByText('reach 200'),
       ),
     ).toBe(true);
-    await page.close();
   });
 
   test('several are changed at once, as one change', async () => {
@@ -133,7 +132,7 @@ describe('redirects', () => {
   });
 
   test('that would go round, or are patterns, are told to be so before they are kept', async () => {
-    const page = await stage.open('/addresses/redirects?import=yes');
+    const page = await stage.look('/addresses/redirects?import=yes');
     const panel = page.getByRole('complementary', { name: 'Import redirects' });
     await panel
       .getByRole('textbox')
@@ -143,7 +142,6 @@ describe('redirects', () => {
     );
     const brings = panel.getByRole('list', { name: 'What it would bring' });
     expect(await isSeen(brings.getByText(/\/round-a/))).toBe(true);
-    await page.close();
   });
 
   test('thousands come in a list, which says where it is wrong; they are in the table too', async () => {
@@ -206,7 +204,7 @@ test('a page shows all its addresses, and another of them becomes the primary on
 });
 
 test('a not-found rule shows what a visitor sees, with the pages close by', async () => {
-  const page = await stage.open('/addresses/not-found?name=1');
+  const page = await stage.look('/addresses/not-found?name=1');
   const preview = page.getByRole('region', { name: 'What a visitor sees' });
   await preview.getByText('Shown: the page').waitFor();
   await preview.getByRole('textbox', { name: 'Asks for' }).fill('/sightngs');
@@ -215,5 +213,4 @@ test('a not-found rule shows what a visitor sees, with the pages close by', asyn
   await page.getByRole('button', { name: 'Open not-found rule 2' }).click();
   await preview.getByText('There is no lesson no-such-page; the course has twelve.').waitFor();
   expect(await barriers(page)).toEqual([]);
-  await page.close();
 });

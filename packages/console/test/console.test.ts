@@ -15,7 +15,7 @@ const addressOf = (page: Page) => new URL(page.url());
 
 describe('the reach grid', () => {
   test('agrees with the API in every cell that is in view', async () => {
-    const page = await stage.open('/reach');
+    const page = await stage.look('/reach');
     await cell(page, 'Gale, /crew: sign in').waitFor();
     const { rows, visitors } = await stage.client.grid('merrow');
     const shown = await page
@@ -35,21 +35,19 @@ describe('the reach grid', () => {
       const [who, , end] = title.split('\n');
       expect(expected).toContain(`${who}|${end}`);
     }
-    await page.close();
   });
 
   test('says what makes each visitor who they are, and how much they reach', async () => {
-    const page = await stage.open('/reach');
+    const page = await stage.look('/reach');
     const head = page.getByRole('columnheader', { name: /^Petra/ });
     expect(await head.textContent()).toContain('hide-permit until 2027-05-01');
     const { rows } = await stage.client.grid('merrow');
     const reached = rows.filter(({ cells }) => cells['petra']!.outcome === 'reach').length;
     expect(await head.textContent()).toContain(`${reached} of ${rows.length}`);
-    await page.close();
   });
 
   test('opens a visit beside it, with its reasons and the way to the rule', async () => {
-    const page = await stage.open('/reach');
+    const page = await stage.look('/reach');
     await cell(page, 'Gale, /crew/rota: sign in').click();
     const visit = page.getByRole('complementary', { name: 'Visit' });
     await visit.getByText('asked to sign in').first().waitFor();
@@ -60,7 +58,6 @@ describe('the reach grid', () => {
     await visit.waitFor();
     await visit.getByRole('button', { name: 'Close the visit' }).click();
     await visit.waitFor({ state: 'detached' });
-    await page.close();
   });
 
   /** Waits until the grid names a cell as the active one. */
@@ -74,7 +71,7 @@ describe('the reach grid', () => {
     }, label);
 
   test('is worked with the keyboard alone, however quickly', async () => {
-    const page = await stage.open('/reach?page=/crew&visitor=gale');
+    const page = await stage.look('/reach?page=/crew&visitor=gale');
     await cell(page, 'Gale, /crew: sign in').waitFor();
     await page.getByRole('treegrid').focus();
     for (const key of ['ArrowDown', 'ArrowDown', 'ArrowRight', 'ArrowRight'])
@@ -93,11 +90,10 @@ describe('the reach grid', () => {
     await active(page, 'Ada, /: ');
     for (let i = 0; i < 60; i++) await page.keyboard.press('ArrowDown');
     await active(page, 'Ada, /visit/hides/south: ');
-    await page.close();
   });
 
   test('folds sections, with the mouse and with the keyboard', async () => {
-    const page = await stage.open('/reach?page=/crew');
+    const page = await stage.look('/reach?page=/crew');
     const rota = page.getByRole('rowheader', { name: '/rota' });
     await rota.waitFor();
     const crew = page.getByRole('rowheader', { name: '/crew Crew room' });
@@ -107,7 +103,6 @@ describe('the reach grid', () => {
     expect(addressOf(page).searchParams.getAll('folded')).toEqual(['/crew']);
     await crew.click();
     await rota.waitFor();
-    await page.close();
   });
 
   test('filters by text, section and outcome, all of it in the address', async () => {
@@ -128,7 +123,7 @@ describe('the reach grid', () => {
   });
 
   test('is drawn for the kinds of visitors that the rules tell apart', async () => {
-    const page = await stage.open('/reach/kinds?under=/crew');
+    const page = await stage.look('/reach/kinds?under=/crew');
     await page.getByText('6 kinds').waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
     await page.getByRole('link', { name: 'See them in the grid' }).click();
@@ -137,13 +132,11 @@ describe('the reach grid', () => {
     await cell(page, 'volunteer, in spring-count, /crew/rota/swaps: block').click();
     await page.getByText('Someone of this kind asks for').waitFor();
     await page.getByText('Those who count this spring do not swap.').waitFor();
-    await page.close();
   });
 
   test('is drawn for any moment', async () => {
-    const page = await stage.open('/reach?at=2027-04-01T10:00&text=spring');
+    const page = await stage.look('/reach?at=2027-04-01T10:00&text=spring');
     expect(await isSeen(cell(page, 'Gale, /spring-count: reach'))).toBe(true);
-    await page.close();
   });
 
   test('draws only what is in view, whatever its size', async () => {
