@@ -29,7 +29,7 @@ const choose = async (page: Page, label: string, option: string): Promise<void> 
 
 describe('redirects', () => {
   test('are searched, filtered and sorted, all of it in the address', async () => {
-    const page = await stage.open('/addresses');
+    const page = await stage.look('/addresses');
     await page.getByText('15 redirects.').waitFor();
     expect(page.url()).toMatch(/\/addresses\/redirects$/);
     await page.getByRole('textbox', { name: 'Search redirects' }).fill('hide');
@@ -43,11 +43,10 @@ describe('redirects', () => {
     await page.getByText('7 of 15 redirects.').waitFor();
     expect((await rows(page)).slice(0, 3)).toEqual(['/latest', '/crew-news', '/crew-news']);
     expect(await barriers(page)).toEqual([]);
-    await page.close();
   });
 
   test('one that is typed shows at once where it leads, and a chain is shortened with one click', async () => {
-    const page = await stage.open('/addresses/redirects?new=yes');
+    const page = await stage.look('/addresses/redirects?new=yes');
     const form = page.getByRole('form', { name: /^Fields of/ });
     await form.getByRole('textbox', { name: 'From', exact: true }).fill('/twitch');
     await form.getByRole('combobox', { name: 'To' }).fill('/latest');
@@ -61,7 +60,6 @@ describe('redirects', () => {
     await page.getByRole('button', { name: 'Add to pending changes' }).click();
     await waiting(page);
     expect(await saved(page)).toContain('  - { from: /twitch, to: /sightings }\n');
-    await page.close();
   });
 
   test('one that makes a chain of another offers to shorten that one, and both are kept', async () => {
@@ -69,7 +67,7 @@ describe('redirects', () => {
     await stage.client.patchDraft('merrow', version, [
       { op: 'add', path: '/redirects/-', value: { from: '/start', to: '/middle' } },
     ]);
-    const page = await stage.open('/addresses/redirects?new=yes');
+    const page = await stage.look('/addresses/redirects?new=yes');
     const form = page.getByRole('form', { name: /^Fields of/ });
     await form.getByRole('textbox', { name: 'From', exact: true }).fill('/middle');
     await form.getByRole('combobox', { name: 'To' }).fill('/about');
@@ -81,7 +79,6 @@ describe('redirects', () => {
     const text = await saved(page);
     expect(text).toContain('  - { from: /start, to: /about }\n');
     expect(text).toContain('  - { from: /middle, to: /about }\n');
-    await page.close();
   });
 
   test('one that is there shows the way it leads', async () => {
@@ -95,7 +92,7 @@ describe('redirects', () => {
   });
 
   test('several are changed at once, as one change', async () => {
-    const page = await stage.open('/addresses/redirects?kind=temporary&text=crew');
+    const page = await stage.look('/addresses/redirects?kind=temporary&text=crew');
     await page.getByText('2 of 18 redirects.').waitFor();
     await page.getByRole('button', { name: 'Select all 2' }).click();
     const bulk = page.getByRole('form', { name: 'Change the selected redirects' });
@@ -106,11 +103,10 @@ describe('redirects', () => {
     const text = await saved(page);
     expect(text).toContain('to: /crew, when: crew, note: for the crew } # only for some');
     expect(text).toContain('to: /journal, note: for the crew }');
-    await page.close();
   });
 
   test('are imported from a spreadsheet, every line told before it is kept', async () => {
-    const page = await stage.open('/addresses/redirects');
+    const page = await stage.look('/addresses/redirects');
     await page.getByRole('button', { name: 'Import' }).click();
     const panel = page.getByRole('complementary', { name: 'Import redirects' });
     await panel
@@ -128,7 +124,6 @@ describe('redirects', () => {
     await panel.getByRole('button', { name: 'Add 2 to pending changes' }).click();
     await waiting(page);
     expect(await saved(page)).toContain('  - { from: /who-we-are, to: /about, kind: permanent }\n');
-    await page.close();
   });
 
   test('that would go round, or are patterns, are told to be so before they are kept', async () => {
@@ -145,7 +140,7 @@ describe('redirects', () => {
   });
 
   test('thousands come in a list, which says where it is wrong; they are in the table too', async () => {
-    const page = await stage.open('/addresses/lists');
+    const page = await stage.look('/addresses/lists');
     await page.getByText('There is no list beside the site file.').waitFor();
     const put = (text: string): Promise<void> =>
       page.getByLabel('A CSV file of redirects').setInputFiles({
@@ -170,12 +165,11 @@ describe('redirects', () => {
     await page.getByText('no, so it is not read').waitFor();
     await page.getByRole('button', { name: 'Take away' }).click();
     await page.getByText('old.csv is gone.').waitFor();
-    await page.close();
   });
 });
 
 test('a rewrite is written in its form, and shows what it is served from', async () => {
-  const page = await stage.open('/addresses/rewrites?new=yes');
+  const page = await stage.look('/addresses/rewrites?new=yes');
   const form = page.getByRole('form', { name: /^Fields of/ });
   await form.getByRole('textbox', { name: 'From', exact: true }).fill('/volunteers/:name');
   await form.getByRole('combobox', { name: 'Served from' }).fill('/activity');
@@ -183,11 +177,10 @@ test('a rewrite is written in its form, and shows what it is served from', async
   await effect(page).getByText("This rewrite can't be turned round").waitFor();
   await form.getByRole('combobox', { name: 'Served from' }).fill('/activity?volunteer=:name');
   expect(await isSeen(effect(page).getByText('/activity?volunteer=name'))).toBe(true);
-  await page.close();
 });
 
 test('a page shows all its addresses, and another of them becomes the primary one by a click', async () => {
-  const page = await stage.open('/pages?page=/crew/rota');
+  const page = await stage.look('/pages?page=/crew/rota');
   const all = page.getByRole('region', { name: 'All its addresses' });
   await all.getByText('/CREW/ROTA').first().waitFor();
   expect(await all.getByRole('listitem').first().textContent()).toContain('primary address');
@@ -200,7 +193,6 @@ test('a page shows all its addresses, and another of them becomes the primary on
   expect(text).toContain('    at: /rota\n');
   const { final } = await stage.client.visit('merrow', { address: '/crew/rota', as: 'wren' });
   expect(final).toBe('/rota');
-  await page.close();
 });
 
 test('a not-found rule shows what a visitor sees, with the pages close by', async () => {

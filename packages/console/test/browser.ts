@@ -14,7 +14,7 @@ export interface Stage {
   readonly browser: Browser;
   /** Opens an address of the sample site, such as `/reach`, or of another (`/sites/…`), in a window of its own. */
   open(path: string, options?: Parameters<Browser['newPage']>[0]): Promise<Page>;
-  /** For tests that only look: one window for all of them, which goes from one address to the next as links do. */
+  /** The same in a window that tests share, which goes there as by a link: nothing is left of what was there before. */
   look(path: string): Promise<Page>;
   close(): Promise<void>;
 }
@@ -35,7 +35,7 @@ export async function setStage(): Promise<Stage> {
       : shared.newPage());
     page.setDefaultTimeout(15_000);
     page.on('pageerror', (error) => faults.push(error.message));
-    await page.goto(service.address + (path.startsWith('/sites/') ? '' : '/sites/merrow') + path);
+    await page.goto(service.address + pathOf(path));
     return page;
   };
   let window: Promise<Page> | undefined;
@@ -46,7 +46,14 @@ export async function setStage(): Promise<Stage> {
     open,
     look: async (path) => {
       const page = await (window ??= open('/nowhere'));
-      await go(page, `/sites/merrow${path}`);
+      await page.evaluate(() => {
+        localStorage.clear();
+        sessionStorage.clear();
+      });
+      // By way of another site, so that the pending changes are those of a new browser.
+      await push(page, '/sites/none');
+      await page.getByText('There is no site "none".').waitFor();
+      await go(page, pathOf(path));
       return page;
     },
     close: async () => {
@@ -58,6 +65,9 @@ export async function setStage(): Promise<Stage> {
     },
   };
 }
+
+const pathOf = (path: string): string =>
+  path.startsWith('/sites/') ? path : `/sites/merrow${path}`;
 
 const VIEWPORT = { width: 1280, height: 800 };
 
@@ -72,18 +82,19 @@ function forgetOnce(): void {
 /** Goes to another address as a link does, without loading the console anew; once this is done, it is there. */
 export async function go(page: Page, address: string): Promise<void> {
   const nothing = page.getByRole('heading', { name: 'There is nothing at this address' });
-  const push = (to: string): Promise<void> =>
-    page.evaluate((url) => {
-      history.pushState(null, '', url);
-      dispatchEvent(new PopStateEvent('popstate'));
-    }, to);
   // By way of a page that looks like no other, so that the next is not taken for the last one.
-  await push('/sites/merrow/nowhere');
+  await push(page, '/sites/merrow/nowhere');
   await nothing.waitFor();
-  await push(address);
+  await push(page, address);
   await nothing.waitFor({ state: 'hidden' });
   await loaded(page);
 }
+
+const push = (page: Page, address: string): Promise<void> =>
+  page.evaluate((url) => {
+    history.pushState(null, '', url);
+    dispatchEvent(new PopStateEvent('popstate'));
+  }, address);
 
 const loaded = (page: Page): Promise<unknown> =>
   page.waitForFunction(() => !document.body.textContent.includes('Loading'));

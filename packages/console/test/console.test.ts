@@ -161,7 +161,7 @@ describe('the reach grid', () => {
 
 describe('the pages', () => {
   test('are listed with their gates and who reaches each, in words', async () => {
-    const page = await stage.open('/pages');
+    const page = await stage.look('/pages');
     await page.getByText('52 of 52 pages').waitFor();
     await page.getByRole('textbox', { name: 'Search pages' }).fill('hide permit while');
     await page.getByText('3 of 52 pages').waitFor();
@@ -171,13 +171,12 @@ describe('the pages', () => {
     await row.getByRole('button', { name: 'Open page /permit/map.pdf' }).click();
     await page.getByRole('link', { name: /^In the site file, line/ }).click();
     await page.locator('.cm-activeLine', { hasText: '/permit/map.pdf' }).waitFor();
-    await page.close();
   });
 });
 
 describe('trying an address', () => {
   test('as any visitor, as someone made up, and at any time', async () => {
-    const page = await stage.open('/reach/address?address=/permit&as=lars');
+    const page = await stage.look('/reach/address?address=/permit&as=lars');
     const result = page.getByRole('region', { name: 'What happens' });
     await result.getByText('offered Hide permit').waitFor();
     await page.getByRole('textbox', { name: 'At' }).fill('2026-01-01T00:00');
@@ -208,11 +207,10 @@ describe('trying an address', () => {
     await page.getByRole('link', { name: 'expected visits' }).click();
     await page.getByText('GET /crew by Guest (guest)').waitFor();
     expect(await page.getByText('It ends as').count()).toBe(4);
-    await page.close();
   });
 
   test('from a pasted list, for one visitor or for all', async () => {
-    const page = await stage.open('/reach/list?as=vik');
+    const page = await stage.look('/reach/list?as=vik');
     await page
       .getByRole('textbox', { name: 'Addresses, one a line, or a server’s access log' })
       .fill('/latest\n/Rota.html\n\n/nothing');
@@ -227,14 +225,12 @@ describe('trying an address', () => {
     for await (const chunk of stream) csv += String(chunk);
     expect(csv).toContain('/Rota.html,vik,reach,200,/crew/rota,1\r\n');
     expect(await barriers(page)).toEqual([]);
-    await page.close();
   });
 
   test('that is ambiguous says why it is refused', async () => {
-    const page = await stage.open('/reach/address?as=gale');
+    const page = await stage.look('/reach/address?as=gale');
     await page.getByRole('textbox', { name: 'Address' }).fill('/crew%2Frota');
     expect(await isSeen(page.getByText('which is ambiguous'))).toBe(true);
-    await page.close();
   });
 });
 
@@ -388,14 +384,13 @@ describe('the site file', () => {
   test('a finding is fixed with one click, and the rest of the file is left alone', async () => {
     const text = sample.replace('until: 2027-06-01 # and only', 'until: 2026-06-01 # and only');
     await stage.client.addSite(text, 'fixed');
-    const page = await stage.open(`/sites/fixed/file`);
+    const page = await stage.look(`/sites/fixed/file`);
     const found = page.getByRole('listitem').filter({ hasText: 'gate swaps ended on 2026-06-01' });
     await found.getByRole('button', { name: 'Fix it' }).click();
     await page.getByText('Fixed, and saved as version 2.').waitFor();
     const fixed = (await stage.client.draft('fixed')).text;
     expect(fixed).not.toContain('  swaps:\n');
     expect(fixed.split('\n').length).toBe(text.split('\n').length - 6);
-    await page.close();
   });
 
   test('with errors says so on the grid, with the way to each', async () => {
@@ -403,11 +398,10 @@ describe('the site file', () => {
       'kleidon: 1\nsite: { name: Bad }\npages: { /: { titel: x } }\n',
       'bad',
     );
-    const page = await stage.open(`/sites/bad/reach`);
+    const page = await stage.look(`/sites/bad/reach`);
     await page.getByText('The site file has 2 errors').waitFor();
     await page.getByRole('link', { name: 'Line 3' }).click();
     expect(await isSeen(page.locator('.cm-activeLine', { hasText: 'titel' }))).toBe(true);
-    await page.close();
   });
 });
 

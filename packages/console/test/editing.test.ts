@@ -39,7 +39,7 @@ async function saveAll(page: Page): Promise<void> {
 
 describe('a gate', () => {
   test('is typed or built from choices, each in step with the other, with its effect beside it', async () => {
-    const page = await stage.open('/access/gates?name=crew-room');
+    const page = await stage.look('/access/gates?name=crew-room');
     const admits = field(page, 'Admits');
     await admits.fill('role warden or role ringer');
     await form(page).getByText('That is: anyone with the role warden or ringer.').waitFor();
@@ -63,11 +63,10 @@ describe('a gate', () => {
     await admits.fill('role wardn');
     await form(page).getByText('No role is called "wardn". Did you mean "warden"?').waitFor();
     expect(await form(page).getByRole('group', { name: 'Admits, from choices' }).count()).toBe(0);
-    await page.close();
   });
 
   test('that is new is kept with others, and its effect is on the pages it stands at', async () => {
-    const page = await stage.open('/access/gates');
+    const page = await stage.look('/access/gates');
     await page.getByRole('button', { name: 'New gate' }).click();
     await field(page, 'Name').fill('tides');
     const at = form(page).getByRole('combobox', { name: 'At', exact: true });
@@ -80,14 +79,13 @@ describe('a gate', () => {
     await page.getByRole('button', { name: 'Open gate tides' }).waitFor();
     await saveAll(page);
     expect(await draft()).toContain('\n  tides: { at: /tides, admit: signed-in }\n');
-    await page.close();
   });
 });
 
 describe('pending changes', () => {
   test('are listed, survive a reload, are dropped one by one, and are saved as one', async () => {
     const before = await stage.client.draft('merrow');
-    const page = await stage.open('/access/audiences?name=crew');
+    const page = await stage.look('/access/audiences?name=crew');
     await field(page, 'Name').fill('helpers');
     await effect(page).getByText('None of 520 cells changes.').waitFor();
     await keep(page);
@@ -129,11 +127,10 @@ describe('pending changes', () => {
     expect(comments(text)).toEqual(comments(before.text));
     const { errors, findings } = await stage.client.check('merrow');
     expect([errors, findings]).toEqual([[], []]);
-    await page.close();
   });
 
   test('that can not be made any more are told, and everything else is saved', async () => {
-    const page = await stage.open('/access/parts?name=latest-photos');
+    const page = await stage.look('/access/parts?name=latest-photos');
     await page.getByRole('button', { name: 'Remove part' }).click();
     await page.getByRole('link', { name: '1 pending change' }).waitFor();
     await go(page, '/sites/merrow/access/groups?new=yes');
@@ -149,11 +146,10 @@ describe('pending changes', () => {
     await page.getByRole('button', { name: 'Save to the draft' }).click();
     await page.getByText(/Saved as version/).waitFor();
     expect(await draft()).toContain('  nest-watch: People who watch nests\n');
-    await page.close();
   });
 
   test('are seen in the grid and in a visit before they are saved', async () => {
-    const page = await stage.open('/visitors?new=yes');
+    const page = await stage.look('/visitors?new=yes');
     await field(page, 'Name').fill('nia');
     await choose(page, form(page).getByRole('combobox', { name: 'Roles' }), 'warden');
     await page.keyboard.press('Escape');
@@ -167,13 +163,12 @@ describe('pending changes', () => {
     await page.getByRole('link', { name: '1 pending change' }).click();
     await page.getByRole('button', { name: 'Drop all' }).click();
     expect(await isSeen(page.getByText('No pending changes.'))).toBe(true);
-    await page.close();
   });
 });
 
 describe('forms', () => {
   test('of a page: who reaches it, its gates, the settings of another', async () => {
-    const page = await stage.open('/pages?page=/join');
+    const page = await stage.look('/pages?page=/join');
     await page.getByRole('region', { name: 'Who reaches it' }).getByText('everyone').waitFor();
     const other = page.getByRole('combobox', { name: 'The other page' });
     await other.fill('/field-guide/waders');
@@ -187,11 +182,10 @@ describe('forms', () => {
       .click();
     await field(page, 'Name').waitFor();
     expect(await field(page, 'Name').inputValue()).toBe('field-guide-chapters');
-    await page.close();
   });
 
   test('of a new page, written short', async () => {
-    const page = await stage.open('/pages');
+    const page = await stage.look('/pages');
     await page.getByRole('button', { name: 'New page' }).click();
     await field(page, 'Address').fill('/nests');
     await field(page, 'Title').fill('Nests');
@@ -200,11 +194,10 @@ describe('forms', () => {
     await page.getByRole('button', { name: 'Open page /nests' }).waitFor();
     await saveAll(page);
     expect(await draft()).toContain('\n  /nests: Nests\n');
-    await page.close();
   });
 
   test('of a visitor: with what they reach, and where the rest leaves them', async () => {
-    const page = await stage.open('/visitors?name=lars');
+    const page = await stage.look('/visitors?name=lars');
     const reached = page.getByRole('region', { name: 'What lars reaches' });
     await reached.getByRole('heading', { name: /^Reaches \d+ of \d+ pages$/ }).waitFor();
     const expected = await stage.client.reachedBy('merrow', { as: 'lars' });
@@ -223,11 +216,10 @@ describe('forms', () => {
     await keep(page);
     await saveAll(page);
     expect(await draft()).toMatch(/lars:.*product: song-course \}.*# it has run out\n/);
-    await page.close();
   });
 
   test('of the site: the starting position, and where people land', async () => {
-    const page = await stage.open('/file/settings');
+    const page = await stage.look('/file/settings');
     await choose(
       page,
       form(page).getByRole('combobox', { name: 'Pages without a gate are' }),
@@ -248,11 +240,10 @@ describe('forms', () => {
       await isSeen(page.getByText('Landing becomes: after sign-out; who anyone; go /about')),
     ).toBe(true);
     await page.getByRole('button', { name: 'Drop all' }).click();
-    await page.close();
   });
 
   test('tell what is missing or wrong, each at its field, before a change is added', async () => {
-    const page = await stage.open('/addresses/redirects?new=yes');
+    const page = await stage.look('/addresses/redirects?new=yes');
     const add = page.getByRole('button', { name: 'Add to pending changes' });
     const told = form(page).getByText(/ is missing\.$/);
     const isAdded = () => page.getByRole('link', { name: /pending changes?$/ }).count();
@@ -277,11 +268,10 @@ describe('forms', () => {
     await page.getByRole('link', { name: '1 pending change', exact: true }).click();
     await page.getByText('Redirect is added: from /no; to /about').waitFor();
     expect(await page.getByRole('list', { name: 'Changes' }).getByRole('listitem').count()).toBe(1);
-    await page.close();
   });
 
   test('show what few entries have on demand, and at once where it is set', async () => {
-    const page = await stage.open('/access/gates?name=crew-room');
+    const page = await stage.look('/access/gates?name=crew-room');
     const [more, rank] = [form(page).getByText('More fields'), form(page).getByLabel('Rank')];
     await more.waitFor();
     expect(await rank.isVisible()).toBe(false);
@@ -289,7 +279,6 @@ describe('forms', () => {
     await rank.waitFor();
     await go(page, '/sites/merrow/access/gates?name=swaps');
     await form(page).getByLabel('Until').waitFor();
-    await page.close();
   });
 
   test.each([

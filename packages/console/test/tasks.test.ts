@@ -42,13 +42,12 @@ describe('the overview', () => {
   test('tries an address, and says what looks wrong with the way to it', async () => {
     const site = 'kleidon: 1\nsite: { name: W, address: https://w.example }\npages: { /: Home }\n';
     await stage.client.addSite(`${site}redirects: [{ from: /a, to: /gone }]\n`, 'watched');
-    const page = await stage.open('/sites/watched');
+    const page = await stage.look('/sites/watched');
     const finding = card(page, 'Findings').getByRole('link', { name: /\/gone/ });
     expect(await finding.getAttribute('href')).toBe('/sites/watched/file?line=4');
     await page.getByRole('textbox', { name: 'Address to try' }).fill('/crew');
     await page.keyboard.press('Enter');
     await page.waitForURL(/\/reach\/address\?address=%2Fcrew$/);
-    await page.close();
   });
 
   test.each(['', '/review', '/access/gates?name=crew-room'])(
@@ -63,7 +62,7 @@ describe('the overview', () => {
 
 describe('from an edit to live', () => {
   test('it is one way: the form, the review, saved and released with a note', async () => {
-    const page = await stage.open('/addresses/redirects?new=yes');
+    const page = await stage.look('/addresses/redirects?new=yes');
     const form = page.getByRole('form', { name: /^Fields of/ });
     await form.getByLabel('From', { exact: true }).fill('/one-way');
     await form.getByLabel('To', { exact: true }).fill('/about');
@@ -78,14 +77,13 @@ describe('from an edit to live', () => {
       live: { number: 1, note: 'Renamed' },
     });
     expect(await isSeen(page.getByRole('link', { name: 'Release 1 is live' }))).toBe(true);
-    await page.close();
   });
 });
 
 describe('what breaks a guarantee', () => {
   test('is told in the form, is released only with a reason, and the visit that shows it is a click away', async () => {
     const before = await stage.client.draft('merrow');
-    const page = await stage.open('/access/guarantees');
+    const page = await stage.look('/access/guarantees');
     await page.getByText('guests must never reach /crew and all beneath it').waitFor();
     expect(await page.getByText('Proved for every visitor, at').count()).toBe(5);
     await go(page, '/sites/merrow/access/gates?name=crew-room');
@@ -115,12 +113,11 @@ describe('what breaks a guarantee', () => {
     expect(last!.override).toBe('An open day');
     const { version } = await stage.client.draft('merrow');
     await stage.client.saveDraft('merrow', version, before.text);
-    await page.close();
   });
 });
 
 test('a guarantee is given in a form, and proved before it is saved', async () => {
-  const page = await stage.open('/access/guarantees?new=yes');
+  const page = await stage.look('/access/guarantees?new=yes');
   const form = page.getByRole('form', { name: 'Fields of the guarantee' });
   await form.getByRole('combobox', { name: 'Never' }).click();
   expect(await page.getByRole('complementary', { name: 'Effect on the grid' }).count()).toBe(0);
@@ -132,7 +129,6 @@ test('a guarantee is given in a form, and proved before it is saved', async () =
   await page.getByRole('button', { name: 'Save to the draft' }).click();
   await page.getByText(/Saved as version \d+ of the draft/).waitFor();
   expect((await stage.client.draft('merrow')).text).toContain('- { never: change, who: guest }');
-  await page.close();
 });
 
 describe('releases', () => {
@@ -149,7 +145,7 @@ pages: { /: Home, /a: A }
   });
 
   test('what goes live is told for every visitor, and opens in both states', async () => {
-    const page = await stage.open(`${base}/review`);
+    const page = await stage.look(`${base}/review`);
     const goesLive = page.getByRole('region', { name: 'What goes live' });
     await goesLive.getByText('everyone, except anyone with the role r').waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
@@ -158,11 +154,10 @@ pages: { /: Home, /a: A }
     await page.goBack();
     await goesLive.getByRole('link', { name: 'before' }).first().click();
     await page.getByRole('region', { name: 'What happens' }).getByText('sees the page').waitFor();
-    await page.close();
   });
 
   test('one is set for a time, and cancelled', async () => {
-    const page = await stage.open(`${base}/review`);
+    const page = await stage.look(`${base}/review`);
     await page.getByRole('textbox', { name: 'Note: why' }).fill('Closed for r');
     await page.getByRole('textbox', { name: /^When/ }).fill('2077-03-01');
     await page.getByRole('button', { name: 'Schedule draft 2' }).click();
@@ -171,12 +166,11 @@ pages: { /: Home, /a: A }
     await scheduled.getByRole('button', { name: 'Cancel this release' }).click();
     await page.getByText('The scheduled release is cancelled.').waitFor();
     expect(await stage.client.scheduledRelease('back')).toBeNull();
-    await page.close();
   });
 
   test('an earlier one is restored after a look at what that changes', async () => {
     await stage.client.release('back', 2, 'Closed');
-    const page = await stage.open(`${base}/releases`);
+    const page = await stage.look(`${base}/releases`);
     await page.getByText('gate g added: −1 page for everyone, except').waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
     await page.getByRole('link', { name: 'Restore release 1' }).click();
@@ -185,11 +179,10 @@ pages: { /: Home, /a: A }
     await page.getByRole('button', { name: 'Make release 1 live again' }).click();
     await page.getByRole('status').getByText('Release 3 is live: release 1 again.').waitFor();
     expect((await stage.client.releases('back'))[0]).toMatchObject({ number: 3, restores: 1 });
-    await page.close();
   });
 
   test('an earlier version of the draft is compared, and restored', async () => {
-    const page = await stage.open(`${base}/releases/history`);
+    const page = await stage.look(`${base}/releases/history`);
     await page.getByText('Gate g: at /a; admit role r').waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
     await page.getByRole('link', { name: 'Compare the draft with version 1' }).click();
@@ -197,13 +190,12 @@ pages: { /: Home, /a: A }
     await page.goBack();
     await page.getByRole('button', { name: 'Restore version 1' }).click();
     await page.getByRole('status').getByText('Version 1 is restored, as version 3.').waitFor();
-    await page.close();
   });
 });
 
 describe('the search', () => {
   test('opens with Ctrl-K everywhere, and goes to what is chosen', async () => {
-    const page = await stage.open('/live');
+    const page = await stage.look('/live');
     await page.locator('h1').waitFor();
     await page.keyboard.press('Control+k');
     const field = page.getByRole('combobox', { name: 'Search this site' });
@@ -213,7 +205,6 @@ describe('the search', () => {
     await page.locator('.ant-select-item-option', { hasText: 'crew-room' }).waitFor();
     await page.keyboard.press('Enter');
     await page.waitForURL(/\/access\/gates\?name=crew-room$/);
-    await page.close();
   });
 
   test('keeps what is typed before it has loaded', async () => {
