@@ -106,7 +106,7 @@ describe('the reach grid', () => {
   });
 
   test('filters by text, section and outcome, all of it in the address', async () => {
-    const page = await stage.open('/reach?outcome=loop');
+    const page = await stage.look('/reach?outcome=loop');
     await page.getByText('2 of 52 pages').waitFor();
     await page.getByRole('button', { name: 'Clear' }).click();
     await page.getByText('52 of 52 pages').waitFor();
@@ -119,7 +119,6 @@ describe('the reach grid', () => {
     await page.getByText('No page fits these filters.').waitFor();
     await go(page, '/sites/merrow/reach?under=/permit');
     await page.getByText('3 of 52 pages').waitFor();
-    await page.close();
   });
 
   test('is drawn for the kinds of visitors that the rules tell apart', async () => {
@@ -245,7 +244,7 @@ describe('the site file', () => {
   const add = async (id: string) => {
     await stage.client.addSite(sample, id);
     return async () => {
-      const page = await stage.open(`/sites/${id}/file`);
+      const page = await stage.look(`/sites/${id}/file`);
       await editor(page).waitFor();
       return page;
     };
@@ -262,12 +261,11 @@ describe('the site file', () => {
     await page.keyboard.press('Control+Home');
     await errors.getByRole('button', { name: /^Line/ }).click();
     await page.locator('.cm-activeLine', { hasText: 'rolls' }).waitFor();
-    await page.close();
   });
 
   test('completes fields, choices and names while one types, and tells what they are for', async () => {
     await add('completed');
-    const page = await stage.open('/sites/completed/file?line=128');
+    const page = await stage.look('/sites/completed/file?line=128');
     const options = page.getByRole('listbox').getByRole('option');
     const labels = (): Promise<string[]> => page.locator('.cm-completionLabel').allTextContents();
     await page.locator('.cm-activeLine').waitFor();
@@ -309,7 +307,7 @@ describe('the site file', () => {
     const isShown = (text: string): Promise<boolean> =>
       page
         .getByText(text)
-        .waitFor({ timeout: 3000 })
+        .waitFor({ timeout: 1000 })
         .then(
           () => true,
           () => false,
@@ -322,7 +320,6 @@ describe('the site file', () => {
       await page.mouse.move(x, y);
       await page.getByText('otherwise', { exact: true }).first().hover();
     } while (!(await isShown('Everyone else, the first entry that fits.')));
-    await page.close();
   });
 
   test('is saved and released, and the grid follows', async () => {
@@ -345,7 +342,6 @@ describe('the site file', () => {
     await page.getByRole('link', { name: 'Site file' }).click();
     await page.getByText('A release never changes; edit the draft.').waitFor();
     expect(await editor(page).getAttribute('aria-readonly')).toBe('true');
-    await page.close();
   });
 
   test('that someone else saved first is not overwritten, and nothing typed is lost', async () => {
@@ -366,7 +362,6 @@ describe('the site file', () => {
     await page.getByRole('button', { name: 'Save' }).click();
     await page.getByText('Saved as version 3.').waitFor();
     expect((await stage.client.draft('two-editors')).text).toBe(`${sample}# mine\n`);
-    await page.close();
   });
 
   test('what was typed and not saved survives a reload', async () => {
@@ -378,7 +373,6 @@ describe('the site file', () => {
     await page.getByRole('button', { name: 'Save' }).click();
     await page.getByText('Saved as version 2.').waitFor();
     expect((await stage.client.draft('unsaved')).text).toBe(`${sample}# kept\n`);
-    await page.close();
   });
 
   test('a finding is fixed with one click, and the rest of the file is left alone', async () => {

@@ -198,10 +198,14 @@ describe('the website of the sample behind its gateway', () => {
 });
 
 describe('the console while the gateway runs', () => {
-  const console = async (to: string): Promise<Page> => {
-    const page = await (await inPrivate()).newPage();
+  let desk: BrowserContext;
+  beforeAll(async () => {
+    desk = await inPrivate();
+  });
+  const console = async (to: string, id = 'merrow-point'): Promise<Page> => {
+    const page = await desk.newPage();
     page.on('pageerror', (error) => faults.push(error.message));
-    await page.goto(`${site.service().address}/sites/merrow-point${to}`);
+    await page.goto(`${site.service().address}/sites/${id}${to}`);
     return page;
   };
 
@@ -231,7 +235,7 @@ describe('the console while the gateway runs', () => {
       page.getByRole('link', { name: 'Open this page as gale' }).click(),
     ]);
     await guest.waitForURL(`${site.gateway}/sign-in?return=%2Fcrew`);
-    await page.context().close();
+    await page.close();
   });
 
   test('shows what is live, how the website does and the requests by how they ended', async () => {
@@ -248,7 +252,7 @@ describe('the console while the gateway runs', () => {
     await page.locator('.ant-select-item-option', { hasText: 'the last week' }).click();
     await page.waitForURL(/hours=168/);
     expect(await barriers(page)).toEqual([]);
-    await page.context().close();
+    await page.close();
   });
 
   test('a miss becomes a redirect with one click', async () => {
@@ -269,7 +273,7 @@ describe('the console while the gateway runs', () => {
     await page.goto(`${site.service().address}/sites/merrow-point/live/misses?text=jurnal`);
     await page.getByRole('button', { name: 'Forget /jurnal' }).click();
     await page.getByText('No miss fits this search.').waitFor();
-    await page.context().close();
+    await page.close();
   });
 
   test('redirects in use and sessions; a session that is ended is over', async () => {
@@ -285,7 +289,8 @@ describe('the console while the gateway runs', () => {
     expect(await barriers(page)).toEqual([]);
     await vik.reload();
     expect(path(vik)).toBe('/sign-in?return=%2Fcrew');
-    for (const one of [page, vik]) await one.context().close();
+    await page.close();
+    await vik.context().close();
   });
 
   test('the probe shows where the website differs, and is begun with a click', async () => {
@@ -304,7 +309,7 @@ describe('the console while the gateway runs', () => {
     await page.getByText('303 to /sign-in').or(page.getByText('sign in').first()).first().waitFor();
     const { searchParams } = new URL(page.url());
     expect(Object.fromEntries(searchParams)).toMatchObject({ as: 'gale', state: 'live' });
-    await page.context().close();
+    await page.close();
   });
 
   test('without a gateway it says how to get one', async () => {
@@ -312,11 +317,10 @@ describe('the console while the gateway runs', () => {
       'kleidon: 1\nsite: { name: Other, address: https://other.example }\npages: { /: Home }\n',
       'other',
     );
-    const page = await (await inPrivate()).newPage();
-    await page.goto(`${site.service().address}/sites/other/live`);
+    const page = await console('/live', 'other');
     await page.getByText('No gateway runs for this site').waitFor();
     expect(await page.locator('pre').innerText()).toContain('site: other');
     expect(await barriers(page)).toEqual([]);
-    await page.context().close();
+    await page.close();
   });
 });
