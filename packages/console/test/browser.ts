@@ -38,14 +38,14 @@ export async function setStage(): Promise<Stage> {
     await page.goto(service.address + pathOf(path));
     return page;
   };
-  let window: Promise<Page> | undefined;
+  let sharedPage: Promise<Page> | undefined;
   return {
     service,
     client,
     browser,
     open,
     look: async (path) => {
-      const page = await (window ??= open('/nowhere'));
+      const page = await (sharedPage ??= open('/nowhere'));
       await page.evaluate(() => {
         localStorage.clear();
         sessionStorage.clear();

@@ -145,12 +145,16 @@ describe('going live and back', () => {
   test('what goes live is what was checked, whatever is saved while it is checked', async () => {
     const site = await add();
     const broken = `${SMALL}guarantees: [{ who: guest, never: reach, at: /a }]\n`;
+    // Nothing is known of it, so that it is checked behind the save that was sent first.
+    await service.end();
+    await start();
+    const saving = client.saveDraft(site, 2, broken);
     // Asked for before that version is there: it must not be released by the check of the one before.
     const asked = [
       send(`/api/sites/${site}/releases`, 'POST', 3, { note: 'Too early' }),
       send(`/api/sites/${site}/scheduled-release`, 'PUT', 3, { note: 'x', at: '2077-01-01' }),
     ];
-    await client.saveDraft(site, 2, broken);
+    await saving;
     for (const response of await Promise.all(asked))
       expect(['draft-changed', 'guarantee-broken']).toContain((await codeOf(response))[1]);
     // And the other way round: the draft changes while it is checked.

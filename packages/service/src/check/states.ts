@@ -75,10 +75,7 @@ export function keepStates(checker: Pick<Checker, 'check'>): States {
   };
 
   const keep: States['keep'] = (source, file, at, all) =>
-    keepLast(found, keyOf(source, file), {
-      minute: Math.floor(at / MINUTE),
-      all: { findings: all.findings, guarantees: all.guarantees, visits: all.visits },
-    });
+    keepLast(found, keyOf(source, file), { minute: Math.floor(at / MINUTE), all: foundIn(all) });
 
   const find = async (source: Source, file: string, at: number): Promise<Found | null> => {
     const { text, hashes, textOf } = source;
@@ -86,7 +83,7 @@ export function keepStates(checker: Pick<Checker, 'check'>): States {
     const all = await checker.check({ text, patch: [], before: null, lists, file, at });
     if (!all || 'operation' in all) return null;
     keep(source, file, at, all);
-    return all;
+    return foundIn(all);
   };
 
   return {
@@ -99,19 +96,23 @@ export function keepStates(checker: Pick<Checker, 'check'>): States {
       const known = found.get(key);
       if (known?.minute === minute) return { errors, ...known.all };
       const asked = `${minute} ${key}`;
-      const looked = underWay.get(asked) ?? find(source, file, at);
-      underWay.set(asked, looked);
-      try {
-        const all = await looked;
-        return (
-          all && { errors, findings: all.findings, guarantees: all.guarantees, visits: all.visits }
-        );
-      } finally {
-        underWay.delete(asked);
+      let looked = underWay.get(asked);
+      if (!looked) {
+        looked = find(source, file, at).finally(() => underWay.delete(asked));
+        underWay.set(asked, looked);
       }
+      const all = await looked;
+      return all && { errors, ...all };
     },
   };
 }
+
+/** What was found of what a check tells. */
+const foundIn = ({ findings, guarantees, visits }: Found): Found => ({
+  findings,
+  guarantees,
+  visits,
+});
 
 /** Each question asks for it: the text, of megabytes at times, is taken as it is, behind what can't be a part of it. */
 const keyOf = ({ text, hashes }: Source, file: string): string =>
