@@ -7,67 +7,87 @@ import { run, SAMPLE, temporaryFolder, type Running } from '../../service/test/r
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
-/** The console in a real browser, before a real service that has the sample site. */
-export interface Stage {
-  readonly service: Running;
-  readonly client: Client;
-  readonly browser: Browser;
-  /** Opens an address of the sample site, such as `/reach`, or of another (`/sites/…`), in a window of its own. */
+/** The console in a real browser. */
+export interface ConsoleWindows {
+  /** Opens an address of the console's own site, such as `/reach`, or of another (`/sites/…`), in a window of its own. */
   open(path: string, options?: Parameters<Browser['newPage']>[0]): Promise<Page>;
   /** The same in a window that tests share, which goes there as by a link: nothing is left of what was there before. */
   look(path: string): Promise<Page>;
+  /** Closes the browser. Whatever a test looked at, no script of the console may have failed meanwhile. */
   close(): Promise<void>;
 }
 
-export async function setStage(): Promise<Stage> {
-  const folder = temporaryFolder();
-  const service = await run(folder.path, '--log-level', 'warn');
-  const client = createClient(service.address);
-  await client.addSite(readFileSync(SAMPLE, 'utf8'), 'merrow');
-  const browser = await chromium.launch(CHROMIUM);
+/**
+ * @param service where the service is
+ * @param site the console's own site
+ */
+export async function windowsOf(
+  browser: Browser,
+  service: string,
+  site: string,
+): Promise<ConsoleWindows> {
+  const addressOf = (path: string): string =>
+    path.startsWith('/sites/') ? path : `/sites/${site}${path}`;
   // What was loaded once is loaded; pages with options of their own are windows of another browser.
   const shared = await browser.newContext({ viewport: VIEWPORT });
   await shared.addInitScript(forgetOnce);
   const faults: string[] = [];
-  const open: Stage['open'] = async (path, options) => {
+  const open: ConsoleWindows['open'] = async (path, options) => {
     const page = await (options
       ? browser.newPage({ viewport: VIEWPORT, ...options })
       : shared.newPage());
     page.setDefaultTimeout(15_000);
     page.on('pageerror', (error) => faults.push(error.message));
-    await page.goto(service.address + pathOf(path));
+    await page.goto(service + addressOf(path));
     return page;
   };
   let sharedPage: Promise<Page> | undefined;
   return {
-    service,
-    client,
-    browser,
     open,
     look: async (path) => {
       const page = await (sharedPage ??= open('/nowhere'));
+      await page.unrouteAll();
       await page.evaluate(() => {
         localStorage.clear();
         sessionStorage.clear();
       });
       // By way of another site, so that the pending changes are those of a new browser.
-      await push(page, '/sites/none');
-      await page.getByText('There is no site "none".').waitFor();
-      await go(page, pathOf(path));
+      await by(page, '/sites/none', page.getByText('There is no site "none".'), addressOf(path));
       return page;
     },
     close: async () => {
       await browser.close();
-      await service.end();
-      folder.remove();
-      // Whatever a test looked at, no script of the console may have failed meanwhile.
       if (faults.length > 0) throw new Error(faults.join('\n'));
     },
   };
 }
 
-const pathOf = (path: string): string =>
-  path.startsWith('/sites/') ? path : `/sites/merrow${path}`;
+/** The console before a real service that has the sample site. */
+export interface Stage extends ConsoleWindows {
+  readonly service: Running;
+  readonly client: Client;
+}
+
+export async function setStage(): Promise<Stage> {
+  const folder = temporaryFolder();
+  const [service, browser] = await Promise.all([
+    run(folder.path, '--log-level', 'warn'),
+    chromium.launch(CHROMIUM),
+  ]);
+  const client = createClient(service.address);
+  await client.addSite(readFileSync(SAMPLE, 'utf8'), 'merrow');
+  const windows = await windowsOf(browser, service.address, 'merrow');
+  return {
+    service,
+    client,
+    ...windows,
+    close: async () => {
+      await service.end();
+      folder.remove();
+      await windows.close();
+    },
+  };
+}
 
 const VIEWPORT = { width: 1280, height: 800 };
 
@@ -80,13 +100,20 @@ function forgetOnce(): void {
 }
 
 /** Goes to another address as a link does, without loading the console anew; once this is done, it is there. */
-export async function go(page: Page, address: string): Promise<void> {
-  const nothing = page.getByRole('heading', { name: 'There is nothing at this address' });
-  // By way of a page that looks like no other, so that the next is not taken for the last one.
-  await push(page, '/sites/merrow/nowhere');
-  await nothing.waitFor();
+export const go = (page: Page, address: string): Promise<void> =>
+  by(
+    page,
+    `${/^\/sites\/[^/?]+/.exec(address)?.[0]}/nowhere`,
+    page.getByRole('heading', { name: 'There is nothing at this address' }),
+    address,
+  );
+
+/** By way of a page that looks like no other, so that the next is not taken for the last one. */
+async function by(page: Page, way: string, sign: Locator, address: string): Promise<void> {
+  await push(page, way);
+  await sign.waitFor();
   await push(page, address);
-  await nothing.waitFor({ state: 'hidden' });
+  await sign.waitFor({ state: 'hidden' });
   await loaded(page);
 }
 

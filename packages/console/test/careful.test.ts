@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { isSeen, setStage, type Stage } from './browser.ts';
+import { go, isSeen, setStage, type Stage } from './browser.ts';
 
 /** What the console must not do to someone's work, however fast they are. */
 let stage: Stage;
@@ -21,7 +21,7 @@ visitors: { v: { roles: [keeper] } }
 `;
 const open = async (site: string, path: string): Promise<Page> => {
   await stage.client.addSite(SITE(site), site);
-  return stage.open(`/sites/${site}${path}`);
+  return stage.look(`/sites/${site}${path}`);
 };
 
 test('a save that is under way is not begun again, and so is in nobody’s way', async () => {
@@ -45,7 +45,6 @@ test('a save that is under way is not begun again, and so is in nobody’s way',
   go();
   expect(await isSeen(page.getByText('Saved as version 2.'))).toBe(true);
   expect(saves).toBe(1);
-  await page.close();
 });
 
 test('a field that is changed while a condition is read stays as it was changed', async () => {
@@ -71,7 +70,6 @@ test('a field that is changed while a condition is read stays as it was changed'
   expect(
     await form.getByRole('checkbox', { name: 'The gate above must admit too' }).isChecked(),
   ).toBe(true);
-  await page.close();
 });
 
 test('redirects that are selected are those, whatever was changed meanwhile', async () => {
@@ -86,7 +84,6 @@ test('redirects that are selected are those, whatever was changed meanwhile', as
   await page.getByRole('button', { name: 'Add to pending changes' }).click();
   await page.getByRole('link', { name: '1 pending change' }).waitFor();
   expect(await page.getByText('1 selected').count()).toBe(0);
-  await page.close();
 });
 
 test('a site is deleted by typing its name, and can be taken back', async () => {
@@ -98,13 +95,12 @@ test('a site is deleted by typing its name, and can be taken back', async () => 
   expect(await button.isDisabled()).toBe(true);
   await field.fill('gone');
   await button.click();
-  await page.waitForURL((url) => !url.pathname.includes('gone'));
+  await page.waitForURL(/\/sites\/(?!gone)/);
   expect((await stage.client.sites()).map(({ id }) => id)).not.toContain('gone');
-  await page.goto(`${stage.service.address}/sites/merrow/file/deletion`);
+  await go(page, '/sites/merrow/file/deletion');
   await page.getByRole('button', { name: 'Restore gone' }).click();
   await page.waitForURL('**/sites/gone');
   expect((await stage.client.sites()).map(({ id }) => id)).toContain('gone');
-  await page.close();
 });
 
 test('what is no page of the console is not there', async () => {

@@ -148,13 +148,12 @@ describe('the reach grid', () => {
       `kleidon: 1\nsite: { name: Big, address: https://big.example }\npages:\n${pages}visitors:\n${visitors}`,
       'big',
     );
-    const page = await stage.open(`/sites/big/reach`);
+    const page = await stage.look('/sites/big/reach');
     await cell(page, 'V0, /s0/p0').waitFor();
     expect(await page.getByRole('gridcell').count()).toBeLessThan(1200);
     await page.getByRole('treegrid').focus();
     await page.keyboard.press('End');
     await active(page, 'V49, /s0/p0');
-    await page.close();
   });
 });
 
@@ -444,14 +443,13 @@ describe('every page', () => {
   });
 
   test('that is not there has none either', async () => {
-    const page = await stage.open('/nowhere');
+    const page = await stage.look('/nowhere');
     await page.getByRole('heading', { name: 'There is nothing at this address' }).waitFor();
     expect(await barriersInBothThemes(page)).toEqual([]);
-    await page.close();
   });
 
   test('says what to do when the service has gone, and goes on when it is back', async () => {
-    const page = await stage.open('/reach');
+    const page = await stage.look('/reach');
     await page.getByText('52 of 52 pages').waitFor();
     await page.route('**/api/**', (route) => route.abort());
     await page.reload();
@@ -459,11 +457,10 @@ describe('every page', () => {
     await page.unroute('**/api/**');
     await page.getByRole('button', { name: 'Try again' }).click();
     expect(await isSeen(page.getByText('52 of 52 pages'))).toBe(true);
-    await page.close();
   });
 
   test('a site that is not there is said to be so', async () => {
-    const page = await stage.open(`/sites/none`);
+    const page = await stage.open('/sites/none');
     expect(await isSeen(page.getByText('There is no site "none".'))).toBe(true);
     await page.close();
   });

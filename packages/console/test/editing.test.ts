@@ -297,10 +297,9 @@ describe('forms', () => {
   });
 
   test('what is not there is said, with the way on', async () => {
-    const page = await stage.open('/access/none');
+    const page = await stage.look('/access/none');
     await page.getByText('There is nothing at this address').waitFor();
     await go(page, '/sites/merrow/access/gates?text=nothing-like-it');
     expect(await isSeen(page.getByText('No gate fits this search.'))).toBe(true);
-    await page.close();
   });
 });

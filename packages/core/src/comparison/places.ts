@@ -6,7 +6,7 @@ import { familyOf, type Family } from '../explore/families.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Page, Redirect, Scope, Site } from '../model/site.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import type { Affected } from './affected.ts';
 
 /** What is at some addresses, all of which the rules of both states treat alike. */
@@ -83,7 +83,7 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
     // Its addresses that still belong to a page were looked at as those of that page.
     const addresses = addressesOfPage(was.prepared, page);
     const owns = (path: string): boolean =>
-      addresses.owns(path) && lookUp(is.prepared.pages, path).length === 0;
+      addresses.owns(path) && rulesAt(is.prepared.pages, path).length === 0;
     const literal = literalOf(page.pattern);
     if (literal === null)
       addPage(

@@ -1,7 +1,7 @@
 import { withFinalSlash } from '../address/tidy.ts';
 import type { Address } from '../address/address.ts';
 import { canonicalPath } from '../address/canonical-path.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { isView, type DecisionContext, type Ending } from './decision.ts';
 import { unlessHidden } from './hidden.ts';
 import type { PreparedSite } from './prepared-site.ts';
@@ -56,7 +56,7 @@ const folded = (path: string): string =>
 export function pathInOneHop(prepared: PreparedSite, address: Address): string {
   const { primary, redirects, site } = prepared;
   const isLeft =
-    primary.has(address.path) && lookUp(redirects, address.path, address.query).length > 0;
+    primary.has(address.path) && rulesAt(redirects, address.path, address.query).length > 0;
   return isLeft
     ? withFinalSlash(address.path, address.requestedPath, site.tidy)
     : tidyPath(prepared, address);

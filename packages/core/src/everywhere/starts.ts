@@ -15,7 +15,7 @@ import { PathLanguage } from '../pattern/language.ts';
 import { groupsTaken } from '../pattern/matched-groups.ts';
 import { normalizePattern } from '../pattern/normalize.ts';
 import { parsePattern } from '../pattern/parse.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { cuts, holds, pathsAbove, scopeTest, sectionAbove } from './scopes.ts';
 
 /** Addresses, treated alike by all rules, at which visits begin. */
@@ -95,7 +95,7 @@ export class Starts {
   undeclared(scopes: readonly Scope[], besides: readonly Scope[] = []): Start[] {
     const { prepared } = this;
     const isIn = scopeTest(scopes, this.prepared.site.tidy);
-    const isFree = (path: string): boolean => lookUp(prepared.pages, path).length === 0;
+    const isFree = (path: string): boolean => rulesAt(prepared.pages, path).length === 0;
     const everywhere = scopes.length > 0 ? scopes : [{ pattern: this.root(), under: true }];
     const near = everywhere.flatMap((scope) => this.rulesIn(scope));
     // Of a rule that is for all of a scope, no more than the scope matters.
@@ -240,9 +240,9 @@ export class Starts {
     const { gates, redirects, rewrites } = this.prepared;
     const isFree = (path: string): boolean =>
       owns(path) &&
-      [gates.view, gates.change].every((index) => lookUp(index, path).length === 0) &&
-      lookUp(redirects, path).length === 0 &&
-      lookUp(rewrites, path).length === 0;
+      [gates.view, gates.change].every((index) => rulesAt(index, path).length === 0) &&
+      rulesAt(redirects, path).length === 0 &&
+      rulesAt(rewrites, path).length === 0;
     if (literal !== null && !scope.under) {
       const path = normalizePath(literal, this.prepared.site.tidy);
       return isFree(path) ? [at(familyOf(path))] : [];

@@ -2,7 +2,7 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Pattern } from '../model/pattern.ts';
 import type { Page, Scope } from '../model/site.ts';
 import type { Groups } from '../pattern/fill.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { lookUp, rulesAt } from '../pattern/pattern-index.ts';
 
 /** The addresses of a pattern, or those of them that nothing else claims. */
 export interface AddressSet {
@@ -21,6 +21,6 @@ export interface AddressSet {
 export const addressesOfPage = (prepared: PreparedSite, page: Page): AddressSet => ({
   pattern: page.pattern,
   example: page.example,
-  owns: (path) => lookUp(prepared.pages, path)[0]?.rule.page === page,
+  owns: (path) => rulesAt(prepared.pages, path)[0]?.page === page,
   groupsOf: (path) => lookUp(prepared.pages, path)[0]!.groups,
 });

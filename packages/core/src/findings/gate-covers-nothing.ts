@@ -1,5 +1,5 @@
 import { normalizePath } from '../address/tidy.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { pathOf } from '../decision/page-at.ts';
 import { exampleOf } from '../pattern/example.ts';
 import { rulesNear } from '../explore/rules-near.ts';
@@ -24,7 +24,7 @@ export function gateCoversNothing({ prepared }: InspectionContext): FindingDraft
   const covering = new Set(
     paths.flatMap((path) =>
       (['view', 'change'] as const).flatMap((right) =>
-        lookUp(prepared.gates[right], path).map(({ rule }) => rule.name),
+        rulesAt(prepared.gates[right], path).map(({ name }) => name),
       ),
     ),
   );

@@ -1,4 +1,4 @@
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
 import { pathOf } from '../decision/page-at.ts';
 import { pointer } from '../site/yaml/pointer.ts';
@@ -11,10 +11,10 @@ export function rewriteHidesPage({ prepared }: InspectionContext): FindingDraft[
   const hidden = new Map<Rewrite, string[]>();
   for (const page of pages) {
     if (literalOf(page.pattern) === null) continue;
-    const [first] = lookUp(prepared.rewrites, pathOf(prepared, page));
+    const [first] = rulesAt(prepared.rewrites, pathOf(prepared, page));
     // A rewrite of just this address is meant.
-    if (!first || first.rule.unlessPage || literalOf(first.rule.pattern) !== null) continue;
-    hidden.set(first.rule, [...(hidden.get(first.rule) ?? []), page.address]);
+    if (!first || first.unlessPage || literalOf(first.pattern) !== null) continue;
+    hidden.set(first, [...(hidden.get(first) ?? []), page.address]);
   }
   return [...hidden].map(([rewrite, addresses]) => ({
     code: 'rewrite-hides-page',

@@ -1,6 +1,6 @@
 import { readAddress } from '../address/address.ts';
 import { parsePattern } from '../pattern/parse.ts';
-import { buildIndex, lookUp } from '../pattern/pattern-index.ts';
+import { buildIndex, rulesAt } from '../pattern/pattern-index.ts';
 import { PATH_ALONE, type PreparedSite } from '../decision/prepared-site.ts';
 import type { Page } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
@@ -100,7 +100,7 @@ export function sectionTest(under: string | undefined, tidy: Tidy): (address: st
   ]);
   return (address) => {
     const read = readAddress(address, { protocol: 'https:', host: 'site.invalid' }, tidy);
-    return read.ok && lookUp(index, read.address.path).length > 0;
+    return read.ok && rulesAt(index, read.address.path).length > 0;
   };
 }
 

@@ -3,7 +3,7 @@ import type { SiteValue } from '../model/plain-value.ts';
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { readTable, type Row } from '../formats/csv.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { asAddress, hasPieces } from '../pattern/literally.ts';
 import { partitionValid, takeOnce } from './check-entries.ts';
 import type { RejectedRow, Proposal } from './proposal.ts';
@@ -80,7 +80,7 @@ function pathOf({ site, hosts }: PreparedSite, address: string): string | null {
 
 function isCovered({ site, pages }: PreparedSite, path: string): boolean {
   const read = readAddress(path, site, site.tidy);
-  return read.ok && lookUp(pages, read.address.path).length > 0;
+  return read.ok && rulesAt(pages, read.address.path).length > 0;
 }
 
 function pageFrom({ values }: Row<string>): unknown {

@@ -1,7 +1,7 @@
 import { titleFromPath } from '../address/title.ts';
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { escapePattern } from '../pattern/escape.ts';
 import type { Addition, RejectedRow, Proposal } from './proposal.ts';
 
@@ -27,7 +27,7 @@ export function proposePages(prepared: PreparedSite, found: Iterable<FoundPage>)
     if (!read.ok)
       refused.push({ what: page.address, line: null, problem: { code: 'not-a-page-address' } });
     else if (!hosts.has(read.address.host)) elsewhere++;
-    else if (pages.has(read.address.path) || lookUp(prepared.pages, read.address.path).length > 0)
+    else if (pages.has(read.address.path) || rulesAt(prepared.pages, read.address.path).length > 0)
       known++;
     else pages.set(read.address.path, addition(read.address.path, page));
   }

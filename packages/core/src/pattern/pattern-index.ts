@@ -117,6 +117,13 @@ export function lookUp<T>(index: PatternIndex<T>, path: string, query = ''): rea
   return inOrder(found, same).map((entry) => ({ rule: entry.rule, groups: groupsIn(entry, path) }));
 }
 
+/** The rules alone: what the groups of their patterns took of the path may cost more than all else. */
+export function rulesAt<T>(index: PatternIndex<T>, path: string, query = ''): T[] {
+  const found: Entry<T>[] = [];
+  if (index.root !== null) descend(index.root, path, 0, found);
+  return inOrder(found, plainAt(index, path, query)).map(({ rule }) => rule);
+}
+
 /** The rules that match a path and tie there: nothing but their names says which of them comes first. */
 export function tiedAt<T>(index: PatternIndex<T>, path: string): T[][] {
   const found: Entry<T>[] = [];

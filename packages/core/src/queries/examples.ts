@@ -1,7 +1,7 @@
 import { isRecord } from '../model/plain-value.ts';
 import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
 import type { Edit } from '../model/edit.ts';
 
@@ -38,6 +38,6 @@ function exampleFor({ site, pages }: PreparedSite, section: string, value: unkno
   if (!rule) return [];
   const beneath = exampleOf(rule.scope.pattern, null).replace(/\/$/, '');
   // The section itself may well be there; something beneath it that nobody named is not.
-  const isThere = lookUp(pages, normalizePath(beneath || '/', site.tidy)).length > 0;
+  const isThere = rulesAt(pages, normalizePath(beneath || '/', site.tidy)).length > 0;
   return [isThere ? `${beneath}/no-such-page` : beneath];
 }

@@ -3,7 +3,7 @@ import { defaultStep } from '../decision/gate.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Atoms } from '../explore/atoms.ts';
 import type { Gate, Otherwise, Right, Site } from '../model/site.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { isInForce } from '../time/period.ts';
 import { productTitles } from '../wording/condition.ts';
 import { describeOtherwise } from '../wording/otherwise.ts';
@@ -97,7 +97,7 @@ function surroundingsOf(prepared: PreparedSite): ReadonlyMap<Gate, Surroundings>
   for (const { address, example } of site.pages) {
     const path = normalizePath(example, site.tidy);
     for (const index of Object.values(gates)) {
-      const here = lookUp(index, path).map(({ rule }) => rule);
+      const here = rulesAt(index, path);
       here.forEach((gate, i) => {
         const { above, inside, pages } = around.get(gate)!;
         pages.push(address);

@@ -1,7 +1,7 @@
 import { readAddress } from '../address/address.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { decodePathText } from '../address/canonical-path.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { literalOf } from '../model/pattern.ts';
 import { editDistance } from '../text/nearest.ts';
 import type { Page } from '../model/site.ts';
@@ -135,7 +135,7 @@ function nearest(
 /** The title of the page that has an address for itself, whether it is open now or not; null where none has. */
 export function pageTitleAt(prepared: PreparedSite, address: string): string | null {
   const read = readAddress(address, prepared.site, prepared.site.tidy);
-  const page = read.ok ? lookUp(prepared.pages, read.address.path)[0]?.rule.page : undefined;
+  const page = read.ok ? rulesAt(prepared.pages, read.address.path)[0]?.page : undefined;
   return page && literalOf(page.pattern) !== null ? page.title : null;
 }
 

@@ -3,7 +3,7 @@ import { decide } from '../decision/decide.ts';
 import type { DecisionOutcome } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { GUEST } from '../model/visitor.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
+import { rulesAt } from '../pattern/pattern-index.ts';
 import { appliedRedirect } from '../redirects/applied.ts';
 
 /** An address at which a website has something, and the site file no page. */
@@ -32,7 +32,7 @@ export function undeclaredPages(
     const read = readAddress(address, site, site.tidy);
     if (!read.ok || !prepared.hosts.has(read.address.host)) continue;
     const { path } = read.address;
-    if (undeclared.has(path) || lookUp(prepared.pages, path).length > 0) continue;
+    if (undeclared.has(path) || rulesAt(prepared.pages, path).length > 0) continue;
     const decision = decide(prepared, { method: 'GET', address: path }, GUEST, at);
     if (decision.location !== null && appliedRedirect(prepared, decision)) continue;
     undeclared.set(path, { address: path, outcome: decision.outcome, status: decision.status });
