@@ -126,15 +126,21 @@ const push = (page: Page, address: string): Promise<void> =>
 const loaded = (page: Page): Promise<unknown> =>
   page.waitForFunction(() => !document.body.textContent.includes('Loading'));
 
-/** What a page has against WCAG 2.2, levels A and AA, in light and in dark; the themes differ in colours alone. */
+/**
+ * What a page has against WCAG 2.2, levels A and AA, in light and in dark; the themes differ in colours alone. It
+ * stays in the theme that it came to last: each change of it draws the whole page anew.
+ */
 export async function barriersInBothThemes(page: Page): Promise<string[]> {
-  const inLight = await barriers(page);
-  await page.emulateMedia({ colorScheme: 'dark' });
-  await page.locator('html[data-theme=dark]').waitFor();
-  const inDark = await barriers(page, COLOURS);
-  await page.emulateMedia({ colorScheme: 'light' });
-  await page.locator('html[data-theme=light]').waitFor();
-  return [...inLight, ...inDark.map((one) => `in dark: ${one}`)];
+  const isDark = await page.evaluate(() => document.documentElement.dataset['theme'] === 'dark');
+  const [theme, other] = isDark ? (['dark', 'light'] as const) : (['light', 'dark'] as const);
+  const own = await barriers(page);
+  await page.emulateMedia({ colorScheme: other });
+  await page.locator(`html[data-theme=${other}]`).waitFor();
+  const colours = await barriers(page, COLOURS);
+  return [
+    ...own.map((one) => `in ${theme}: ${one}`),
+    ...colours.map((one) => `in ${other}: ${one}`),
+  ];
 }
 
 /** The same, and at 640 pixels too, where nothing may stand beside what is seen; how wide a page is changes no colour. */

@@ -290,7 +290,12 @@ describe('the site file', () => {
     await options.filter({ hasText: 'warden' }).waitFor();
     expect(await labels()).toContain('warden');
     await page.keyboard.press('Escape');
+    // What was looked up already is hidden again when the answer about the text comes: it is awaited.
+    const isChecked = page.waitForResponse(
+      (response) => response.request().postData()?.includes('Ayr') === true,
+    );
     await page.keyboard.insertText(' and visitor.town != "Ayr"');
+    await isChecked;
     await page.locator('.cm-lint-marker-error').waitFor();
     const [x, y] = await page.evaluate<[number, number]>(`(() => {
       const texts = document.createTreeWalker(document.querySelector('.cm-activeLine'), 4);

@@ -48,7 +48,8 @@ export function changesRouter(context: Context): Router {
       draft.text,
       edits.map(({ edit }) => edit),
     );
-    const before = context.plans.valueOf(draft.text);
+    // Each page of the console asks, and mostly nothing is pending.
+    const before = edits.length === 0 ? {} : context.plans.valueOf(draft.text);
     const why = new Map(planned.refused.map(({ position, message }) => [position, message]));
     return {
       id,
