@@ -491,6 +491,19 @@ describe('with a service', () => {
     ]);
   });
 
+  test('a data folder that can not be made is a clear error, whatever stands in the way', async () => {
+    // The file system says that /proc is there, and that nothing can be made in it is because it is not.
+    for (const data of ['/proc/none', join(write('a-file', ''), 'below')]) {
+      const { code, err } = await kleidon(['serve', '--port', '0', '--data', data]);
+      expect([code, err]).toEqual([
+        2,
+        expect.stringMatching(
+          /^The service can't start with the data folder .*: .*Choose another with --data FOLDER\.\n$/,
+        ),
+      ]);
+    }
+  });
+
   test('without a service the exit code is 3, and the message says what to do', async () => {
     const { code, err } = await kleidon(['sites', '--service', 'http://127.0.0.1:9']);
     expect([code, err]).toEqual([

@@ -1,5 +1,5 @@
 import { chmodSync, existsSync, mkdirSync } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import Database from 'better-sqlite3';
 import { MIGRATIONS } from './migrations.ts';
 
@@ -10,8 +10,15 @@ const MOST_MAPPED = 4_000_000_000;
 
 /** Makes the folder of the data, for the owner alone; one that is there already is closed to others. */
 export function makeDataFolder(folder: string): void {
-  if (!existsSync(folder)) mkdirSync(folder, { recursive: true, mode: 0o700 });
+  makeFolder(folder);
   chmodSync(folder, 0o700);
+}
+
+/** Node.js does the same by itself, and never ends where a file system says that a folder which is there is not. */
+function makeFolder(folder: string): void {
+  if (existsSync(folder)) return;
+  makeFolder(dirname(folder));
+  mkdirSync(folder, { mode: 0o700 });
 }
 
 /**
