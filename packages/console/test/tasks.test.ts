@@ -1,5 +1,6 @@
 import type { Page } from 'playwright-core';
 import {
+  barriers,
   barriersAtAllWidths,
   barriersInBothThemes,
   go,
@@ -191,6 +192,23 @@ pages: { /: Home, /a: A }
     await page.getByRole('button', { name: 'Restore version 1' }).click();
     await page.getByRole('status').getByText('Version 1 is restored, as version 3.').waitFor();
   });
+});
+
+test('at 640 pixels, and so at 200 %, tables scroll with the keyboard, and nothing stands beside the window', async () => {
+  const barred: Record<string, string[]> = {};
+  for (const path of [
+    ...['/reach/kinds', '/reach/list', '/reach/expected', '/pages', '/access/roles'],
+    ...['/addresses/redirects', '/addresses/lists', '/visitors/products', '/visitors/purchases'],
+    ...['/visitors/buyers', '/visitors/events', '/releases', '/file/settings', '/file/deletion'],
+  ]) {
+    const page = await stage.look(path);
+    await page.setViewportSize({ width: 640, height: 800 });
+    barred[path] = await barriers(page, ['scrollable-region-focusable', 'target-size']);
+    const width = await page.evaluate(() => document.documentElement.scrollWidth);
+    if (width > 640) barred[path].push(`it is ${width} pixels wide`);
+    await page.setViewportSize({ width: 1280, height: 800 });
+  }
+  expect(Object.entries(barred).filter(([, barriers]) => barriers.length > 0)).toEqual([]);
 });
 
 describe('the search', () => {

@@ -7,6 +7,7 @@ import { useOutletContext } from 'react-router';
 import { documentQuery } from '../changes/document-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { choicesOf, type Choices } from './choices.ts';
 import { EntryPanel } from './entry-panel.tsx';
@@ -75,7 +76,7 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
         </span>
       </div>
       <div className={layout.beside}>
-        <div className={layout.tableFrame}>
+        <TableFrame label={section.title}>
           <Table<Listed>
             size="small"
             rowKey="name"
@@ -133,7 +134,7 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
               }),
             ]}
           />
-        </div>
+        </TableFrame>
         {(isNew || open) && (
           <EntryPanel
             key={`${section.section} ${open?.name ?? ''} ${JSON.stringify(open?.value ?? null)}`}

@@ -6,6 +6,7 @@ import { client } from '../client.ts';
 import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { Moment } from './moment.tsx';
 import { clsx } from 'clsx';
@@ -73,7 +74,7 @@ export function MissesView() {
         </span>
       </div>
       {action.error && <Failure error={action.error} />}
-      <div className={layout.tableFrame}>
+      <TableFrame label="Missing addresses">
         <Table<Miss>
           size="small"
           rowKey="address"
@@ -197,7 +198,7 @@ export function MissesView() {
             },
           ]}
         />
-      </div>
+      </TableFrame>
     </>
   );
 }

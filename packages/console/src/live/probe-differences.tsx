@@ -6,6 +6,7 @@ import { differenceInWords, type ProbeDifference } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { visitAddress } from '../visit/visit-address.ts';
 import { Moment } from './moment.tsx';
@@ -61,93 +62,96 @@ export function ProbeDifferences({ lastRun }: { lastRun: number }) {
           {found === 1 ? '1 difference.' : `${found} differences.`}
         </span>
       </div>
-      <Table<ProbeDifference>
-        size="small"
-        rowKey={({ kind, address, visitor, firstAt }) => `${kind} ${address} ${visitor} ${firstAt}`}
-        dataSource={differences}
-        rowHoverable={false}
-        scroll={{ x: 'max-content' }}
-        pagination={
-          found > A_PAGE
-            ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
-            : false
-        }
-        onChange={({ current = 1 }) => change({ page: current > 1 ? String(current) : null })}
-        locale={{ emptyText: emptyText(request.search, ended, lastRun) }}
-        columns={[
-          {
-            title: 'Address',
-            key: 'address',
-            render: (_, { address, visitor, step }) => (
-              <>
-                <Link
-                  to={visitAddress(site.id, address, {
-                    state: 'live',
-                    ...(visitor === null ? { visitor: { guest: true } } : { as: visitor }),
-                  })}
-                >
-                  <code>{address}</code>
-                </Link>
-                {step !== address && (
-                  <div className={layout.quiet}>
-                    at <code>{step}</code>
-                  </div>
-                )}
-              </>
-            ),
-          },
-          {
-            title: 'Visitor',
-            key: 'visitor',
-            width: 90,
-            render: (_, { visitor }) => visitor ?? <span className={layout.quiet}>everyone</span>,
-          },
-          {
-            title: 'What differs',
-            key: 'what',
-            width: 210,
-            render: (_, one) => (
-              <>
-                <span aria-hidden className={one.effect === 'other' ? undefined : css.down}>
-                  {SIGNS[one.effect]}{' '}
-                </span>
-                {differenceInWords(one)}
-                {one.kind === 'undeclared-page' && one.endedAt === null && (
-                  <div>
-                    <Link
-                      to={`/sites/${site.id}/pages?${new URLSearchParams({ new: 'yes', named: one.address }).toString()}`}
-                      aria-label={`Declare ${one.address}`}
-                    >
-                      Declare it
-                    </Link>
-                  </div>
-                )}
-              </>
-            ),
-          },
-          {
-            title: 'The rules say',
-            key: 'expected',
-            width: 290,
-            render: (_, { expected }) => expected,
-          },
-          { title: 'The website', key: 'found', width: 120, render: (_, one) => one.found },
-          {
-            title: 'First',
-            key: 'first',
-            className: css.moment!,
-            width: 140,
-            render: (_, { firstAt }) => <Moment at={firstAt} />,
-          },
-          {
-            title: ended === 'yes' ? 'Over' : 'Last',
-            key: 'last',
-            className: css.moment!,
-            width: 140,
-            render: (_, { lastAt, endedAt }) => <Moment at={endedAt ?? lastAt} />,
-          },
-        ]}
-      />
+      <TableFrame label="Differences" inPage>
+        <Table<ProbeDifference>
+          size="small"
+          rowKey={({ kind, address, visitor, firstAt }) =>
+            `${kind} ${address} ${visitor} ${firstAt}`
+          }
+          dataSource={differences}
+          rowHoverable={false}
+          pagination={
+            found > A_PAGE
+              ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
+              : false
+          }
+          onChange={({ current = 1 }) => change({ page: current > 1 ? String(current) : null })}
+          locale={{ emptyText: emptyText(request.search, ended, lastRun) }}
+          columns={[
+            {
+              title: 'Address',
+              key: 'address',
+              render: (_, { address, visitor, step }) => (
+                <>
+                  <Link
+                    to={visitAddress(site.id, address, {
+                      state: 'live',
+                      ...(visitor === null ? { visitor: { guest: true } } : { as: visitor }),
+                    })}
+                  >
+                    <code>{address}</code>
+                  </Link>
+                  {step !== address && (
+                    <div className={layout.quiet}>
+                      at <code>{step}</code>
+                    </div>
+                  )}
+                </>
+              ),
+            },
+            {
+              title: 'Visitor',
+              key: 'visitor',
+              width: 90,
+              render: (_, { visitor }) => visitor ?? <span className={layout.quiet}>everyone</span>,
+            },
+            {
+              title: 'What differs',
+              key: 'what',
+              width: 210,
+              render: (_, one) => (
+                <>
+                  <span aria-hidden className={one.effect === 'other' ? undefined : css.down}>
+                    {SIGNS[one.effect]}{' '}
+                  </span>
+                  {differenceInWords(one)}
+                  {one.kind === 'undeclared-page' && one.endedAt === null && (
+                    <div>
+                      <Link
+                        to={`/sites/${site.id}/pages?${new URLSearchParams({ new: 'yes', named: one.address }).toString()}`}
+                        aria-label={`Declare ${one.address}`}
+                      >
+                        Declare it
+                      </Link>
+                    </div>
+                  )}
+                </>
+              ),
+            },
+            {
+              title: 'The rules say',
+              key: 'expected',
+              width: 290,
+              render: (_, { expected }) => expected,
+            },
+            { title: 'The website', key: 'found', width: 120, render: (_, one) => one.found },
+            {
+              title: 'First',
+              key: 'first',
+              className: css.moment!,
+              width: 140,
+              render: (_, { firstAt }) => <Moment at={firstAt} />,
+            },
+            {
+              title: ended === 'yes' ? 'Over' : 'Last',
+              key: 'last',
+              className: css.moment!,
+              width: 140,
+              render: (_, { lastAt, endedAt }) => <Moment at={endedAt ?? lastAt} />,
+            },
+          ]}
+        />
+      </TableFrame>
     </>
   );
 }

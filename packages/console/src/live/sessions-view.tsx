@@ -6,6 +6,7 @@ import { client } from '../client.ts';
 import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { Moment } from './moment.tsx';
 import layout from '../style/layout.module.css';
 
@@ -35,7 +36,7 @@ export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
         </span>
       </div>
       {action.error && <Failure error={action.error} />}
-      <div className={layout.tableFrame}>
+      <TableFrame label="Sessions">
         <Table<SessionInfo>
           size="small"
           rowKey="session"
@@ -107,7 +108,7 @@ export function SessionsView({ gateway }: { gateway: GatewayInfo }) {
             },
           ]}
         />
-      </div>
+      </TableFrame>
     </>
   );
 }

@@ -7,6 +7,7 @@ import { client } from '../client.ts';
 import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { Moment } from './moment.tsx';
 import layout from '../style/layout.module.css';
@@ -49,7 +50,7 @@ export function UsesView() {
           {used} of {all} redirects of the live release are in use.
         </span>
       </div>
-      <div className={layout.tableFrame}>
+      <TableFrame label="Redirects in use">
         <Table<queries.UsedRedirect>
           size="small"
           rowKey={({ list, line }) => `${list ?? ''}:${line}`}
@@ -104,7 +105,7 @@ export function UsesView() {
             },
           ]}
         />
-      </div>
+      </TableFrame>
     </>
   );
 }

@@ -9,6 +9,7 @@ import { choicesOf } from '../entries/choices.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { PagePanel } from './page-panel.tsx';
 import layout from '../style/layout.module.css';
@@ -61,7 +62,7 @@ export function PagesPage() {
         {fullAccess && <span className={layout.quiet}>Besides, by full access: {fullAccess}.</span>}
       </div>
       <div className={layout.beside}>
-        <div className={layout.tableFrame}>
+        <TableFrame label="Pages">
           <Table
             size="small"
             rowKey="address"
@@ -75,7 +76,7 @@ export function PagesPage() {
             rowHoverable={false}
             rowClassName={({ address }) => clsx(address === open?.address && layout.here)}
           />
-        </div>
+        </TableFrame>
         {(isNew || open) && (
           <PagePanel
             key={`${open?.address ?? ''} ${JSON.stringify(entries?.[open?.address ?? ''] ?? null)}`}

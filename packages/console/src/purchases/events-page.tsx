@@ -8,6 +8,7 @@ import { Moment } from '../live/moment.tsx';
 import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { TryEvent } from './try-event.tsx';
 import { EVENTS } from './state-words.ts';
@@ -100,125 +101,133 @@ export function EventsPage() {
                 Apply all again
               </Button>
             </div>
-            <Table<RejectedEvent>
-              size="small"
-              rowKey={({ shop, id }) => `${shop} ${id}`}
-              dataSource={rejected}
-              rowHoverable={false}
-              pagination={false}
-              scroll={{ x: 900 }}
-              columns={[
-                {
-                  title: 'When',
-                  key: 'at',
-                  width: 150,
-                  render: (_, one) => <Moment at={one.receivedAt} />,
-                },
-                { title: 'Shop', key: 'shop', width: 110, render: (_, one) => one.shop },
-                {
-                  title: 'Why',
-                  key: 'why',
-                  width: 420,
-                  render: (_, one) => (
-                    <>
-                      <span className={live.down} aria-hidden>
-                        ×{' '}
+            <TableFrame label="Rejected events" inPage>
+              <Table<RejectedEvent>
+                size="small"
+                rowKey={({ shop, id }) => `${shop} ${id}`}
+                dataSource={rejected}
+                rowHoverable={false}
+                pagination={false}
+                columns={[
+                  {
+                    title: 'When',
+                    key: 'at',
+                    width: 150,
+                    render: (_, one) => <Moment at={one.receivedAt} />,
+                  },
+                  { title: 'Shop', key: 'shop', width: 110, render: (_, one) => one.shop },
+                  {
+                    title: 'Why',
+                    key: 'why',
+                    width: 420,
+                    render: (_, one) => (
+                      <>
+                        <span className={live.down} aria-hidden>
+                          ×{' '}
+                        </span>
+                        {one.problem}
+                        <details>
+                          <summary>What came</summary>
+                          <code className={css.body}>{one.body}</code>
+                        </details>
+                      </>
+                    ),
+                  },
+                  {
+                    title: 'More',
+                    key: 'more',
+                    width: 170,
+                    render: (_, one) => (
+                      <span className={layout.buttons}>
+                        <Button
+                          size="small"
+                          aria-label={`Apply ${one.id} again`}
+                          onClick={() => apply(one)}
+                        >
+                          Apply again
+                        </Button>{' '}
+                        <Button
+                          size="small"
+                          aria-label={`Drop ${one.id}`}
+                          onClick={() =>
+                            action.mutate(async () => {
+                              await client.dropShopEvent(site.id, one.shop, one.id);
+                              return `${one.id} is dropped.`;
+                            })
+                          }
+                        >
+                          Drop
+                        </Button>
                       </span>
-                      {one.problem}
-                      <details>
-                        <summary>What came</summary>
-                        <code className={css.body}>{one.body}</code>
-                      </details>
-                    </>
-                  ),
-                },
-                {
-                  title: 'More',
-                  key: 'more',
-                  width: 170,
-                  render: (_, one) => (
-                    <span className={layout.buttons}>
-                      <Button
-                        size="small"
-                        aria-label={`Apply ${one.id} again`}
-                        onClick={() => apply(one)}
-                      >
-                        Apply again
-                      </Button>{' '}
-                      <Button
-                        size="small"
-                        aria-label={`Drop ${one.id}`}
-                        onClick={() =>
-                          action.mutate(async () => {
-                            await client.dropShopEvent(site.id, one.shop, one.id);
-                            return `${one.id} is dropped.`;
-                          })
-                        }
-                      >
-                        Drop
-                      </Button>
-                    </span>
-                  ),
-                },
-              ]}
-            />
+                    ),
+                  },
+                ]}
+              />
+            </TableFrame>
           </section>
         )}
         <TryEvent site={site.id} shops={summary.data?.shops ?? []} />
         <h2>Received</h2>
-        <Table<ReceivedEvent>
-          size="small"
-          rowKey={({ shop, id }) => `${shop} ${id}`}
-          dataSource={rows}
-          rowHoverable={false}
-          scroll={{ x: 900 }}
-          pagination={
-            found > A_PAGE
-              ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
-              : false
-          }
-          onChange={({ current = 1 }) => change({ page: current > 1 ? String(current) : null })}
-          locale={{ emptyText: 'No shop has told anything yet.' }}
-          columns={[
-            {
-              title: 'Happened',
-              key: 'at',
-              width: 150,
-              render: (_, one) => <Moment at={one.at} />,
-            },
-            {
-              title: 'What',
-              key: 'what',
-              render: (_, { type, partly }) => `${EVENTS[type] ?? type}${partly ? ' in part' : ''}`,
-            },
-            {
-              title: 'Purchase',
-              key: 'purchase',
-              width: 240,
-              render: (_, { shop, purchase }) => (
-                <code>
-                  {shop}
-                  {purchase !== null && `/${purchase}`}
-                </code>
-              ),
-            },
-            { title: 'Product', key: 'product', width: 140, render: (_, one) => one.product ?? '' },
-            {
-              title: 'Buyer',
-              key: 'buyer',
-              render: (_, { email, visitor }) =>
-                (email ?? visitor) === null ? (
-                  <span className={layout.quiet}>not said</span>
-                ) : (
-                  <Link
-                    to={`/sites/${site.id}/visitors/buyers?${new URLSearchParams({ buyer: email ?? visitor ?? '' }).toString()}`}
-                  >
-                    {email ?? visitor}
-                  </Link>
+        <TableFrame label="Received events" inPage>
+          <Table<ReceivedEvent>
+            size="small"
+            rowKey={({ shop, id }) => `${shop} ${id}`}
+            dataSource={rows}
+            rowHoverable={false}
+            pagination={
+              found > A_PAGE
+                ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
+                : false
+            }
+            onChange={({ current = 1 }) => change({ page: current > 1 ? String(current) : null })}
+            locale={{ emptyText: 'No shop has told anything yet.' }}
+            columns={[
+              {
+                title: 'Happened',
+                key: 'at',
+                width: 150,
+                render: (_, one) => <Moment at={one.at} />,
+              },
+              {
+                title: 'What',
+                key: 'what',
+                render: (_, { type, partly }) =>
+                  `${EVENTS[type] ?? type}${partly ? ' in part' : ''}`,
+              },
+              {
+                title: 'Purchase',
+                key: 'purchase',
+                width: 240,
+                render: (_, { shop, purchase }) => (
+                  <code>
+                    {shop}
+                    {purchase !== null && `/${purchase}`}
+                  </code>
                 ),
-            },
-          ]}
-        />
+              },
+              {
+                title: 'Product',
+                key: 'product',
+                width: 140,
+                render: (_, one) => one.product ?? '',
+              },
+              {
+                title: 'Buyer',
+                key: 'buyer',
+                render: (_, { email, visitor }) =>
+                  (email ?? visitor) === null ? (
+                    <span className={layout.quiet}>not said</span>
+                  ) : (
+                    <Link
+                      to={`/sites/${site.id}/visitors/buyers?${new URLSearchParams({ buyer: email ?? visitor ?? '' }).toString()}`}
+                    >
+                      {email ?? visitor}
+                    </Link>
+                  ),
+              },
+            ]}
+          />
+        </TableFrame>
       </div>
     </div>
   );

@@ -7,6 +7,7 @@ import { client } from '../client.ts';
 import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { CountsTable } from './counts-table.tsx';
 import { Period, StateTag } from './standing.tsx';
@@ -81,7 +82,9 @@ export function PurchasesPage() {
             <Link to={`${base}/products`}>Products</Link>.
           </p>
         ) : (
-          <CountsTable summary={summary.data} listOf={listOf} />
+          <TableFrame label="Purchases by product" inPage>
+            <CountsTable summary={summary.data} listOf={listOf} />
+          </TableFrame>
         )}
         <div className={clsx(layout.filters, live.bar)}>
           <h2>All purchases</h2>
@@ -112,49 +115,50 @@ export function PurchasesPage() {
         </div>
         {saving.error && <Failure error={saving.error} />}
         {list.error && <Failure error={list.error} retry={() => void list.refetch()} />}
-        <Table<StandingPurchase>
-          size="small"
-          rowKey={({ shop, purchase }) => `${shop}/${purchase}`}
-          dataSource={list.data?.purchases ?? []}
-          loading={!list.data && !list.error}
-          rowHoverable={false}
-          scroll={{ x: 900 }}
-          pagination={false}
-          locale={{
-            emptyText: product || state ? 'None of these.' : 'Nobody has bought anything yet.',
-          }}
-          columns={[
-            {
-              title: 'Buyer',
-              key: 'buyer',
-              width: 220,
-              render: (_, one) =>
-                one.email === null && one.visitor === null ? (
-                  <span className={layout.quiet}>forgotten</span>
-                ) : (
-                  <Link to={buyer(one)}>{one.email ?? one.visitor}</Link>
+        <TableFrame label="All purchases" inPage>
+          <Table<StandingPurchase>
+            size="small"
+            rowKey={({ shop, purchase }) => `${shop}/${purchase}`}
+            dataSource={list.data?.purchases ?? []}
+            loading={!list.data && !list.error}
+            rowHoverable={false}
+            pagination={false}
+            locale={{
+              emptyText: product || state ? 'None of these.' : 'Nobody has bought anything yet.',
+            }}
+            columns={[
+              {
+                title: 'Buyer',
+                key: 'buyer',
+                width: 220,
+                render: (_, one) =>
+                  one.email === null && one.visitor === null ? (
+                    <span className={layout.quiet}>forgotten</span>
+                  ) : (
+                    <Link to={buyer(one)}>{one.email ?? one.visitor}</Link>
+                  ),
+              },
+              { title: 'Product', key: 'product', width: 140, render: (_, one) => one.product },
+              {
+                title: 'Stands',
+                key: 'state',
+                width: 190,
+                render: (_, one) => <StateTag {...one} />,
+              },
+              { title: 'Period', key: 'period', render: (_, one) => <Period {...one} /> },
+              {
+                title: 'Purchase',
+                key: 'purchase',
+                width: 240,
+                render: (_, { shop, purchase }) => (
+                  <code>
+                    {shop}/{purchase}
+                  </code>
                 ),
-            },
-            { title: 'Product', key: 'product', width: 140, render: (_, one) => one.product },
-            {
-              title: 'Stands',
-              key: 'state',
-              width: 190,
-              render: (_, one) => <StateTag {...one} />,
-            },
-            { title: 'Period', key: 'period', render: (_, one) => <Period {...one} /> },
-            {
-              title: 'Purchase',
-              key: 'purchase',
-              width: 240,
-              render: (_, { shop, purchase }) => (
-                <code>
-                  {shop}/{purchase}
-                </code>
-              ),
-            },
-          ]}
-        />
+              },
+            ]}
+          />
+        </TableFrame>
         {list.data && (after !== undefined || list.data.next !== null) && (
           <p className={layout.buttons}>
             <Button disabled={after === undefined} onClick={() => change({ after: null })}>

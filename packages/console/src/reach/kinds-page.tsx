@@ -6,6 +6,7 @@ import { documentQuery } from '../changes/document-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import layout from '../style/layout.module.css';
 import { useAddressState } from '../use-address-state.ts';
 import { kindsQuery } from './kinds-query.ts';
@@ -55,7 +56,7 @@ export function KindsPage() {
       {kinds.error ? (
         <Failure error={kinds.error} retry={() => void kinds.refetch()} site={site.id} />
       ) : kinds.data ? (
-        <div className={layout.tableFrame}>
+        <TableFrame label="Kinds of visitors">
           <table className={css.kinds}>
             <thead>
               <tr>
@@ -86,7 +87,7 @@ export function KindsPage() {
               ))}
             </tbody>
           </table>
-        </div>
+        </TableFrame>
       ) : (
         <Waiting what="the kinds of visitors" />
       )}

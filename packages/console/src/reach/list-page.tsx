@@ -11,6 +11,7 @@ import { OutcomeTag } from '../visit/outcome-tag.tsx';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import layout from '../style/layout.module.css';
 import css from './list-page.module.css';
@@ -79,7 +80,7 @@ export function TryListPage() {
             onChange={({ target }) => setText(target.value)}
           />
         </label>
-        <section className={layout.tableFrame} aria-label="Where they end" aria-live="polite">
+        <TableFrame label="Where they end" live="polite">
           {visits.error ? (
             <Failure error={visits.error} retry={() => void visits.refetch()} site={site.id} />
           ) : (
@@ -89,7 +90,7 @@ export function TryListPage() {
               isLoading={visits.isPlaceholderData}
             />
           )}
-        </section>
+        </TableFrame>
       </div>
     </div>
   );

@@ -8,6 +8,7 @@ import { client } from '../client.ts';
 import { documentQuery } from '../changes/document-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import layout from '../style/layout.module.css';
 import css from './redirects.module.css';
@@ -80,7 +81,7 @@ export function ListsPage() {
         </span>
       </div>
       {action.error && <Failure error={action.error} />}
-      <div className={layout.tableFrame}>
+      <TableFrame label="Lists of redirects">
         <Table<Listed>
           size="small"
           rowKey="name"
@@ -160,7 +161,7 @@ export function ListsPage() {
             },
           ]}
         />
-      </div>
+      </TableFrame>
     </div>
   );
 }

@@ -12,6 +12,7 @@ import { EntryPanel } from '../entries/entry-panel.tsx';
 import { REDIRECTS } from '../entries/sections.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { TableFrame } from '../shell/table-frame.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { BulkEdit } from './bulk-edit.tsx';
 import { ImportPanel } from './import-panel.tsx';
@@ -148,7 +149,7 @@ export function RedirectsPage() {
         />
       )}
       <div className={layout.beside}>
-        <div className={layout.tableFrame}>
+        <TableFrame label="Redirects">
           <Table<queries.RedirectRow>
             size="small"
             rowKey={keyOf}
@@ -208,7 +209,7 @@ export function RedirectsPage() {
                   : column,
             )}
           />
-        </div>
+        </TableFrame>
         {isImport && <ImportPanel onClose={close} />}
         {(isNew || (open && open.position !== null)) && (
           <EntryPanel
