@@ -133,9 +133,22 @@ describe('the reach grid', () => {
     await page.getByText('Those who count this spring do not swap.').waitFor();
   });
 
-  test('is drawn for any moment', async () => {
+  test('is drawn for any moment, written as ISO 8601 has it', async () => {
     const page = await stage.look('/reach?at=2027-04-01T10:00&text=spring');
     expect(await isSeen(cell(page, 'Gale, /spring-count: reach'))).toBe(true);
+    const at = page.getByRole('textbox', { name: 'At', exact: true });
+    await at.fill('2026-11-27 10:00');
+    await cell(page, 'Gale, /spring-count: missing').waitFor();
+    // What is no moment is asked for by nobody, and told at its field.
+    await at.fill('2027-02-30');
+    await at.press('Tab');
+    const told = page.getByRole('alert').filter({ hasText: 'Write it as 2027-03-01' });
+    await told.waitFor();
+    expect(await at.getAttribute('aria-describedby')).toBe(await told.getAttribute('id'));
+    expect(addressOf(page).searchParams.get('at')).toBe('2026-11-27 10:00');
+    await page.getByRole('button', { name: 'Clear' }).click();
+    await page.getByText('52 of 52 pages').waitFor();
+    expect([await at.inputValue(), await told.count()]).toEqual(['', 0]);
   });
 
   test('draws only what is in view, whatever its size', async () => {

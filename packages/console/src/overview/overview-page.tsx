@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useOutletContext } from 'react-router';
 import { Button, Input } from 'antd';
@@ -71,7 +72,7 @@ function TasksCard({ base }: { base: string }) {
   return (
     <section className={css.card} aria-label="What to do">
       <h2>What to do</h2>
-      <ul className={layout.plain}>
+      <ul className={clsx(layout.plain, css.tasks)}>
         {COMMON_TASKS.map(([to, task]) => (
           <li key={to}>
             <Link to={`${base}${to}`}>{task}</Link>

@@ -9,6 +9,7 @@ import { ReachedByView } from '../entries/reached-by.tsx';
 import { Moment } from '../live/moment.tsx';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { MomentField } from '../shell/moment-field.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { visitAddress } from '../visit/visit-address.ts';
 import { GrantForm } from './grant-form.tsx';
@@ -63,14 +64,7 @@ export function BuyersPage() {
           onChange={({ target }) => setTyped(target.value)}
           onSearch={(text) => change({ buyer: text.trim() })}
         />
-        <label className={layout.when}>
-          At
-          <Input
-            type="datetime-local"
-            value={at}
-            onChange={({ target }) => change({ at: target.value }, { replace: true })}
-          />
-        </label>
+        <MomentField value={at} onChange={(next) => change({ at: next }, { replace: true })} />
         <span role="status" className={layout.quiet}>
           {action.data}
         </span>

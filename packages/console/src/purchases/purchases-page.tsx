@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { Button, Input, Select, Table } from 'antd';
+import { Button, Select, Table } from 'antd';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { StandingPurchase } from '@kleidon/client';
@@ -8,6 +8,7 @@ import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
+import { MomentField } from '../shell/moment-field.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { CountsTable } from './counts-table.tsx';
 import { Period, StateTag } from './standing.tsx';
@@ -60,14 +61,10 @@ export function PurchasesPage() {
     <div className={layout.page}>
       <div className={layout.filters}>
         <h1>Purchases</h1>
-        <label className={layout.when}>
-          At
-          <Input
-            type="datetime-local"
-            value={at}
-            onChange={({ target }) => change({ at: target.value, after: null }, { replace: true })}
-          />
-        </label>
+        <MomentField
+          value={at}
+          onChange={(next) => change({ at: next, after: null }, { replace: true })}
+        />
         {open > 0 && (
           <Link to={`${base}/events`}>
             <span aria-hidden>! </span>

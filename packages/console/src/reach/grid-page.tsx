@@ -10,6 +10,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { onDemand } from '../shell/on-demand.ts';
+import { MomentField } from '../shell/moment-field.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { ReachGrid, type CellAt } from './reach-grid.tsx';
 import { gridQuery, kindsQuery } from './kinds-query.ts';
@@ -153,14 +154,7 @@ export function GridPage() {
         >
           Where they differ
         </Checkbox>
-        <label className={layout.when}>
-          At{' '}
-          <Input
-            type="datetime-local"
-            value={at}
-            onChange={({ target }) => change({ at: target.value }, { replace: true })}
-          />
-        </label>
+        <MomentField value={at} onChange={(next) => change({ at: next }, { replace: true })} />
         <span className={layout.quiet} role="status">
           {rows.length} of {grid.data.rows.length} pages
         </span>

@@ -7,6 +7,7 @@ import { namesQuery } from '../changes/names-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
+import { MomentField } from '../shell/moment-field.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 import { VisitView } from '../visit/visit-view.tsx';
@@ -109,14 +110,10 @@ export function TryPage() {
             <KeepVisitor value={madeUpEntry(query)} known={visitors.map(({ name }) => name)} />
           </fieldset>
         )}
-        <label>
-          At
-          <Input
-            type="datetime-local"
-            value={query.get('at') ?? ''}
-            onChange={({ target }) => change({ at: target.value }, { replace: true })}
-          />
-        </label>
+        <MomentField
+          value={query.get('at') ?? ''}
+          onChange={(next) => change({ at: next }, { replace: true })}
+        />
         <label>
           Method
           <Select
