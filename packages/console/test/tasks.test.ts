@@ -194,6 +194,42 @@ pages: { /: Home, /a: A }
   });
 });
 
+test('the focus is never lost: it goes where something opens, and back when that goes away', async () => {
+  const page = await stage.look('/pages');
+  const isAt = (wanted: string) =>
+    page.waitForFunction((name) => {
+      const focused = document.activeElement!;
+      const label = (focused as HTMLInputElement).labels?.[0];
+      return (focused.ariaLabel ?? (label ?? focused).textContent).startsWith(name);
+    }, wanted);
+  const press = async (role: 'button' | 'link', name: string): Promise<void> => {
+    await page.getByRole(role, { name, exact: true }).focus();
+    await page.keyboard.press('Enter');
+  };
+  await press('button', 'Open page /about');
+  await isAt('Page /about');
+  await press('button', 'Close');
+  await isAt('Open page /about');
+  await page.keyboard.press('Control+k');
+  await isAt('Search this site');
+  await page.keyboard.press('Escape');
+  await isAt('Open page /about');
+  await press('button', 'New page');
+  await isAt('Address');
+  await page.keyboard.type('/nests');
+  await press('button', 'Add to pending changes');
+  await isAt('New page');
+  await press('link', '1 pending change');
+  await press('button', 'Drop all');
+  await isAt('Review');
+  await page.getByText('No pending changes.').waitFor();
+  await go(page, '/sites/merrow');
+  await press('link', 'Redirect an old address');
+  await isAt('From');
+  await page.goBack();
+  await isAt('Merrow Point Bird Observatory');
+});
+
 test('at 640 pixels, and so at 200 %, tables scroll with the keyboard, and nothing stands beside the window', async () => {
   const barred: Record<string, string[]> = {};
   for (const path of [

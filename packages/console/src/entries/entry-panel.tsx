@@ -6,6 +6,7 @@ import { useOutletContext, useSearchParams } from 'react-router';
 import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 import { EffectView } from '../edit/effect-view.tsx';
+import { PanelHead } from '../shell/panel-head.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import type { Choices } from './choices.ts';
 import { EntryFields } from './entry-fields.tsx';
@@ -63,6 +64,9 @@ export function EntryPanel({
   const unnamedId = useId();
   const form = useRef<HTMLFormElement>(null);
   const wanted = query.get('field');
+  useEffect(() => {
+    if (name === null) form.current?.querySelector<HTMLElement>('input, textarea')?.focus();
+  }, [name]);
   useEffect(() => {
     if (wanted === null) return;
     const field = [...(form.current?.querySelectorAll<HTMLElement>('[data-field]') ?? [])].find(
@@ -128,12 +132,12 @@ export function EntryPanel({
   return (
     <>
       <aside className={clsx(layout.panel, layout.wide)} aria-label={what}>
-        <header>
-          <h2>{what}</h2>
-          <Button size="small" onClick={() => onClose('')}>
-            {edits.length > 0 ? 'Close without adding' : 'Close'}
-          </Button>
-        </header>
+        <PanelHead
+          title={what}
+          close={edits.length > 0 ? 'Close without adding' : 'Close'}
+          hasFocus={name !== null && wanted === null}
+          onClose={() => onClose('')}
+        />
         {above}
         <form
           ref={form}
@@ -151,7 +155,6 @@ export function EntryPanel({
               <Input
                 className={layout.code}
                 value={newName}
-                autoFocus={name === null}
                 status={isTried && isUnnamed ? 'error' : ''}
                 aria-invalid={isTried && isUnnamed}
                 aria-describedby={isTried && isUnnamed ? unnamedId : undefined}

@@ -8,6 +8,7 @@ import { client } from '../client.ts';
 import { inShort } from '../entries/entry-value.ts';
 import { Failure } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
+import { PanelHead } from '../shell/panel-head.tsx';
 import { clsx } from 'clsx';
 import layout from '../style/layout.module.css';
 import css from './redirects.module.css';
@@ -52,12 +53,7 @@ export function ImportPanel({ onClose }: { onClose(said: string): void }) {
 
   return (
     <aside className={clsx(layout.panel, layout.wide)} aria-label="Import redirects">
-      <header>
-        <h2>Import redirects</h2>
-        <Button size="small" onClick={() => onClose('')}>
-          Close
-        </Button>
-      </header>
+      <PanelHead title="Import redirects" onClose={() => onClose('')} />
       <p className={layout.quiet}>
         A spreadsheet as CSV. Its first line names the columns, in any order: from, to, and as you
         like kind, query, when, since, until, note, rank.

@@ -13,6 +13,7 @@ import { REDIRECTS } from '../entries/sections.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
+import { PanelHead } from '../shell/panel-head.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { BulkEdit } from './bulk-edit.tsx';
 import { ImportPanel } from './import-panel.tsx';
@@ -225,14 +226,14 @@ export function RedirectsPage() {
         )}
         {open?.position === null && (
           <aside className={layout.panel} aria-label={`Redirect ${open.from}`}>
-            <header>
-              <h2>
-                Redirect <code>{open.from}</code>
-              </h2>
-              <Button size="small" onClick={() => close('')}>
-                Close
-              </Button>
-            </header>
+            <PanelHead
+              title={
+                <>
+                  Redirect <code>{open.from}</code>
+                </>
+              }
+              onClose={() => close('')}
+            />
             <RedirectWay row={open} />
           </aside>
         )}

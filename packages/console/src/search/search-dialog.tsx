@@ -46,6 +46,10 @@ export function SearchDialog({ site, pending, typed, onClose }: SearchDialogProp
         listHeight={360}
         value={text}
         onChange={setText}
+        // The list is open as long as the dialog: the key would close that alone, and so nothing.
+        onKeyDown={({ key }) => {
+          if (key === 'Escape') onClose();
+        }}
         onSelect={(to: string) => {
           onClose();
           void navigate(`/sites/${site}${to}`);

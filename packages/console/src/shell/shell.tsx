@@ -5,6 +5,7 @@ import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'reac
 import { ServiceProblem, type Release, type SiteSummary } from '@kleidon/client';
 import { usePending, type Pending } from '../changes/use-pending.ts';
 import { client } from '../client.ts';
+import { keepFocus } from './keep-focus.ts';
 import { LoadedPage } from './loaded-page.tsx';
 import { TASKS, taskAt, type PageLink } from '../navigation.ts';
 import { Failure, Waiting } from './notices.tsx';
@@ -51,6 +52,7 @@ export function Shell({ theme }: { theme: Theme }) {
   const reload = useCallback(() => void refetch(), [refetch]);
   // Somebody else may have saved since the page before was opened.
   useEffect(reload, [reload, pathname]);
+  useEffect(keepFocus, []);
 
   const base = `/sites/${id}`;
   const task = taskAt(decodeURI(pathname).slice(base.length).replace(/\/$/, ''));
