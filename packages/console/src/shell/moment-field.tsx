@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { useId, useRef, useState } from 'react';
 import { Button, Input } from 'antd';
 import { useQuery } from '@tanstack/react-query';
@@ -29,7 +30,7 @@ export function MomentField({
   const typed = edit.of === value ? edit.text : value;
   const [isLeft, setIsLeft] = useState(false);
   const calendar = useRef<HTMLInputElement>(null);
-  const [id, errorId] = [useId(), useId()];
+  const [id, zoneId, errorId] = [useId(), useId(), useId()];
   const isWrong = isLeft && typed.trim() !== '' && !isMoment(typed);
   const take = (next: string): void => {
     setEdit({ of: value, text: next });
@@ -46,10 +47,15 @@ export function MomentField({
           value={typed}
           onChange={({ target }) => take(target.value)}
           onBlur={() => setIsLeft(true)}
-          suffix={isElsewhere ? <span className={layout.quiet}>{zone}</span> : null}
-          {...(isWrong
-            ? { status: 'error', 'aria-invalid': true, 'aria-describedby': errorId }
-            : {})}
+          suffix={
+            isElsewhere ? (
+              <span id={zoneId} className={layout.quiet}>
+                {zone}
+              </span>
+            ) : null
+          }
+          aria-describedby={clsx(isWrong && errorId, isElsewhere && zoneId) || undefined}
+          {...(isWrong ? { status: 'error', 'aria-invalid': true } : {})}
         />
         <Button onClick={() => calendar.current?.showPicker()}>Calendar</Button>
         <input
