@@ -404,11 +404,17 @@ describe('the site file', () => {
     expect(fixed.split('\n').length).toBe(text.split('\n').length - 6);
   });
 
-  test('with errors says so on the grid, with the way to each', async () => {
-    await stage.client.addSite(
-      'kleidon: 1\nsite: { name: Bad }\npages: { /: { titel: x } }\n',
-      'bad',
-    );
+  test('with errors says so on every page that needs it, with the way to each', async () => {
+    const bad = 'kleidon: 1\nsite: { name: Bad }\npages: { /: { titel: x } }\n';
+    await stage.client.addSite(bad, 'bad');
+    const overview = await stage.look('/sites/bad');
+    const first = overview.getByRole('region', { name: 'Guarantees and findings' });
+    await first.getByRole('link', { name: 'Line 3' }).waitFor();
+    // What is not YAML has no gates that could be listed, which is not to say that the site had none.
+    await stage.client.addSite(`${bad}gates: [\n`, 'not-yaml');
+    const gates = await stage.look('/sites/not-yaml/access/gates');
+    await gates.getByText('This is not YAML').waitFor();
+    expect(await gates.getByText('has no gates').count()).toBe(0);
     const page = await stage.look(`/sites/bad/reach`);
     await page.getByText('The site file has 2 errors').waitFor();
     await page.getByRole('link', { name: 'Line 3' }).click();

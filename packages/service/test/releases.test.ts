@@ -45,6 +45,23 @@ describe('going live and back', () => {
     folder.remove();
   });
 
+  test('what a draft that is no YAML has is not told to be gone', async () => {
+    const site = await add();
+    const { text, version } = await client.draft(site);
+    const broken = await client.saveDraft(site, version, `${text}\n  - : [\n`);
+    await client.saveDraft(site, broken.version, text);
+    const versions = await client.draftVersions(site);
+    expect(versions.map(({ says }) => says).slice(0, 2)).toEqual([
+      ["What changed can't be told: the version before is not YAML"],
+      ["What changed can't be told: this version is not YAML"],
+    ]);
+    await client.saveDraft(site, broken.version + 1, `${text}\n  - : [\n`);
+    expect(await codeOf(await ask(`/api/sites/${site}/document`))).toEqual([
+      422,
+      'site-has-errors',
+    ]);
+  });
+
   test('each save is kept with what it changed, and any can be restored', async () => {
     const site = await add();
     await client.saveList(site, 2, 'old.csv', 'from,to\n/old,/a\n');

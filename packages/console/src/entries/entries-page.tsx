@@ -37,7 +37,7 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
   const [said, setSaid] = useState('');
   const document = useQuery(documentQuery(site.id, pending));
   if (document.error)
-    return <Failure error={document.error} retry={() => void document.refetch()} />;
+    return <Failure error={document.error} retry={() => void document.refetch()} site={site.id} />;
   if (!document.data) return <Waiting what={section.title.toLowerCase()} />;
 
   const choices = choicesOf(site.id, pending.state, document.data);

@@ -24,7 +24,7 @@ export function SiteSettings() {
   const [said, setSaid] = useState('');
   const document = useQuery(documentQuery(site.id, pending));
   if (document.error)
-    return <Failure error={document.error} retry={() => void document.refetch()} />;
+    return <Failure error={document.error} retry={() => void document.refetch()} site={site.id} />;
   if (!document.data) return <Waiting what="the settings" />;
   const before = document.data['site'];
   return (

@@ -7,7 +7,7 @@ import type { Check } from '@kleidon/client';
 import { findingsQuery } from '../changes/findings-query.ts';
 import { client } from '../client.ts';
 import { Moment } from '../live/moment.tsx';
-import { Failure, Waiting } from '../shell/notices.tsx';
+import { ErrorLines, Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { Card } from './card.tsx';
 import { ProbeCard } from './probe-card.tsx';
@@ -177,10 +177,13 @@ function Findings({
 }) {
   if (errors.length > 0)
     return (
-      <p className={layout.refused}>
-        The site file has {errors.length === 1 ? '1 error' : `${errors.length} errors`}, so that
-        nothing can be looked for yet.
-      </p>
+      <>
+        <p className={layout.refused}>
+          The site file has {errors.length === 1 ? '1 error' : `${errors.length} errors`}, so that
+          nothing can be looked for yet.
+        </p>
+        <ErrorLines errors={errors.slice(0, SHOWN)} site={site} />
+      </>
     );
   const broken = guarantees.filter(({ is }) => is !== 'proved');
   const held = guarantees.length - broken.length;

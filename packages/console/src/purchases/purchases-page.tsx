@@ -73,7 +73,12 @@ export function PurchasesPage() {
         )}
       </div>
       <div className={live.live}>
-        {products.length === 0 ? (
+        {products.length === 0 && site.live === null && site.draft.errors > 0 ? (
+          <p className={layout.notice}>
+            What the site sells is not known yet: its{' '}
+            <Link to={`/sites/${site.id}/file`}>site file</Link> has errors.
+          </p>
+        ) : products.length === 0 ? (
           <p className={layout.notice}>
             The site sells nothing: its site file has no products. Declare them under{' '}
             <Link to={`${base}/products`}>Products</Link>.

@@ -34,7 +34,7 @@ export function ListsPage() {
   });
   const act = (work: () => Promise<string>) => () => action.mutate(work);
   const error = lists.error ?? document.error;
-  if (error) return <Failure error={error} retry={() => void lists.refetch()} />;
+  if (error) return <Failure error={error} retry={() => void lists.refetch()} site={site.id} />;
   if (!lists.data || !document.data) return <Waiting what="lists" />;
   const named = (document.data['redirect-lists'] ?? []) as readonly string[];
 

@@ -64,7 +64,7 @@ export function MomentField({
           className={css.calendar}
           aria-hidden
           tabIndex={-1}
-          value={isMoment(value) ? value.padEnd(16, 'T00:00').replace(' ', 'T').slice(0, 16) : ''}
+          value={isMoment(value) ? `${value.slice(0, 10)}T${value.slice(11, 16) || '00:00'}` : ''}
           onChange={({ target }) => take(target.value)}
         />
       </span>

@@ -67,15 +67,26 @@ function SiteErrors({ errors, site }: { errors: readonly queries.ExplainedError[
       type="error"
       showIcon
       title={`The site file has ${errors.length} error${errors.length === 1 ? '' : 's'}, so that nothing can be decided yet.`}
-      description={
-        <ul className={layout.plain}>
-          {errors.map(({ line, column, message, remedy }) => (
-            <li key={`${line}:${column}:${message}`}>
-              <Link to={`/sites/${site}/file?line=${line}`}>Line {line}</Link>: {message} {remedy}
-            </li>
-          ))}
-        </ul>
-      }
+      description={<ErrorLines errors={errors} site={site} />}
     />
+  );
+}
+
+/** Errors of a site file, each with its line. */
+export function ErrorLines({
+  errors,
+  site,
+}: {
+  errors: readonly queries.ExplainedError[];
+  site: string;
+}) {
+  return (
+    <ul className={layout.plain}>
+      {errors.map(({ line, column, message, remedy }) => (
+        <li key={`${line}:${column}:${message}`}>
+          <Link to={`/sites/${site}/file?line=${line}`}>Line {line}</Link>: {message} {remedy}
+        </li>
+      ))}
+    </ul>
   );
 }

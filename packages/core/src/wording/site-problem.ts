@@ -59,7 +59,10 @@ const GUARANTEE_FAULTS: Readonly<Record<GuaranteeFault, [string, string]>> = {
 
 const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
   'not-yaml': ({ detail }) =>
-    advice(`This is not YAML: ${detail}`, 'Check quotes, brackets and indentation here.'),
+    advice(
+      `This is not YAML: ${detail.replace(/[.:]?$/, '.')}`,
+      'Check quotes, brackets and indentation here.',
+    ),
   'too-many-aliases': ({ detail }) => advice(detail, 'Write the repeated values out.'),
   'key-twice': ({ name }) =>
     advice(`"${name}" stands twice in the same place.`, 'Rename or remove one of the two.'),

@@ -2,7 +2,15 @@ import { Router } from 'express';
 import type { Message } from '@kleidon/api';
 import { conditions, decisions, model, queries, siteFiles, wording } from '@kleidon/core';
 import type { Check } from '../check/states.ts';
-import { checkOf, draftOf, fileOf, listsOf, sourceOf, type Context } from './context.ts';
+import {
+  checkOf,
+  draftOf,
+  fileOf,
+  listsOf,
+  siteHasErrors,
+  sourceOf,
+  type Context,
+} from './context.ts';
 import { savedDraft, withETag } from './drafts.ts';
 import { Problem } from './problem.ts';
 import { registerCalls } from './register-calls.ts';
@@ -174,7 +182,11 @@ export function changesRouter(context: Context): Router {
 
     document: ({ path, query }) => {
       const { site } = draftOf(context, path.site);
-      return context.plans.valueOf(sourceOf(context, site, query.state).text);
+      const source = sourceOf(context, site, query.state);
+      const { errors } = context.states.read(source, fileOf(site));
+      // What is not YAML has no values, which is not to say that the site had none.
+      if (errors.some(({ problem }) => problem.code === 'not-yaml')) throw siteHasErrors(errors);
+      return context.plans.valueOf(source.text);
     },
   });
 

@@ -165,12 +165,16 @@ export function preparedFrom(
 ): decisions.PreparedSite {
   const { prepared, errors } = states.read(source, file);
   if (prepared) return prepared;
-  throw new Problem(
+  throw siteHasErrors(errors);
+}
+
+/** All of the errors of a site file. */
+export const siteHasErrors = (errors: Check['errors']): Problem =>
+  new Problem(
     'site-has-errors',
     `The site file has ${errors.length} error${errors.length === 1 ? '' : 's'}.`,
     { errors },
   );
-}
 
 /** A site as visitors meet it: its live release, or its draft before the first one. Null where that has errors. */
 export function siteInForce(context: Context, site: string): decisions.PreparedSite | null {

@@ -15,10 +15,7 @@ function checked({ text: given, patch, before, lists, file, at }: ToCheck): Chec
     if (!(error instanceof siteFiles.PatchProblem)) throw error;
     return { operation: error.operation, message: error.message };
   }
-  const says =
-    before === null || before === text
-      ? []
-      : siteFiles.changesBetween(siteFiles.valueOf(before), siteFiles.valueOf(text));
+  const says = before === null || before === text ? [] : siteFiles.changesBetween(before, text);
   const known = new Map(lists);
   const result = siteFiles.readSite(text, file, (name) => known.get(name) ?? null);
   if (!result.ok)

@@ -4,7 +4,7 @@ import { ENTRY_NAMES, type ListSection, type MapSection } from '../../model/sect
 import type { PatchOperation } from '../../model/patch-operation.ts';
 import { sayEdit } from '../../wording/edit.ts';
 import { pointer } from '../yaml/pointer.ts';
-import { planEdits, valueOf } from './plan-edits.ts';
+import { planEdits, valueOf, yamlOf } from './plan-edits.ts';
 
 /** What makes one site file of another, entry by entry; where the entries of a list stand does not matter. */
 function editsBetween(before: SiteValue, after: SiteValue): Edit[] {
@@ -62,11 +62,17 @@ const MOST_SENTENCES = 30;
 /**
  * Says what makes one site file of another, a sentence for each entry.
  *
+ * @param before a site file; it may have errors, as may the other
  * @returns at most some thirty sentences; the last one then counts the rest
  */
-export function changesBetween(before: SiteValue, after: SiteValue): string[] {
-  const edits = editsBetween(before, after);
-  const says = edits.slice(0, MOST_SENTENCES).map((edit) => sayEdit(edit, before));
+export function changesBetween(before: string, after: string): string[] {
+  const [was, is] = [before, after].map(yamlOf);
+  if (!is || !was)
+    return [
+      `What changed can't be told: ${is ? 'the version before' : 'this version'} is not YAML`,
+    ];
+  const edits = editsBetween(was, is);
+  const says = edits.slice(0, MOST_SENTENCES).map((edit) => sayEdit(edit, was));
   const left = edits.length - says.length;
   return left > 0 ? [...says, `and ${left} more`] : says;
 }

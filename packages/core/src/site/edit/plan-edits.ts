@@ -51,9 +51,13 @@ export function planEdits(text: string, edits: readonly Edit[]): PlannedEdits {
 }
 
 /** A site file as plain values; empty where it is not YAML. */
-export function valueOf(text: string): SiteValue {
+export const valueOf = (text: string): SiteValue => yamlOf(text) ?? {};
+
+/** The same; null where it is not YAML. */
+export function yamlOf(text: string): SiteValue | null {
   const document = parseYaml(text, { uniqueKeys: false });
-  const value: unknown = document.errors.length > 0 ? null : document.toJS({ maxAliasCount: 100 });
+  if (document.errors.length > 0) return null;
+  const value: unknown = document.toJS({ maxAliasCount: 100 });
   return isRecord(value) ? value : {};
 }
 
