@@ -414,7 +414,7 @@ describe('the site file', () => {
     await stage.client.addSite(`${bad}gates: [\n`, 'not-yaml');
     const gates = await stage.look('/sites/not-yaml/access/gates');
     await gates.getByText('This is not YAML').waitFor();
-    expect(await gates.getByText('has no gates').count()).toBe(0);
+    expect(await gates.getByText('has no gate').count()).toBe(0);
     const page = await stage.look(`/sites/bad/reach`);
     await page.getByText('The site file has 2 errors').waitFor();
     await page.getByRole('link', { name: 'Line 3' }).click();

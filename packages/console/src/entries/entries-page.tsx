@@ -88,7 +88,7 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
             locale={{
               emptyText:
                 entries.length === 0
-                  ? `The site file has no ${section.title.toLowerCase()} yet.`
+                  ? `The site file has no ${section.one} yet.`
                   : `No ${section.one} fits this search.`,
             }}
             columns={[
