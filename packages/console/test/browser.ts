@@ -52,7 +52,7 @@ export async function windowsOf(
         sessionStorage.clear();
       });
       // By way of another site, so that the pending changes are those of a new browser.
-      await by(page, '/sites/none', page.getByText('There is no site "none".'), addressOf(path));
+      await by(page, '/sites/none', 'There is no site "none".', addressOf(path));
       return page;
     },
     close: async () => {
@@ -104,17 +104,19 @@ export const go = (page: Page, address: string): Promise<void> =>
   by(
     page,
     `${/^\/sites\/[^/?]+/.exec(address)?.[0]}/nowhere`,
-    page.getByRole('heading', { name: 'There is nothing at this address' }),
+    'There is nothing at this address',
     address,
   );
 
 /** By way of a page that looks like no other, so that the next is not taken for the last one. */
-async function by(page: Page, way: string, sign: Locator, address: string): Promise<void> {
+async function by(page: Page, way: string, sign: string, address: string): Promise<void> {
   await push(page, way);
-  await sign.waitFor();
+  await page.waitForFunction((text) => document.body.textContent.includes(text), sign);
   await push(page, address);
-  await sign.waitFor({ state: 'hidden' });
-  await loaded(page);
+  await page.waitForFunction(
+    (texts) => !texts.some((text) => document.body.textContent.includes(text)),
+    [sign, LOADING],
+  );
 }
 
 const push = (page: Page, address: string): Promise<void> =>
@@ -123,8 +125,10 @@ const push = (page: Page, address: string): Promise<void> =>
     dispatchEvent(new PopStateEvent('popstate'));
   }, address);
 
+const LOADING = 'Loading';
+
 const loaded = (page: Page): Promise<unknown> =>
-  page.waitForFunction(() => !document.body.textContent.includes('Loading'));
+  page.waitForFunction((text) => !document.body.textContent.includes(text), LOADING);
 
 /**
  * What a page has against WCAG 2.2, levels A and AA, in light and in dark; the themes differ in colours alone. It
