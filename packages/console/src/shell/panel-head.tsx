@@ -1,5 +1,6 @@
-import { useEffect, useRef, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { Button } from 'antd';
+import { NavigationType, useNavigationType } from 'react-router';
 
 /**
  * What a panel beside a table is about, and its button to close it. It takes the focus as it opens, for it stands
@@ -18,9 +19,12 @@ export function PanelHead({
   onClose: () => void;
 }) {
   const heading = useRef<HTMLHeadingElement>(null);
+  // Where the address is loaded, or gone back to, nobody opened it; what happens later is no reason either.
+  const isOpened = useNavigationType() !== NavigationType.Pop;
+  const [takesFocus] = useState(hasFocus && isOpened);
   useEffect(() => {
-    if (hasFocus) heading.current?.focus({ preventScroll: true });
-  }, [hasFocus]);
+    if (takesFocus) heading.current?.focus({ preventScroll: true });
+  }, [takesFocus]);
   return (
     <header>
       <h2 ref={heading} tabIndex={-1}>
