@@ -233,7 +233,7 @@ test('the focus is never lost: it goes where something opens, and back when that
 test('at 640 and 320 pixels, and so at 200 and 400 %, tables scroll with the keyboard, and nothing else to the side', async () => {
   const barred: Record<string, string[]> = {};
   for (const path of [
-    ...['/reach/kinds', '/reach/list', '/reach/expected', '/pages', '/access/roles'],
+    ...['/reach', '/reach/kinds', '/reach/list', '/reach/expected', '/pages', '/access/roles'],
     ...['/addresses/redirects', '/addresses/lists', '/visitors/products', '/visitors/purchases'],
     ...['/visitors/buyers', '/visitors/events', '/releases', '/file/settings', '/file/deletion'],
   ]) {

@@ -9,13 +9,14 @@ import type { ShownRow } from './rows.ts';
 /** In pixels. */
 export const ROW = 26;
 export const COLUMN = 92;
-export const PAGES = 300;
 
 interface Props {
   readonly id: string;
   readonly index: number;
   readonly top: number;
   readonly width: number;
+  /** How wide the column of pages is. */
+  readonly pages: number;
   readonly shown: ShownRow;
   readonly visitors: decisions.Grid['visitors'];
   /** The visitors in view. */
@@ -33,6 +34,7 @@ export const GridRow = memo(function GridRow({
   index,
   top,
   width,
+  pages,
   shown: { row, depth, label, isParent, isFolded },
   visitors,
   first,
@@ -54,7 +56,7 @@ export const GridRow = memo(function GridRow({
         role="rowheader"
         aria-colindex={1}
         className={css.pageName}
-        style={{ width: PAGES, paddingInlineStart: 8 + depth * 16 }}
+        style={{ width: pages, paddingInlineStart: 8 + depth * 16 }}
         id={`${id}-${index}--1`}
         data-here={here === -1}
         title={`${address}: ${title}`}
@@ -74,6 +76,7 @@ export const GridRow = memo(function GridRow({
           label={`${visitor.title}, ${address}`}
           row={index}
           column={first + i}
+          left={pages + (first + i) * COLUMN}
           isHere={here === first + i}
           act={act}
         />
@@ -88,6 +91,7 @@ interface CellProps {
   readonly label: string;
   readonly row: number;
   readonly column: number;
+  readonly left: number;
   readonly isHere: boolean;
   act(row: number, column: number): void;
 }
@@ -98,6 +102,7 @@ function ReachCell({
   label,
   row,
   column,
+  left,
   isHere,
   act,
 }: CellProps) {
@@ -110,7 +115,7 @@ function ReachCell({
       aria-selected={isHere}
       aria-label={`${label}: ${words.word}, ${status}`}
       className={clsx(css.cell, outcomes[outcome])}
-      style={{ left: PAGES + column * COLUMN, width: COLUMN }}
+      style={{ left, width: COLUMN }}
       id={id}
       data-here={isHere}
       title={`${label}\n${words.word}: ${words.meaning}\n${status} at ${final}${redirects}`}

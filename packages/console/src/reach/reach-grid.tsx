@@ -2,7 +2,7 @@ import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { OUTCOME_WORDS, tally } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
-import { COLUMN, GridRow, PAGES, ROW } from './grid-row.tsx';
+import { COLUMN, GridRow, ROW } from './grid-row.tsx';
 import type { ShownRow } from './rows.ts';
 import { useStable } from './use-stable.ts';
 import css from './reach-grid.module.css';
@@ -24,6 +24,9 @@ interface Props {
 
 const HEAD = 78;
 
+/** How wide the column of pages is, in pixels: on a very narrow screen visitors must have room beside it. */
+const pagesWidth = (): number => (window.innerWidth <= 480 ? 150 : 300);
+
 /**
  * Pages as a tree against visitors (ARIA tree grid). Only what is in view is drawn, so that its size
  * makes no difference. Arrow keys move, Enter opens a visit, and on a page Enter or Space folds it. The
@@ -33,6 +36,8 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const id = useId();
   const { visitors } = grid;
+  // All of it is drawn anew as the window changes.
+  const pages = pagesWidth();
   const rowsInView = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
@@ -46,7 +51,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     getScrollElement: () => scroller.current,
     estimateSize: () => COLUMN,
     overscan: 2,
-    scrollPaddingStart: PAGES,
+    scrollPaddingStart: pages,
   });
 
   // Where the keyboard is. The address follows; two keys pressed quickly must not wait for it.
@@ -134,7 +139,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
     else select({ page: page.address }, false);
   });
   const tallies = useMemo(() => visitors.map(({ name }) => tally(grid, name)), [grid, visitors]);
-  const width = PAGES + columnsInView.getTotalSize();
+  const width = pages + columnsInView.getTotalSize();
   const columns = columnsInView.getVirtualItems();
 
   return (
@@ -154,7 +159,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
             role="columnheader"
             aria-colindex={1}
             className={css.corner}
-            style={{ width: PAGES }}
+            style={{ width: pages }}
           >
             Page
           </div>
@@ -164,7 +169,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
               grid={grid}
               index={index}
               counts={tallies[index]!}
-              left={PAGES + start}
+              left={pages + start}
             />
           ))}
         </div>
@@ -175,6 +180,7 @@ export function ReachGrid({ grid, rows, cell, onSelect, onFold }: Props) {
             index={index}
             top={HEAD + start}
             width={width}
+            pages={pages}
             shown={rows[index]!}
             visitors={visitors}
             first={columns[0]?.index ?? 0}
