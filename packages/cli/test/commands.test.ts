@@ -492,7 +492,7 @@ describe('with a service', () => {
   });
 
   test('a data folder that can not be made is a clear error, whatever stands in the way', async () => {
-    // The file system says that /proc is there, and that nothing can be made in it is because it is not.
+    // In /proc no folder can be made, and the system says why as if /proc itself were not there.
     for (const data of ['/proc/none', join(write('a-file', ''), 'below')]) {
       const { code, err } = await kleidon(['serve', '--port', '0', '--data', data]);
       expect([code, err]).toEqual([

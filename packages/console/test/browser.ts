@@ -10,7 +10,7 @@ const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.mi
 /** The console in a real browser. */
 export interface ConsoleWindows {
   /** Opens an address of the console's own site, such as `/reach`, or of another (`/sites/…`), in a window of its own. */
-  open(path: string, options?: Parameters<Browser['newPage']>[0]): Promise<Page>;
+  open(path: string): Promise<Page>;
   /** The same in a window that tests share, which goes there as by a link: nothing is left of what was there before. */
   look(path: string): Promise<Page>;
   /** Closes the browser. Whatever a test looked at, no script of the console may have failed meanwhile. */
@@ -28,14 +28,12 @@ export async function windowsOf(
 ): Promise<ConsoleWindows> {
   const addressOf = (path: string): string =>
     path.startsWith('/sites/') ? path : `/sites/${site}${path}`;
-  // What was loaded once is loaded; pages with options of their own are windows of another browser.
+  // What was loaded once is loaded.
   const shared = await browser.newContext({ viewport: VIEWPORT });
   await shared.addInitScript(forgetOnce);
   const faults: string[] = [];
-  const open: ConsoleWindows['open'] = async (path, options) => {
-    const page = await (options
-      ? browser.newPage({ viewport: VIEWPORT, ...options })
-      : shared.newPage());
+  const open: ConsoleWindows['open'] = async (path) => {
+    const page = await shared.newPage();
     page.setDefaultTimeout(15_000);
     page.on('pageerror', (error) => faults.push(error.message));
     await page.goto(service + addressOf(path));

@@ -7,6 +7,7 @@ import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
+import { pagesOf } from '../shell/pages-of.ts';
 import { useAddressState } from '../use-address-state.ts';
 import { Moment } from './moment.tsx';
 import { clsx } from 'clsx';
@@ -81,11 +82,7 @@ export function MissesView() {
           dataSource={rows}
           sticky
           rowHoverable={false}
-          pagination={
-            found > A_PAGE
-              ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
-              : false
-          }
+          pagination={pagesOf(found, page, A_PAGE)}
           onChange={({ current = 1 }, _, sorter) => {
             const { columnKey } = Array.isArray(sorter) ? sorter[0]! : sorter;
             const order = ORDERS[String(columnKey)] ?? 'count';

@@ -7,6 +7,7 @@ import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
+import { pagesOf } from '../shell/pages-of.ts';
 import { useAddressState } from '../use-address-state.ts';
 import { visitAddress } from '../visit/visit-address.ts';
 import { Moment } from './moment.tsx';
@@ -70,11 +71,7 @@ export function ProbeDifferences({ lastRun }: { lastRun: number }) {
           }
           dataSource={differences}
           rowHoverable={false}
-          pagination={
-            found > A_PAGE
-              ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
-              : false
-          }
+          pagination={pagesOf(found, page, A_PAGE)}
           onChange={({ current = 1 }) => change({ page: current > 1 ? String(current) : null })}
           locale={{ emptyText: emptyText(request.search, ended, lastRun) }}
           columns={[

@@ -8,6 +8,7 @@ import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
+import { pagesOf } from '../shell/pages-of.ts';
 import { useAddressState } from '../use-address-state.ts';
 import { Moment } from './moment.tsx';
 import layout from '../style/layout.module.css';
@@ -57,17 +58,8 @@ export function UsesView() {
           dataSource={rows}
           sticky
           rowHoverable={false}
-          pagination={
-            all > A_PAGE
-              ? {
-                  current: page,
-                  pageSize: A_PAGE,
-                  total: all,
-                  showSizeChanger: false,
-                  onChange: (next) => change({ page: next > 1 ? String(next) : null }),
-                }
-              : false
-          }
+          pagination={pagesOf(all, page, A_PAGE)}
+          onChange={({ current = 1 }) => change({ page: current > 1 ? String(current) : null })}
           locale={{ emptyText: 'The live release has no redirects.' }}
           columns={[
             {

@@ -9,6 +9,7 @@ import { EVERY_TEN_SECONDS } from '../query-client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
+import { pagesOf } from '../shell/pages-of.ts';
 import { useAddressState } from '../use-address-state.ts';
 import { TryEvent } from './try-event.tsx';
 import { EVENTS } from './state-words.ts';
@@ -174,11 +175,7 @@ export function EventsPage() {
             rowKey={({ shop, id }) => `${shop} ${id}`}
             dataSource={rows}
             rowHoverable={false}
-            pagination={
-              found > A_PAGE
-                ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
-                : false
-            }
+            pagination={pagesOf(found, page, A_PAGE)}
             onChange={({ current = 1 }) => change({ page: current > 1 ? String(current) : null })}
             locale={{ emptyText: 'No shop has told anything yet.' }}
             columns={[

@@ -14,6 +14,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
 import { PanelHead } from '../shell/panel-head.tsx';
+import { pagesOf } from '../shell/pages-of.ts';
 import { useAddressState } from '../use-address-state.ts';
 import { BulkEdit } from './bulk-edit.tsx';
 import { ImportPanel } from './import-panel.tsx';
@@ -173,11 +174,7 @@ export function RedirectsPage() {
               }),
               onChange: (keys) => select(keys.map((key) => Number(String(key).replace('#', '')))),
             }}
-            pagination={
-              found > A_PAGE
-                ? { current: page, pageSize: A_PAGE, total: found, showSizeChanger: false }
-                : false
-            }
+            pagination={pagesOf(found, page, A_PAGE)}
             onChange={({ current = 1 }, _, sorter) => {
               const { columnKey, order } = Array.isArray(sorter) ? sorter[0]! : sorter;
               change({

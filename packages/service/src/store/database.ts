@@ -14,7 +14,7 @@ export function makeDataFolder(folder: string): void {
   chmodSync(folder, 0o700);
 }
 
-/** Node.js does the same by itself, and never ends where a file system says that a folder which is there is not. */
+/** With the folders above it. Node.js does that too, and never ends in one such as /proc, where none can be made. */
 function makeFolder(folder: string): void {
   if (existsSync(folder)) return;
   makeFolder(dirname(folder));
