@@ -1,7 +1,7 @@
 import type { DecisionContext, Ending } from './decision.ts';
 import type { Reason } from '../model/reason.ts';
 import { redirectAt } from './redirect.ts';
-import { pathInOneHop } from './tidy.ts';
+import { pathInOneHop } from './locations.ts';
 
 const HOME: Reason = {
   stage: 'host',
@@ -31,7 +31,7 @@ export function hostStage(context: DecisionContext): Ending | null {
       values: { host, primary: site.host },
       place: null,
     });
-    const location = `${site.protocol}//${site.host}${pathInOneHop(context.prepared, context.address)}${query === '' ? '' : `?${query}`}`;
+    const location = `${site.protocol}//${site.host}${pathInOneHop(context, context.address)}${query === '' ? '' : `?${query}`}`;
     return { outcome: 'redirect', status: 308, location, permanent: true };
   }
   const isKnown = hosts.has(host);

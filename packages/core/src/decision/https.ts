@@ -1,8 +1,8 @@
 import type { DecisionContext, Ending } from './decision.ts';
 import type { Page } from '../model/site.ts';
 import type { Reason } from '../model/reason.ts';
-import { unlessHidden } from './hidden.ts';
-import { pathInOneHop } from './tidy.ts';
+import { visiblePage } from './concealment.ts';
+import { pathInOneHop } from './locations.ts';
 
 const SECURE: Reason = {
   stage: 'https',
@@ -23,7 +23,7 @@ export function httpsStage(context: DecisionContext): Ending | null {
   }
   const isTriedOut = protocol === 'https:';
   const isForSite = site.protocol === 'https:' && !isTriedOut;
-  const page = isForSite ? null : context.address.page?.rule.page;
+  const page = isForSite ? null : visiblePage(context, context.address)?.rule.page;
   if (!isForSite && !page?.https) {
     context.reasons.push(SECURE);
     return null;
@@ -47,7 +47,6 @@ export function toHttps(context: DecisionContext, page: Page | null): Ending {
     place: page?.place ?? null,
   });
   const { host, query } = context.address;
-  const location = `https://${host}${pathInOneHop(context.prepared, context.address)}${query === '' ? '' : `?${query}`}`;
-  const ending: Ending = { outcome: 'redirect', status: 308, location, permanent: true };
-  return page ? unlessHidden(context, ending) : ending;
+  const location = `https://${host}${pathInOneHop(context, context.address)}${query === '' ? '' : `?${query}`}`;
+  return { outcome: 'redirect', status: 308, location, permanent: true };
 }

@@ -2,8 +2,12 @@ import { decodePathText } from '../address/canonical-path.ts';
 import type { Groups } from '../pattern/fill.ts';
 import type { NotFoundRule } from '../model/site.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
-import type { Content, DecisionContext, Ending } from './decision.ts';
+import { whoIs, type Content, type DecisionContext, type Ending } from './decision.ts';
 import type { Reason } from '../model/reason.ts';
+import { visiblePage } from './concealment.ts';
+import type { PreparedPage } from './prepared-site.ts';
+import { siteAddress, type SiteAddress } from './site-address.ts';
+import { NO_GROUPS } from '../pattern/matched-groups.ts';
 
 const PLAIN: Reason = {
   stage: 'not-found',
@@ -41,6 +45,19 @@ export function answerMissing(context: DecisionContext): Ending {
   return { outcome: 'missing', status: rule.status, content };
 }
 
+/** Answers for what another address of a hidden page would show. */
+export function hide(context: DecisionContext): Ending {
+  context.reasons.push({
+    stage: 'gate',
+    rule: null,
+    verdict: 'refused',
+    code: 'target-hidden',
+    values: whoIs(context.visitor),
+    place: null,
+  });
+  return answerMissing(context);
+}
+
 /** The steps of the address beyond the section that the rule is for. */
 function remainder(context: DecisionContext, { rule }: Match<NotFoundRule>): string[] {
   const depth = rule.scope.pattern.text === '/' ? 0 : rule.scope.pattern.text.split('/').length - 1;
@@ -62,9 +79,22 @@ function wordsOf(context: DecisionContext, match: Match<NotFoundRule>): Content 
   return text === '' ? null : { is: 'words', text };
 }
 
-/** What a page at this address matches, whether it is there or not: what is hidden says the same as what is missing. */
-const groupsAt = ({ address, served }: DecisionContext): Groups =>
-  (address.page ?? served?.address?.page)?.groups ?? {};
+/** The pieces of the page at this address, whether it is there at the moment or not. */
+const groupsAt = (context: DecisionContext): Groups =>
+  (knownPage(context, context.address) ?? knownPage(context, context.served?.address))?.groups ??
+  NO_GROUPS;
+
+/** A page that the visitor may know: one of its addresses may be hidden, where its example is not. */
+function knownPage(
+  context: DecisionContext,
+  address: SiteAddress | null | undefined,
+): Match<PreparedPage> | null {
+  if (!address) return null;
+  const page = visiblePage(context, address);
+  if (page !== null || address.page === null) return page;
+  const example = siteAddress(context.prepared, address.page.rule.page.example);
+  return example.ok && visiblePage(context, example.address) !== null ? address.page : null;
+}
 
 const SLOT = /\{(path|query|rest)(?:\.([^}]+))?\}/g;
 

@@ -2,6 +2,7 @@ import { phaseAt } from '../time/period.ts';
 import type { SiteAddress } from './site-address.ts';
 import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import type { Page, Rewrite } from '../model/site.ts';
+import { visiblePage } from './concealment.ts';
 import { holds, type DecisionContext, type Ending, type FoundPage } from './decision.ts';
 import type { Reason, Told } from '../model/reason.ts';
 
@@ -93,8 +94,10 @@ export function findPage(context: DecisionContext): FoundPage | null {
   return context.found;
 }
 
-function look(context: DecisionContext, { page: match, query }: SiteAddress): FoundPage | null {
+function look(context: DecisionContext, address: SiteAddress): FoundPage | null {
+  const match = visiblePage(context, address);
   if (match === null) return null;
+  const { query } = address;
   const { page, found } = match.rule;
   const { groups } = match;
   const absence = absenceOf(context, page, groups, query);

@@ -12,10 +12,11 @@ import { isNormalized } from '../address/normalized.ts';
 import { encodeLocation } from '../address/location.ts';
 import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
-import { siteAddress, type RedirectLocation } from './site-address.ts';
+import { siteAddress, type RedirectLocation, type SiteAddress } from './site-address.ts';
 import { leavesAlone } from './rewrite.ts';
-import { unlessHidden } from './hidden.ts';
-import { pathInOneHop } from './tidy.ts';
+import { isHidden, visiblePage } from './concealment.ts';
+import { hide } from './not-found.ts';
+import { pathInOneHop } from './locations.ts';
 import { findPage } from './page.ts';
 import { tell } from './tell.ts';
 
@@ -71,11 +72,7 @@ export function redirectAt(context: DecisionContext): Ending | null {
       context.reasons.push(reason(match.rule, 'skipped', objection));
       continue;
     }
-    // To lead to the readable address of a hidden page would tell that it is there.
-    const ending =
-      match.rule.inverseOf === null
-        ? apply(context, match)
-        : unlessHidden(context, apply(context, match));
+    const ending = isBackHidden(context, match) ? hide(context) : apply(context, match);
     for (let other = position + 1; other < matches.length; other++) {
       const { rule } = matches[other]!;
       context.reasons.push(reason(rule, 'skipped', { code: 'less-specific', values: named(rule) }));
@@ -91,26 +88,39 @@ function skipReasonFor(
   { rule, groups }: Match<Redirect>,
 ): SkipReason | Told<'not-inverse'> | null {
   const skipped = skipReason(context, named(rule), rule, groups);
-  if (skipped !== null || rule.inverseOf === null || roundTrips(context, rule, groups))
+  if (skipped !== null || rule.inverseOf === null || servedFrom(context, rule, groups) !== null)
     return skipped;
   return { code: 'not-inverse', values: { source: rule.inverseOf.source } };
 }
 
+/** Whether a redirect leads back to the readable address of what is asked for, and that is hidden from the visitor. */
+function isBackHidden(context: DecisionContext, { rule, groups }: Match<Redirect>): boolean {
+  if (rule.inverseOf === null || !context.prepared.hides) return false;
+  const back = servedFrom(context, rule, groups);
+  return back !== null && isHidden(context, back);
+}
+
 const named = ({ source }: Redirect): NamedRule => ({ kind: 'redirect', name: source });
 
-/** Whether the address that a canonical rewrite leads back to is served from the one asked for. */
-function roundTrips(context: DecisionContext, rule: Redirect, groups: Groups): boolean {
+/**
+ * Returns the address that a canonical rewrite serves from the one asked for; null where it serves none. The page at
+ * it makes no difference where it is hidden from the visitor.
+ */
+function servedFrom(context: DecisionContext, rule: Redirect, groups: Groups): SiteAddress | null {
   const { prepared } = context;
   const back = siteAddress(prepared, fillTarget(rule.to, groups, ''));
-  if (!back.ok || leavesAlone(rule.inverseOf!, back.address.page?.rule.page)) return false;
-  const first = back.address.rewrites.find(
+  if (!back.ok) return null;
+  const { address } = back;
+  if (leavesAlone(rule.inverseOf!, visiblePage(context, address)?.rule.page)) return null;
+  const first = address.rewrites.find(
     (match) => match.rule === rule.inverseOf || applies(context, match),
   );
-  if (first?.rule !== rule.inverseOf) return false;
+  if (first?.rule !== rule.inverseOf) return null;
   const ignoreCase = prepared.site.tidy.case === 'lower';
-  return Object.entries(first.groups).every(
+  const isSame = Object.entries(first.groups).every(
     ([name, value]) => canonicalPath(groups[name] ?? '', { ignoreCase }) === value,
   );
+  return isSame ? address : null;
 }
 
 /** Whether another rewrite would apply at this time and for this visitor. */
@@ -119,15 +129,18 @@ const applies = (context: DecisionContext, { rule, groups }: Match<Rewrite>): bo
   (rule.when === null || holds(context, rule.when, decodeGroups(groups)));
 
 function locationOf(context: DecisionContext, match: Match<Redirect>): RedirectLocation {
-  const { address } = context;
+  const { address, prepared } = context;
+  // Where some pages are hidden, an alias leads on for some visitors only.
+  if (prepared.hides) return findLocation(context, match);
   if (address.redirected?.rule !== match.rule) address.redirected = findLocation(context, match);
   return address.redirected;
 }
 
 function findLocation(
-  { prepared, address }: DecisionContext,
+  context: DecisionContext,
   { rule, groups }: Match<Redirect>,
 ): RedirectLocation {
+  const { prepared, address } = context;
   const { site, hosts } = prepared;
   const keptQuery =
     rule.query === 'keep'
@@ -136,7 +149,7 @@ function findLocation(
           address.query,
         )
       : '';
-  const target = tidied(prepared, fillTarget(rule.to, groups, keptQuery));
+  const target = tidied(context, fillTarget(rule.to, groups, keptQuery));
   const home = `${site.protocol}//${site.host}`;
   const location = target.startsWith('/')
     ? address.isHome
@@ -209,11 +222,12 @@ function waiting(outcome: Ending['outcome'], target: string, { seconds, say }: W
 }
 
 /** A target on this site in its one form at once: the tidying would cost another hop. */
-function tidied(prepared: PreparedSite, target: string): string {
+function tidied(context: DecisionContext, target: string): string {
+  const { prepared } = context;
   if (!target.startsWith('/') || isTidy(prepared, target)) return target;
   const [, path = '', rest = ''] = /^([^?#]*)(.*)$/s.exec(target)!;
   const read = siteAddress(prepared, path);
-  return read.ok ? pathInOneHop(prepared, read.address) + rest : target;
+  return read.ok ? pathInOneHop(context, read.address) + rest : target;
 }
 
 /** Most targets are plain and tidy: a look at their characters tells. */

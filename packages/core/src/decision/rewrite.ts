@@ -7,6 +7,7 @@ import { literalOf } from '../model/pattern.ts';
 import { exampleOf } from '../pattern/example.ts';
 import type { Page, Rewrite } from '../model/site.ts';
 import type { DecisionContext, Ending, Served } from './decision.ts';
+import { visiblePage } from './concealment.ts';
 import { isEncrypted, toHttps } from './https.ts';
 import { skipReason } from './skip-reason.ts';
 import { findPage } from './page.ts';
@@ -77,7 +78,7 @@ export function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undef
 /** A page that is only to be had over HTTPS is so from wherever it is served. */
 function secured(context: DecisionContext, { address }: Served): Ending | null {
   if (address === null || isEncrypted(context)) return null;
-  const page = address.page?.rule.page;
+  const page = visiblePage(context, address)?.rule.page;
   return page?.https ? toHttps(context, page) : null;
 }
 

@@ -1,4 +1,4 @@
-import { gateChainAt } from '../decision/gate.ts';
+import { gateChainAt } from '../decision/gates.ts';
 import { buyerOf, productsIn } from '../decision/offer.ts';
 import { siteAddress } from '../decision/site-address.ts';
 import { evaluate } from '../condition/evaluate.ts';

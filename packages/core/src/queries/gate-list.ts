@@ -1,5 +1,5 @@
 import { normalizePath } from '../address/tidy.ts';
-import { defaultStep } from '../decision/gate.ts';
+import { defaultStep } from '../decision/gates.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Atoms } from '../explore/atoms.ts';
 import type { Gate, Otherwise, Right, Site } from '../model/site.ts';

@@ -1,6 +1,6 @@
 import { countedIn } from '../condition/product-terms.ts';
 import type { Request } from '../decision/decision.ts';
-import { gateChainAt } from '../decision/gate.ts';
+import { gateChainAt } from '../decision/gates.ts';
 import { buyerOf, productsIn } from '../decision/offer.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { siteAddress } from '../decision/site-address.ts';

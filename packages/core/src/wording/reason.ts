@@ -52,7 +52,7 @@ const SENTENCES: { readonly [C in ReasonCode]: (values: ReasonValues[C], day: Da
     ].join(' '),
   'other-query': ({ source }) => `The redirect from ${source} is for another query.`,
   'not-inverse': ({ source }) => `${source} would serve something else than this address.`,
-  'target-hidden': (who) => `What this address redirects to is hidden from ${called(who)}.`,
+  'target-hidden': (who) => `The page of this address is hidden from ${called(who)}.`,
 
   'not-yet': ({ validFrom, ...rule }, day) => `${subject(rule)} begins on ${day(validFrom)}.`,
   'no-longer': ({ validUntil, ...rule }, day) => `${subject(rule)} ended on ${day(validUntil)}.`,

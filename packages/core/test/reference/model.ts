@@ -222,18 +222,19 @@ export class Model {
     const redirect = this.redirectAt(host, asked, person, isView, on);
     if (redirect) return redirect;
     if (also.includes(host))
-      return end('redirect', 308, this.home + this.oneHop(asked, sent) + withMark(query));
+      return end(
+        'redirect',
+        308,
+        this.home + this.oneHop(asked, sent, person, isView) + withMark(query),
+      );
     if (host !== this.host) return end('missing', 404);
 
-    const alias = this.primaryOf(asked.path);
+    const isHiddenAlias = this.isHiddenAlias(asked, person, isView);
+    const alias = isHiddenAlias ? null : this.primaryOf(asked.path);
     const primary = alias ?? asked.path;
     const tidy = this.slashed(primary, alias === null ? sent : primary);
     if (tidy !== sent) {
-      const leadsTo = { path: primary, query };
-      const isHidden = alias !== null && this.isHidden(leadsTo, person, isView);
-      if (isHidden || (alias !== null && this.isHidden(asked, person, isView)))
-        return end('missing', this.notFoundAt(asked.path));
-      const looked = alias !== null && this.hides() && this.looksAt([asked.path, primary], isView);
+      const looked = alias !== null && this.hidesFromSome([asked.path, primary]);
       const permanent = !looked;
       const status = isView ? (permanent ? 301 : 302) : permanent ? 308 : 307;
       return end('redirect', status, tidy + withMark(query));
@@ -248,6 +249,7 @@ export class Model {
       const turned = this.gateAt(one, asked, sent, person, method, on);
       if (turned) return { ...turned, fullAccess: on.fullAccess };
     }
+    if (isHiddenAlias && served === null) return end('missing', this.notFoundAt(asked.path));
     const here = this.pageAt(asked, person, on);
     const there = served && here?.exists !== false ? this.pageAt(served, person, on) : null;
     const missing = end('missing', this.notFoundAt(asked.path));
@@ -306,18 +308,21 @@ export class Model {
         if (!this.holds(rule.when, person, pieces, asked.query)) continue;
       }
       if (rule['unless-page'] === 'yes' && host === this.host) {
-        if (this.hides()) looked = true;
-        const page = this.pageAt(asked, person, { fullAccess: false });
+        if (this.hidesFromSome([asked.path])) looked = true;
+        const isHidden = this.isHidden(asked, person, isView);
+        const page = isHidden ? null : this.pageAt(asked, person, { fullAccess: false });
         const isOpen = page !== null && this.isWithin(page.entry);
         looked ||=
           page?.entry.draft === 'yes' || (isOpen && readsVisitor(page.entry['missing-unless']));
-        if (page?.exists && !this.isHidden(asked, person, isView)) continue;
+        if (page?.exists) continue;
       }
       const kept = rule.query === 'keep' ? withoutFields(asked.query, wanted) : '';
       const [path = '', ownQuery = ''] = fill(rule.to, pieces).split('?');
       const target = path.startsWith('/')
-        ? this.oneHop({ path: this.form(path), query: '' }, path)
+        ? this.oneHop({ path: this.form(path), query: '' }, path, person, isView)
         : path;
+      if (path.startsWith('/') && this.primaryOf(this.form(path)) !== null && target !== path)
+        looked ||= this.hidesFromSome([this.form(path), target]);
       const location = target + withMark([ownQuery, kept].filter(Boolean).join('&'));
       const isForSome = rule.when !== undefined && rule.when.is !== 'anyone';
       const permanent = rule.kind === 'permanent' && !isForSome && !looked;
@@ -425,7 +430,12 @@ export class Model {
       const step = (gate.otherwise ?? []).find(({ who }) =>
         this.holds(who, person, pieces, one.query),
       );
-      switch (step?.do ?? (person.guest ? 'sign-in' : 'refuse')) {
+      const isChange = (gate.right ?? 'view') === 'change';
+      const isWithin = gates.some((outer) =>
+        this.hidesSection(outer, gate, person, one.query, mayAll),
+      );
+      const isHidden = (isChange && this.isHidden(one, person, true)) || (!step && isWithin);
+      switch (isHidden ? 'hide' : (step?.do ?? (person.guest ? 'sign-in' : 'refuse'))) {
         case 'sign-in':
           return site['sign-in'] === undefined ? refuse : signIn();
         case 'send':
@@ -470,6 +480,29 @@ export class Model {
       }
     }
     return null;
+  }
+
+  /** Whether a gate around another one hides its section from a person. */
+  private hidesSection(
+    { gate, pieces }: { gate: GateEntry; pieces: Pieces },
+    inner: GateEntry,
+    person: Person,
+    query: string,
+    mayAll: (gate: GateEntry) => boolean,
+  ): boolean {
+    if (gate === inner || this.holds(gate.admit, person, pieces, query) || mayAll(gate))
+      return false;
+    const step = (gate.otherwise ?? []).find(({ who }) => this.holds(who, person, pieces, query));
+    return step?.do === 'hide';
+  }
+
+  /** Whether a path is another address of a page that is hidden from a person, or is hidden itself. */
+  private isHiddenAlias(asked: Asked, person: Person, isView: boolean): boolean {
+    const primary = this.primaryOf(asked.path);
+    return (
+      primary !== null &&
+      [primary, asked.path].some((path) => this.isHidden({ path, query: '' }, person, isView))
+    );
   }
 
   private gatesAt(path: string, right: string): { gate: GateEntry; pieces: Pieces }[] {
@@ -526,25 +559,25 @@ export class Model {
     return { address: first.address, entry, exists };
   }
 
-  /** Whether a gate that may hide one of these is asked who the visitor is. */
-  private looksAt(paths: readonly string[], isView: boolean): boolean {
-    return paths.some((path) => {
-      const own = isView ? [] : this.gatesAt(path, 'change');
-      const gates = own.length > 0 ? own : this.gatesAt(path, 'view');
-      return gates.some(({ gate }) => (gate.otherwise ?? []).some((step) => step.do === 'hide'));
-    });
+  /** Whether gates hide one of these from some, and admit others. */
+  private hidesFromSome(paths: readonly string[]): boolean {
+    return paths.some((path) =>
+      ['view', 'change'].some((right) => {
+        const gates = this.gatesAt(path, right).map(({ gate }) => gate);
+        const last = gates.findIndex(({ narrows }) => narrows !== 'yes');
+        const chain = last === -1 ? gates : gates.slice(0, last + 1);
+        return (
+          gates.some(({ otherwise = [] }) => otherwise.some((step) => step.do === 'hide')) &&
+          chain.some(({ admit }) => admit.is !== 'anyone')
+        );
+      }),
+    );
   }
 
   private isWithin({ from, until }: PageEntry): boolean {
     return (
       (from === undefined || this.now >= Date.parse(from)) &&
       (until === undefined || this.now < Date.parse(until))
-    );
-  }
-
-  private hides(): boolean {
-    return Object.values(this.file.gates).some(({ otherwise = [] }) =>
-      otherwise.some((step) => step.do === 'hide'),
     );
   }
 
@@ -608,8 +641,9 @@ export class Model {
     return null;
   }
 
-  private oneHop(asked: Asked, sent: string): string {
-    const primary = this.primaryOf(asked.path);
+  private oneHop(asked: Asked, sent: string, person: Person, isView: boolean): string {
+    const isHidden = this.isHiddenAlias(asked, person, isView);
+    const primary = isHidden ? null : this.primaryOf(asked.path);
     const hasRedirect = this.file.redirects.some((rule) => {
       const [pattern = ''] = rule.from.split('?');
       return (
