@@ -8,8 +8,13 @@ import { exportJWK, generateKeyPair, SignJWT, type CryptoKey, type JWTPayload } 
 import type { model } from '@kleidon/core';
 import { readRequestTarget } from '../src/gateway/request-target.ts';
 import { clientKey, clientReader } from '../src/gateway/origin/client.ts';
-import { answeredFields, forwardedBy, forwardedFields } from '../src/gateway/origin/fields.ts';
-import { TooBusy, turnsWithin } from '../src/gateway/origin/limits.ts';
+import {
+  answeredFields,
+  forwardedBy,
+  forwardedFields,
+  forwardedNames,
+} from '../src/gateway/origin/fields.ts';
+import { TooBusy, turnsWithin, type Turn } from '../src/gateway/origin/limits.ts';
 import { ownPage, pageAsHtml } from '../src/gateway/page.ts';
 import { readSettings } from '../src/settings/settings.ts';
 import { loginByToken, type TokenLogin } from '../src/sign-in/token.ts';
@@ -18,7 +23,30 @@ import { visitorProof } from '../src/sign-in/visitor-proof.ts';
 const folder = mkdtempSync(join(tmpdir(), 'kleidon-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
+const isForwarded = forwardedNames(['X-User-Theme']);
+
 describe('fields of a request', () => {
+  test.each([
+    ...['User-Agent', 'Accept-Language', 'Authorization', 'Sec-Fetch-User', 'Sec-CH-UA', 'Origin'],
+    ...['X-Requested-With', 'X-CSRF-Token', 'X-XSRF-TOKEN', 'Idempotency-Key', 'X-Api-Key', 'DNT'],
+    ...['Sec-WebSocket-Key', 'Access-Control-Request-Method', 'Upgrade-Insecure-Requests', 'From'],
+    ...['HX-Current-URL', 'HX-Request', 'Turbo-Frame', 'X-Request-Id', 'Traceparent', 'X-Zip'],
+    ...['Last-Event-ID', 'If-None-Match', 'Content-Digest', 'Max-Forwards', 'X-User-Theme'],
+  ])('%s goes on', (name) => {
+    expect(forwardedFields([name, 'x'], isForwarded)).toEqual([name, 'x']);
+  });
+
+  test.each([
+    ...['X-Userinfo', 'X-JWT-Assertion', 'Impersonate-User', 'X-Is-Admin', 'OIDC-Claim-sub'],
+    ...['X-Override-Url', 'Front-End-Https', 'X-Scheme', 'X-Admin', 'X-Account-Id', 'X-Tenant-Id'],
+    ...['X-Permissions', 'X-On-Behalf-Of', 'X-Real-IP', 'X-Login', 'X-Person', 'X-Member-Level'],
+    ...['X-SSL-Client-S-DN', 'X-Client-Name', 'Shib-Session-Id', 'X-Sub', 'X-Uid', 'X-Role'],
+    ...['X-Path', 'X-HTTPS', 'X-Port', 'X-Script-Name', 'X-Accel-Redirect', 'X-Preferred-Username'],
+    ...['X-CF-Connecting-IP', 'X-ProxyUser-Ip', 'X-Customer', 'X-Employee', 'X-Whoami', 'X-Act-As'],
+  ])('%s, which claims who is asking, does not', (name) => {
+    expect(forwardedFields([name, 'x'], isForwarded)).toEqual([]);
+  });
+
   test.each([
     'Connection: keep-alive',
     'Keep-Alive: timeout=5',
@@ -54,7 +82,10 @@ describe('fields of a request', () => {
     'X.Forwarded.For: 1.1.1.1',
     'HTTP2-Settings: AAMAAABk',
   ])('%s does not go on', (line) => {
-    expect(forwardedFields([...line.split(': '), 'Accept', '*/*'])).toEqual(['Accept', '*/*']);
+    expect(forwardedFields([...line.split(': '), 'Accept', '*/*'], isForwarded)).toEqual([
+      'Accept',
+      '*/*',
+    ]);
   });
 
   test('what Connection names stays, and the rest goes on as it was written', () => {
@@ -68,8 +99,8 @@ describe('fields of a request', () => {
       'X-Two',
       '2',
     ];
-    expect(forwardedFields(fields)).toEqual(['cOOkie', 'a=1']);
-    expect(forwardedFields(['A', '1', 'A', '2'])).toEqual(['A', '1', 'A', '2']);
+    expect(forwardedFields(fields, isForwarded)).toEqual(['cOOkie', 'a=1']);
+    expect(forwardedFields(['A', '1', 'A', '2'], isForwarded)).toEqual(['A', '1', 'A', '2']);
   });
 });
 
@@ -119,7 +150,7 @@ describe('fields of an answer', () => {
   test('another server sets no cookie, and is sent none', () => {
     expect(answeredFields(['Set-Cookie', 'a=1', 'X', '1'], {}, false)).toEqual(['X', '1']);
     expect(
-      forwardedFields(['Cookie', 'a=1', 'authorization', 'x', 'Accept', '*/*'], false),
+      forwardedFields(['Cookie', 'a=1', 'authorization', 'x', 'Accept', '*/*'], isForwarded, false),
     ).toEqual(['Accept', '*/*']);
   });
 
@@ -153,14 +184,14 @@ describe('who sent a request', () => {
 
   test.each([
     [{ forwarded: 'for=9.9.9.9;proto=https;host=x' }, '9.9.9.9', 'https:', 'x'],
-    [{ forwarded: 'For="[2001:DB9::1]:4711";Proto=HTTPS' }, '2001:DB9::1', 'https:', 'h'],
+    [{ forwarded: 'For="[2001:DB9::1]:4711";Proto=HTTPS' }, '2001:db9::1', 'https:', 'h'],
     [{ forwarded: 'for=1.1.1.1;proto=https, for=9.9.9.9;proto=http' }, '9.9.9.9', 'http:', 'h'],
     [{ forwarded: 'for=1.1.1.1, for=9.9.9.9;proto=https, for=10.1.1.1' }, '9.9.9.9', 'https:', 'h'],
     [{ forwarded: 'for=_hidden;proto=https' }, 'unknown', 'https:', 'h'],
     [{ forwarded: 'nonsense', 'x-forwarded-proto': 'https' }, 'unknown', 'http:', 'h'],
     [
       { forwarded: 'for=1.1.1.1;proto=https;host=x', 'x-forwarded-for': '9.9.9.9' },
-      'unknown',
+      'disputed',
       'http:',
       'h',
     ],
@@ -195,7 +226,8 @@ describe('who sent a request', () => {
   test('one subscriber is one client', () => {
     expect(clientKey('2001:db8:1:2::1')).toBe(clientKey('2001:db8:1:2:ffff::'));
     expect(clientKey('2001:db8:1:3::1')).not.toBe(clientKey('2001:db8:1:2::1'));
-    expect(clientKey('192.0.2.1')).toBe('192.0.2.1');
+    for (const one of ['192.0.2.1', '::ffff:192.0.2.1', '::ffff:c000:201', '64:ff9b::c000:201'])
+      expect(clientKey(one)).toBe('192.0.2.1');
   });
 });
 
@@ -251,14 +283,19 @@ describe('turns', () => {
 
   test('streams count by themselves', async () => {
     const all = turns();
-    const turn = await all.take('a', never);
-    expect(turn.becomeStream()).toBe(true);
-    const second = all.takeStream('a');
-    expect([second === null, all.takeStream('a')]).toEqual([false, null]);
-    expect(all.takeStream('b')).not.toBeNull();
-    expect(all.takeStream('c')).toBeNull();
-    turn.end();
-    expect(all.takeStream('c')).not.toBeNull();
+    const stream = async (client: string): Promise<Turn | null> => {
+      const turn = await all.take(client, never);
+      if (turn.becomeStream()) return turn;
+      turn.end();
+      return null;
+    };
+    const first = await stream('a');
+    expect([first, await stream('a')].includes(null)).toBe(false);
+    expect(await stream('a')).toBeNull();
+    expect(await stream('b')).not.toBeNull();
+    expect(await stream('c')).toBeNull();
+    first!.end();
+    expect(await stream('c')).not.toBeNull();
   });
 });
 

@@ -136,7 +136,7 @@ describe('connections that ask for another protocol', () => {
     expect(said()).not.toMatch(/set-cookie/i);
     expect(said()).toMatch(/\r\n\r\nat \/live\?x=1 hello$/);
     expect(new Set(asked.map(({ port }) => port)).size).toBe(2);
-    expect(asked.at(-1)!.raw).toEqual(expect.arrayContaining(['Host', 'stage.example']));
+    expect(asked.at(-1)!.raw).toEqual(expect.arrayContaining(['host', 'stage.example']));
     socket.destroy();
   });
 

@@ -1,3 +1,4 @@
+import type { Address } from '../address/address.ts';
 import type { Otherwise } from '../model/site.ts';
 import type { Match } from '../pattern/pattern-index.ts';
 import type { DecisionContext } from './decision.ts';
@@ -21,26 +22,25 @@ export function visiblePage(
 /**
  * Returns the primary address of an alias; undefined where the path is no alias, and where its page is hidden from
  * the visitor.
- *
- * @param path in the form that rules are matched against
  */
-export function visiblePrimary(context: DecisionContext, path: string): string | undefined {
-  const primary = context.prepared.primary.get(path);
-  return primary === undefined || isHiddenAlias(context, path) ? undefined : primary;
-}
+export const visiblePrimary = (
+  context: DecisionContext,
+  address: Pick<Address, 'path' | 'query'>,
+): string | undefined =>
+  isHiddenAlias(context, address) ? undefined : context.prepared.primary.get(address.path);
 
-/** Whether a path is an alias of a page that a gate hides from the visitor, or is itself hidden. */
-export function isHiddenAlias(context: DecisionContext, path: string): boolean {
+/** Whether an address is an alias of a page that a gate hides from the visitor, or is itself hidden. */
+export function isHiddenAlias(
+  context: DecisionContext,
+  { path, query }: Pick<Address, 'path' | 'query'>,
+): boolean {
   const { prepared } = context;
-  if (!prepared.hides) return false;
-  const primary = prepared.primary.get(path);
-  return (
-    primary !== undefined &&
-    [primary, path].some((one) => {
-      const read = siteAddress(prepared, one);
-      return read.ok && isHidden(context, read.address);
-    })
-  );
+  const primary = prepared.hides ? prepared.primary.get(path) : undefined;
+  if (primary === undefined) return false;
+  return [primary, path].some((one) => {
+    const read = siteAddress(prepared, query === '' ? one : `${one}?${query}`);
+    return read.ok && isHidden(context, read.address);
+  });
 }
 
 /**

@@ -18,9 +18,7 @@ export function gateStage(context: DecisionContext): Ending | null {
   if (ending !== null) return ending;
   if (context.served !== null)
     return context.served.address === null ? null : gateAt(context, context.served.address);
-  return context.address.isHome && isHiddenAlias(context, context.address.path)
-    ? hide(context)
-    : null;
+  return context.address.isHome && isHiddenAlias(context, context.address) ? hide(context) : null;
 }
 
 function gateAt(context: DecisionContext, address: SiteAddress): Ending | null {

@@ -10,7 +10,7 @@ import type { DecisionContext } from './decision.ts';
  */
 export function pathInOneHop(context: DecisionContext, address: Address): string {
   const { redirects, site } = context.prepared;
-  const primary = visiblePrimary(context, address.path);
+  const primary = visiblePrimary(context, address);
   const isLeft =
     primary !== undefined && rulesAt(redirects, address.path, address.query).length > 0;
   return isLeft

@@ -84,16 +84,20 @@ const groupsAt = (context: DecisionContext): Groups =>
   (knownPage(context, context.address) ?? knownPage(context, context.served?.address))?.groups ??
   NO_GROUPS;
 
-/** A page that the visitor may know: one of its addresses may be hidden, where its example is not. */
+/** The page that the visitor may know: where a gate hides the address, one whose example it does not hide. */
 function knownPage(
   context: DecisionContext,
   address: SiteAddress | null | undefined,
 ): Match<PreparedPage> | null {
-  if (!address) return null;
+  if (!address?.isHome) return null;
   const page = visiblePage(context, address);
   if (page !== null || address.page === null) return page;
-  const example = siteAddress(context.prepared, address.page.rule.page.example);
-  return example.ok && visiblePage(context, example.address) !== null ? address.page : null;
+  const { prepared } = context;
+  const known = lookUp(prepared.pages, address.path).find(({ rule }) => {
+    const example = siteAddress(prepared, rule.page.example);
+    return example.ok && visiblePage(context, example.address) !== null;
+  });
+  return known ?? null;
 }
 
 const SLOT = /\{(path|query|rest)(?:\.([^}]+))?\}/g;

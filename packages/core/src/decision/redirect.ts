@@ -14,7 +14,7 @@ import { isSimple } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { siteAddress, type RedirectLocation, type SiteAddress } from './site-address.ts';
 import { leavesAlone } from './rewrite.ts';
-import { isHidden, visiblePage } from './concealment.ts';
+import { hidesFromSome, isHidden, visiblePage } from './concealment.ts';
 import { hide } from './not-found.ts';
 import { pathInOneHop } from './locations.ts';
 import { findPage } from './page.ts';
@@ -168,11 +168,18 @@ function findLocation(
 function apply(context: DecisionContext, match: Match<Redirect>): Ending {
   const { rule } = match;
   const { location, isAway } = locationOf(context, match);
-  // A browser keeps a permanent redirect for everyone who uses it: it must be for everyone.
-  const forSome = rule.when !== null && rule.when.is !== 'anyone';
-  const permanent =
-    rule.kind === 'permanent' && !forSome && !context.readsVisitor && !context.readsLanguage;
   const wait = isView(context.request.method) ? rule.wait : null;
+  // Where a gate hides the address, some visitors may reach a page here, whether there is one or not.
+  const isInstead =
+    rule.unlessPage && context.address.isHome && hidesFromSome(context, context.address);
+  // A browser keeps a permanent redirect for everyone who uses it: it must be for everyone.
+  const forSome = (rule.when !== null && rule.when.is !== 'anyone') || (isInstead && wait !== null);
+  const permanent =
+    rule.kind === 'permanent' &&
+    !forSome &&
+    !isInstead &&
+    !context.readsVisitor &&
+    !context.readsLanguage;
   context.reasons.push(
     reason(rule, 'redirected', {
       code: 'redirected',
@@ -225,8 +232,8 @@ function waiting(outcome: Ending['outcome'], target: string, { seconds, say }: W
 function tidied(context: DecisionContext, target: string): string {
   const { prepared } = context;
   if (!target.startsWith('/') || isTidy(prepared, target)) return target;
-  const [, path = '', rest = ''] = /^([^?#]*)(.*)$/s.exec(target)!;
-  const read = siteAddress(prepared, path);
+  const rest = target.slice(target.search(/[?#]|$/));
+  const read = siteAddress(prepared, target);
   return read.ok ? pathInOneHop(context, read.address) + rest : target;
 }
 

@@ -4,7 +4,6 @@ import type { NamedRule, Told } from '../model/reason.ts';
 import type { Period } from '../model/site.ts';
 import { outsidePeriod } from './outside-period.ts';
 import { whoIs, holds, type DecisionContext } from './decision.ts';
-import { hidesFromSome } from './concealment.ts';
 import { findPage } from './page.ts';
 
 /** A rule that may be for a while, for some, or only where no page is. */
@@ -27,9 +26,5 @@ export function skipReason(
   if (outside !== null) return outside;
   if (when !== null && !holds(context, when, decodeGroups(groups)))
     return { code: 'for-others', values: { ...rule, ...whoIs(context.visitor), when } };
-  // Where a gate hides the address from some, a cached redirect would keep others from the page. The answer is the same
-  // whether or not a page is there.
-  if (unlessPage && context.address.isHome && hidesFromSome(context, context.address))
-    context.readsVisitor = true;
   return unlessPage && findPage(context)?.exists ? { code: 'page-is-there', values: rule } : null;
 }

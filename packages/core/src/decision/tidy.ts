@@ -20,7 +20,7 @@ export function tidyStage(context: DecisionContext): Ending | null {
     context.reasons.push(TIDY);
     return null;
   }
-  const primary = visiblePrimary(context, address.path);
+  const primary = visiblePrimary(context, address);
   const path = tidyPath(context, address, primary);
   const isOneForm = path === address.requestedPath || path === folded(address.requestedPath);
   if (isOneForm && !address.isRespelled) {

@@ -1,3 +1,5 @@
+import type { Socket } from 'node:net';
+import type { Duplex } from 'node:stream';
 import { decisions } from '@kleidon/core';
 import {
   readable,
@@ -6,12 +8,14 @@ import {
   type OriginFields,
 } from './origin-fields.ts';
 import type { Exchange, Fields } from './exchange.ts';
-import { valueOf, type RawFields } from './origin/fields.ts';
+import { answeredFields, valueOf, type RawFields } from './origin/fields.ts';
 import { giveBack, mayBeMarked, type GivenBack } from './give-back.ts';
 import { TooBusy } from './origin/limits.ts';
-import { OriginProblem, type Origin } from './origin/origin.ts';
+import { OriginProblem, type Handshake, type Origin } from './origin/origin.ts';
+import type { Pace } from './origin/pace.ts';
 import { bodyOf, sendPage, wantsProblem, withAccept } from './send-page.ts';
-import { takeAsLongAsMissing } from './slow-as-missing.ts';
+import type { MissingAddress } from './missing-address.ts';
+import { join, keyOf, switchingProtocols } from './web-socket.ts';
 import type { GatewayOutcome } from '../store/records.ts';
 
 /** What responses need of the gateway that gives them. */
@@ -22,6 +26,7 @@ export interface AnswerOptions {
   /** Where visitors reach the gateway. */
   readonly home: () => URL;
   readonly fieldsFor: OriginFields;
+  readonly pace: Pace;
   readonly now: () => number;
 }
 
@@ -32,22 +37,30 @@ interface Seen {
   isPartial: boolean;
 }
 
-/** Gives the response that was decided; tells how the request ended. */
-export type Answer = (exchange: Exchange, decision: decisions.Decision) => Promise<GatewayOutcome>;
+/**
+ * Gives the response that was decided; tells how the request ended.
+ * @param missing the address that the website is asked for in place of a hidden one
+ */
+export type Answer = (
+  exchange: Exchange,
+  decision: decisions.Decision,
+  missing: MissingAddress | null,
+) => Promise<GatewayOutcome>;
 
 /** Fields of a response that says that nothing is there, whatever the website or a gate has to do with it. */
 const MISSING: Fields = { 'Cache-Control': 'private, no-store' };
 
 /** The responses of a gateway: the website's own where the rules let a request through, those of the rules otherwise. */
-export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOptions): Answer {
+export function answerBy({ website, originOf, home, fieldsFor, pace, now }: AnswerOptions): Answer {
   /** Lets a request through to the website, and its response back. */
   const pass = async (
     exchange: Exchange,
     decision: decisions.Decision,
+    missing: MissingAddress | null,
   ): Promise<GatewayOutcome> => {
-    const { request, response, client, site, target } = exchange;
+    const { request, response, client, site, target, webSocket } = exchange;
     const { method } = target;
-    const { url, path } = servedAt(decision, exchange);
+    const { url, path } = missing ?? servedAt(decision, exchange);
     const origin = url ? originOf(url.origin) : website;
     const isSite = url === null;
     const sent = fieldsFor(exchange, url?.host ?? site.site.host, isSite);
@@ -56,11 +69,13 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     // The pages of the site say that nothing is there; other programs than browsers are told by the website.
     const isMissing = (status: number): boolean =>
       status === 404 && (decisions.isView(method) || site.hides) && isSite;
+    const handshake = webSocket && isSite ? handshakeOf(exchange, webSocket) : null;
     const seen: Seen = { given: null, isPartial: false };
     const askFor = (sent: RawFields): Promise<number> =>
       origin.ask(
-        { method, path, fields: sent, body, waits: response, client: client.address },
-        ({ status, reason, fields: raw, becomeStream, fail }) => {
+        { method, path, fields: sent, body, waits: response, client: client.address, handshake },
+        ({ status, reason, fields, becomeStream, fail }) => {
+          const raw = missing ? missing.restore(fields) : fields;
           // Partial content of a page may begin in the middle of a part that is not for the visitor.
           seen.isPartial = status === 206 && mayBeMarked(raw, site);
           if (seen.isPartial || isMissing(status)) return null;
@@ -78,11 +93,22 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     if (seen.isPartial) status = await askFor(withoutConditions(fields));
     if (seen.isPartial) throw new OriginProblem(502, new Error('A whole page was asked for.'));
     if (seen.given) await seen.given.done;
-    if (!isMissing(status)) return 'reach';
-    const missing = decisions.notFoundAt(site, target.address, exchange.visitor, now());
-    await refuse(exchange, missing.status, missing.content, MISSING);
+    if (!isMissing(status)) return missing ? 'missing' : 'reach';
+    const shown = decisions.notFoundAt(site, target.address, exchange.visitor, now());
+    await refuse(exchange, shown.status, shown.content, MISSING);
     return 'missing';
   };
+
+  /** Joins the two connections once the website has opened a WebSocket. */
+  const handshakeOf = ({ request, response, open }: Exchange, webSocket: Duplex): Handshake => ({
+    key: keyOf(request.rawHeaders),
+    open: (socket, raw) => {
+      open.isStream = true;
+      response.detachSocket(webSocket as Socket);
+      webSocket.write(switchingProtocols(answeredFields(raw, {})));
+      join(webSocket, socket, pace);
+    },
+  });
 
   /** Answers with one of the website's own pages, with words, or with a page of the gateway's. */
   const refuse = async (
@@ -145,9 +171,9 @@ export function answerBy({ website, originOf, home, fieldsFor, now }: AnswerOpti
     sendPage(request, response, decision.status, decision.content, headers);
   };
 
-  return async (exchange, decision) => {
-    if (decision.outcome === 'reach') return pass(exchange, decision);
-    if (isHidden(decision)) await takeAsLongAsMissing(exchange, website, fieldsFor, now());
+  return async (exchange, decision, missing) => {
+    if (decision.outcome === 'reach') return pass(exchange, decision, null);
+    if (missing) return pass(exchange, missing.decision, missing);
     if (decision.location !== null) sendOn(exchange, decision, decision.location);
     else await refuse(exchange, decision.status, decision.content, decision.headers);
     return decision.outcome;

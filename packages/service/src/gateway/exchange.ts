@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { Duplex } from 'node:stream';
 import type { decisions, model } from '@kleidon/core';
 import type { Client } from './origin/client.ts';
 import type { OpenExchange } from './open-exchanges.ts';
@@ -12,6 +13,8 @@ export interface Exchange {
   readonly site: decisions.PreparedSite;
   readonly target: RequestTarget;
   readonly visitor: model.Visitor;
+  /** The connection of an opening handshake of a WebSocket; null for every other request. */
+  readonly webSocket: Duplex | null;
   /** How it is judged again while it goes on. */
   readonly open: OpenExchange;
 }

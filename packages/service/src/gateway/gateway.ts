@@ -9,7 +9,6 @@ import { answerBy, isHidden } from './answer.ts';
 import { originFieldsBy } from './origin-fields.ts';
 import { clientKey, type ClientReader } from './origin/client.ts';
 import type { Exchange } from './exchange.ts';
-import { giveBack } from './give-back.ts';
 import { TooBusy, turnsWithin } from './origin/limits.ts';
 import { UnclearPage } from './marks/marked-page.ts';
 import { openExchanges, type OpenExchange } from './open-exchanges.ts';
@@ -21,7 +20,8 @@ import { answerOwn } from './own-addresses.ts';
 import type { SignIn } from './sign-in.ts';
 import type { GatewayOutcome } from '../store/records.ts';
 import type { Watch } from './watch.ts';
-import { GatewayRequest, join, keyOf, openWebSocket, switchingProtocols } from './web-socket.ts';
+import { missingAddress } from './missing-address.ts';
+import { GatewayRequest } from './web-socket.ts';
 import type { Limits } from '../settings/limits.ts';
 
 export interface GatewayOptions {
@@ -46,6 +46,8 @@ export interface GatewayOptions {
   readonly watch: Watch;
   /** Whether a request is one of the service's own, by which nothing is to be learnt of visitors. */
   readonly isOwn: (request: IncomingMessage) => boolean;
+  /** Names of fields of requests that go on although they look like those that claim who is asking. */
+  readonly allowedFields: readonly string[];
   /** Says to the website who a visitor is. */
   readonly proof: VisitorProof;
   readonly now: () => number;
@@ -65,6 +67,8 @@ export interface Gateway {
 const CONNECTIONS_PER_CLIENT = 512;
 /** How long a client may take to close a connection that came to an end, in milliseconds. */
 const LINGER = 5000;
+/** After so long without a byte, the system asks whether a client is still there, in milliseconds. */
+const KEEP_ALIVE = 15_000;
 const NO_STORE = { 'Cache-Control': 'no-store' };
 
 /**
@@ -86,20 +90,23 @@ export function createGateway(options: GatewayOptions): Gateway {
   const website = originOf(options.origin);
   const watchOf = (request: IncomingMessage): Watch | null =>
     options.isOwn(request) ? null : options.watch;
-  const fieldsFor = originFieldsBy(options.proof, home, now);
-  const answerTo = answerBy({ website, originOf, home, fieldsFor, now });
+  const fieldsFor = originFieldsBy(options.proof, home, options.allowedFields, now);
+  const answerTo = answerBy({ website, originOf, home, fieldsFor, pace, now });
 
   /** Whether a request that was let through would be so again, and lead to the same. */
   const stillAllowed = async (
     request: IncomingMessage,
     target: RequestTarget,
-    served: string | null,
+    before: decisions.Decision,
   ): Promise<boolean> => {
     const site = live();
     if (!site) return false;
     const visitor = await options.visitorOf(request, site, true);
     const decision = decisions.decide(site, target, visitor, now());
-    return decision.outcome === 'reach' && decision.served === served;
+    const current = isHidden(decision)
+      ? missingAddress(site, target, visitor, now())?.decision
+      : decision;
+    return current?.outcome === 'reach' && current.served === before.served;
   };
 
   const handle = async (
@@ -129,75 +136,33 @@ export function createGateway(options: GatewayOptions): Gateway {
     const decision = decisions.decide(site, target, visitor, now());
     const watch = watchOf(request);
     watch?.decided(site, decision);
+    const missing = isHidden(decision) ? missingAddress(site, target, visitor, now()) : null;
     const open: OpenExchange = {
       isStream: false,
-      isAllowed: () => stillAllowed(request, target, decision.served),
-      close: () => response.destroy(),
+      isAllowed: () => stillAllowed(request, target, missing?.decision ?? decision),
+      close: () => (webSocket ?? response).destroy(),
     };
-    const exchange: Exchange = { request, response, client, site, target, visitor, open };
-    if (decision.outcome === 'reach') response.once('close', exchanges.add(open));
-    const isHere = !decision.served?.startsWith('http');
-    if (webSocket && decision.outcome === 'reach' && isHere) {
-      const path = decision.served ?? decisions.websiteAddress(site, target.address)!;
-      return passWebSocket(exchange, webSocket, path, decision.headers);
+    const exchange: Exchange = {
+      request,
+      response,
+      client,
+      site,
+      target,
+      visitor,
+      webSocket,
+      open,
+    };
+    if (decision.outcome === 'reach' || missing) {
+      const close = exchanges.add(open);
+      response.once('close', close);
+      webSocket?.once('close', close);
     }
-    const how = await answerTo(exchange, decision);
+    const how = await answerTo(exchange, decision, missing);
     // What is gone on purpose is known to be, and a hidden page is no mistake of anyone's.
     const isMiss = how === 'missing' && response.statusCode !== 410 && !isHidden(decision);
     if (isMiss && decisions.isView(target.method))
       watch?.missed(target.address, request.headers.referer);
     return how;
-  };
-
-  /** Opens a WebSocket between the visitor and the website, or gives the response that came instead. */
-  const passWebSocket = async (
-    exchange: Exchange,
-    socket: Duplex,
-    path: string,
-    headers: Readonly<Record<string, string>>,
-  ): Promise<GatewayOutcome> => {
-    const { request, response, client, site, open } = exchange;
-    const turn = turns.takeStream(client.address);
-    if (!turn) throw new TooBusy();
-    socket.once('close', () => turn.end());
-    const result = await openWebSocket(
-      {
-        origin: options.origin,
-        path,
-        fields: await fieldsFor(exchange, site.site.host, true),
-        key: keyOf(request.rawHeaders),
-        originTimeout,
-      },
-      (end) => socket.once('close', end),
-    );
-    if (result.is === 'open') {
-      open.isStream = true;
-      open.close = () => socket.destroy();
-      socket.once('close', exchanges.add(open));
-      response.detachSocket(socket as Socket);
-      socket.write(switchingProtocols(result.fields));
-      if (result.head.length > 0) socket.write(result.head);
-      join(socket, result.socket);
-      return 'reach';
-    }
-    const { response: answer } = result;
-    const given = {
-      status: answer.statusCode ?? 502,
-      reason: answer.statusMessage ?? '',
-      raw: answer.rawHeaders,
-      headers,
-      isSite: true,
-      fail: () => answer.destroy(),
-    };
-    const { sink, done } = giveBack(exchange, given, home().origin, now());
-    answer.on('error', () => sink?.destroy());
-    answer.on('data', (chunk: Buffer) => {
-      if (sink?.write(chunk) === false) answer.pause();
-    });
-    sink?.on('drain', () => answer.resume());
-    answer.on('end', () => sink?.end());
-    await done;
-    return 'reach';
   };
 
   const answer = (
@@ -217,22 +182,29 @@ export function createGateway(options: GatewayOptions): Gateway {
     });
   };
 
-  const server = createServer({ IncomingMessage: GatewayRequest }, (request, response) => {
-    if (request.hasDeclinedUpgrade) response.shouldKeepAlive = false;
-    answer(request, response, null);
-  });
+  const server = createServer(
+    { IncomingMessage: GatewayRequest, keepAlive: true, keepAliveInitialDelay: KEEP_ALIVE },
+    (request, response) => {
+      if (request.hasDeclinedUpgrade) response.shouldKeepAlive = false;
+      unanswered.add(request.socket, response);
+      answer(request, response, null);
+    },
+  );
+  const unanswered = unansweredRequests();
   server.on('upgrade', (request: IncomingMessage, socket: Socket, head: Buffer) => {
     // The server does not listen to the errors of a connection any more once it has handed it over.
     socket.on('error', () => socket.destroy());
     if (head.length > 0) socket.unshift(head);
-    const response = new ServerResponse(request);
-    response.shouldKeepAlive = false;
-    response.assignSocket(socket);
-    response.once('finish', () => {
-      socket.end();
-      setTimeout(() => socket.destroy(), LINGER).unref();
+    unanswered.whenNone(socket, () => {
+      const response = new ServerResponse(request);
+      response.shouldKeepAlive = false;
+      response.assignSocket(socket);
+      response.once('finish', () => {
+        socket.end();
+        setTimeout(() => socket.destroy(), LINGER).unref();
+      });
+      answer(request, response, socket);
     });
-    answer(request, response, socket);
   });
   limitConnections(server, clients);
   // An upload takes as long as it takes; how fast it comes is for the pace to judge.
@@ -244,6 +216,31 @@ export function createGateway(options: GatewayOptions): Gateway {
     close: async () => {
       pace.close();
       await Promise.all([...origins.values()].map((origin) => origin.close()));
+    },
+  };
+}
+
+/**
+ * Counts the requests of each connection that wait for their response. A handshake may be pipelined behind them: it
+ * waits, because a connection carries one response at a time.
+ */
+function unansweredRequests() {
+  const waiting = new WeakMap<Socket, { count: number; next: (() => void) | null }>();
+  return {
+    add(socket: Socket, response: ServerResponse): void {
+      let own = waiting.get(socket);
+      if (!own) waiting.set(socket, (own = { count: 0, next: null }));
+      const state = own;
+      state.count++;
+      response.once('close', () => {
+        state.count--;
+        if (state.count === 0 && !socket.destroyed) state.next?.();
+      });
+    },
+    whenNone(socket: Socket, begin: () => void): void {
+      const own = waiting.get(socket);
+      if (own && own.count > 0) own.next = begin;
+      else begin();
     },
   };
 }

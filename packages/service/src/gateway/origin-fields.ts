@@ -4,6 +4,7 @@ import { hasParts, type Exchange } from './exchange.ts';
 import {
   forwardedBy,
   forwardedFields,
+  forwardedNames,
   valuesOf,
   without,
   type RawFields,
@@ -22,15 +23,20 @@ export type OriginFields = (
   isSite: boolean,
 ) => RawFields | Promise<RawFields>;
 
-/** @param home where visitors reach the gateway */
+/**
+ * @param home where visitors reach the gateway
+ * @param allowed names of fields of requests that go on although they look like those that claim who is asking
+ */
 export function originFieldsBy(
   proof: VisitorProof,
   home: () => URL,
+  allowed: readonly string[],
   now: () => number,
 ): OriginFields {
+  const isForwarded = forwardedNames(allowed);
   return ({ request, client, visitor }, host, isSite) => {
     const by = forwardedBy(client.address, home().host, client.protocol.slice(0, -1));
-    const fields = forwardedFields(request.rawHeaders, isSite);
+    const fields = forwardedFields(request.rawHeaders, isForwarded, isSite);
     fields.push('Host', host, 'Forwarded', by);
     if (visitor.guest) return fields;
     return proof.of(visitor, `https://${host}`, now()).then((token) => {

@@ -98,6 +98,7 @@ export async function startGateway(
     signIn,
     watch,
     isOwn: probe.isIn,
+    allowedFields: settings['allowed-request-headers'],
     proof,
     now,
     log,

@@ -1,9 +1,8 @@
-import { createHash } from 'node:crypto';
-import { IncomingMessage, request as askHttp } from 'node:http';
-import { request as askHttps } from 'node:https';
+import { IncomingMessage } from 'node:http';
+import { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
-import { answeredFields, valuesOf, type RawFields } from './origin/fields.ts';
-import { OriginProblem } from './origin/origin.ts';
+import { valuesOf, type RawFields } from './origin/fields.ts';
+import type { Pace, Reader } from './origin/pace.ts';
 
 /**
  * A request as the gateway's server makes it: one that asks for another protocol than WebSocket is an
@@ -47,88 +46,6 @@ function isHandshake({
   );
 }
 
-const GUID = '258EAFA5-E914-47DA-95CA-C5AB0DC85B11';
-const acceptFor = (key: string): string =>
-  createHash('sha1')
-    .update(key + GUID)
-    .digest('base64');
-
-/** A handshake on its way to the website, on a connection of its own. */
-export interface Handshake {
-  readonly origin: string;
-  readonly path: string;
-  /** The fields that go on, without those that ask for the protocol. */
-  readonly fields: RawFields;
-  readonly key: string;
-  /** How long the website may take to answer, in milliseconds. */
-  readonly originTimeout: number;
-}
-
-/** What the website made of a handshake. */
-export type HandshakeResult =
-  | {
-      readonly is: 'open';
-      readonly socket: Duplex;
-      readonly head: Buffer;
-      readonly fields: RawFields;
-    }
-  /** Any other response, with its content. */
-  | { readonly is: 'response'; readonly response: IncomingMessage };
-
-/**
- * Asks the website to open a WebSocket.
- * @param onAsked is given what ends the request where nobody waits for it any more
- * @throws OriginProblem where it does not answer, or switches to something else
- */
-export function openWebSocket(
-  { origin, path, fields, key, originTimeout }: Handshake,
-  onAsked: (end: () => void) => void,
-): Promise<HandshakeResult> {
-  const { protocol, hostname, port } = new URL(origin);
-  return new Promise((resolve, reject) => {
-    const ask = protocol === 'https:' ? askHttps : askHttp;
-    const upgrade = ask({
-      // Its own connection: what the website makes of the handshake must not reach anyone else.
-      agent: false,
-      host: hostname.replace(/^\[|\]$/g, ''),
-      port: port === '' ? undefined : port,
-      path,
-      method: 'GET',
-      headers: [...fields, 'Connection', 'Upgrade', 'Upgrade', 'websocket'],
-      setHost: false,
-      ...(protocol === 'https:' ? { servername: hostname } : {}),
-    });
-    const timer = setTimeout(
-      () => fail(new OriginProblem(504, new Error('The handshake was not answered.'))),
-      originTimeout,
-    );
-    const fail = (problem: OriginProblem): void => {
-      clearTimeout(timer);
-      upgrade.destroy();
-      reject(problem);
-    };
-    onAsked(() => fail(new OriginProblem(502, new Error('The visitor has gone.'))));
-    upgrade.on('error', (error) => fail(new OriginProblem(502, error)));
-    upgrade.on('response', (response) => {
-      clearTimeout(timer);
-      resolve({ is: 'response', response });
-    });
-    upgrade.on('upgrade', (answer, socket, head) => {
-      clearTimeout(timer);
-      const isRight =
-        answer.headers.upgrade?.toLowerCase() === 'websocket' &&
-        answer.headers['sec-websocket-accept'] === acceptFor(key);
-      if (isRight)
-        resolve({ is: 'open', socket, head, fields: answeredFields(answer.rawHeaders, {}) });
-      else {
-        socket.destroy();
-        fail(new OriginProblem(502, new Error('The website switched to another protocol.')));
-      }
-    });
-    upgrade.end();
-  });
-}
-
 /** The first bytes of an open WebSocket, as the visitor gets them. */
 export function switchingProtocols(fields: RawFields): Buffer {
   const lines = Array.from(
@@ -145,15 +62,45 @@ export function switchingProtocols(fields: RawFields): Buffer {
 export const keyOf = (raw: readonly string[]): string =>
   valuesOf(raw, 'sec-websocket-key')[0] ?? '';
 
-/** Joins two connections until either ends. */
-export function join(one: Duplex, other: Duplex): void {
+/** How long the other side may take to end once one side has ended, in milliseconds. */
+const LINGER = 5000;
+/** After so long without a byte, the system asks whether the other side is still there, in milliseconds. */
+const KEEP_ALIVE = 15_000;
+
+/**
+ * Joins the connections of a visitor and the website, and ends both soon after either ends.
+ * @param pace ends a connection whose reader takes too little
+ */
+export function join(visitor: Duplex, website: Duplex, pace: Pace): void {
+  let timer: NodeJS.Timeout | undefined;
   const end = (): void => {
-    one.destroy();
-    other.destroy();
+    clearTimeout(timer);
+    visitor.destroy();
+    website.destroy();
   };
-  for (const socket of [one, other]) {
-    socket.on('error', end);
-    socket.on('close', end);
-  }
-  one.pipe(other).pipe(one);
+  const pass = (from: Duplex, to: Duplex): void => {
+    let reader: Reader | null = null;
+    from.on('data', (chunk: Buffer) => {
+      if (to.write(chunk)) return;
+      from.pause();
+      if (reader) reader.isFull();
+      else reader = pace.watchReader(end);
+    });
+    to.on('drain', () => {
+      reader?.isReady();
+      from.resume();
+    });
+    from.once('end', () => {
+      to.end();
+      timer ??= setTimeout(end, LINGER);
+    });
+    from.on('error', end);
+    from.once('close', () => {
+      reader?.end();
+      end();
+    });
+    if (from instanceof Socket) from.setKeepAlive(true, KEEP_ALIVE);
+  };
+  pass(visitor, website);
+  pass(website, visitor);
 }

@@ -138,6 +138,10 @@ function isNetwork(text: string): boolean {
   return prefix === undefined || (/^\d{1,3}$/.test(prefix) && Number(prefix) <= most);
 }
 
+/** Request headers that the gateway writes itself, or that belong to one connection. */
+const OWN_HEADERS =
+  /^(?:connection|content-length|cookie|expect|forwarded|host|http2-settings|keep-alive|kleidon-.*|proxy|proxy-.*|te|trailer|transfer-encoding|upgrade|via|x-forwarded.*)$/i;
+
 const gatewaySchema = yup
   .object({
     site: text().required('"site" of a gateway is missing: the name of a site of this service.'),
@@ -161,6 +165,17 @@ const gatewaySchema = yup
             'network',
             '"trusted-proxies" has addresses or networks, such as 10.0.0.5 or 10.0.0.0/8.',
             isNetwork,
+          ),
+      )
+      .default([]),
+    'allowed-request-headers': yup
+      .array(
+        text()
+          .defined()
+          .test(
+            'header',
+            '"allowed-request-headers" has names of request headers that the gateway does not write itself.',
+            (name) => /^[a-z\d-]+$/i.test(name) && !OWN_HEADERS.test(name),
           ),
       )
       .default([]),

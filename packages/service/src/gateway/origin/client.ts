@@ -1,5 +1,6 @@
 import type { IncomingMessage } from 'node:http';
 import { BlockList, isIP } from 'node:net';
+import ipaddr from 'ipaddr.js';
 
 /** Who sent a request, and how it came to the first server of ours. */
 export interface Client {
@@ -10,8 +11,10 @@ export interface Client {
   readonly host: string | undefined;
 }
 
-/** The address of a client that nobody tells. */
+/** The address of a client that a trusted proxy does not name. */
 export const UNKNOWN = 'unknown';
+/** The address of a client whose request carries two different ones: it has made up one of them. */
+const DISPUTED = 'disputed';
 
 /** Tells who sent a request: from the connection, and from proxies that are trusted to say so. */
 export interface ClientReader {
@@ -60,7 +63,7 @@ export function clientReader(trusted: readonly string[]): ClientReader {
     if (!other) return one;
     // A proxy writes the one and passes the other on, which a visitor may have made up: only what both say counts.
     return {
-      address: one.address === other.address ? one.address : UNKNOWN,
+      address: one.address === other.address ? one.address : DISPUTED,
       protocol: one.protocol === other.protocol ? one.protocol : 'http:',
       host: one.host === other.host ? one.host : peer.host,
     };
@@ -83,19 +86,28 @@ export function clientReader(trusted: readonly string[]): ClientReader {
   return { read, isTrusted: (address) => isTrusted(plainAddress(address)) };
 }
 
-/** What counts as one client in limits: an address, or the network of 64 bits that one subscriber has in IPv6. */
+/** IPv6 addresses that stand for an IPv4 address, which is in their last 32 bits (RFC 6052, 2.1). */
+const NAT64 = ipaddr.IPv6.parseCIDR('64:ff9b::/96');
+
+/**
+ * Returns what counts as one client in limits: an IPv4 address, in whichever form it comes, or the network of 64 bits
+ * that one subscriber has in IPv6.
+ */
 export function clientKey(address: string): string {
   if (isIP(address) !== 6) return address;
-  const [head = '', tail = ''] = address.split('::');
-  const groups = head.split(':').filter((one) => one !== '');
-  const rest = address.includes('::') ? tail.split(':').filter((one) => one !== '') : [];
-  const zeros = Array<string>(Math.max(8 - groups.length - rest.length, 0)).fill('0');
-  return [...groups, ...zeros, ...rest].slice(0, 4).join(':');
+  const parsed = ipaddr.process(address);
+  if (parsed instanceof ipaddr.IPv4) return parsed.toString();
+  return parsed.match(NAT64)
+    ? new ipaddr.IPv4(parsed.toByteArray().slice(-4)).toString()
+    : parsed.parts
+        .slice(0, 4)
+        .map((part) => part.toString(16))
+        .join(':');
 }
 
-/** An IPv4 address that came by way of IPv6 (RFC 4291, 2.5.5.2) is an IPv4 address. */
+/** An address in its usual form; an IPv4 address that came by way of IPv6 (RFC 4291, 2.5.5.2) is an IPv4 address. */
 const plainAddress = (address: string): string =>
-  address.startsWith('::ffff:') && isIP(address.slice(7)) === 4 ? address.slice(7) : address;
+  isIP(address) === 6 ? ipaddr.process(address).toString() : address;
 
 /** What proxies said in `Forwarded`, in their order; null where that is missing. */
 const forwardedIn = ({ headers }: IncomingMessage): readonly Forwarding[] | null =>

@@ -1,3 +1,4 @@
+import { isIP } from 'node:net';
 import { setsOurCookie, withoutOurCookies } from '../../sign-in/session-cookie.ts';
 
 /** Field names and values by turns, as Node has them and as they are sent. */
@@ -23,11 +24,18 @@ const HOP_BY_HOP = new Set([
  * than what was judged: another host, another address, another method.
  */
 const CLIENT_SUPPLIED =
-  /^(?:forwarded|via|proxy|x-forwarded(?:-.*)?|x-original-.*|x-rewrite-.*|x-(?:http-)?method(?:-override)?|x-host|x-url|kleidon-.*|host|expect)$/;
+  /^(?:forwarded|via|proxy|kleidon-.*|host|expect|front-end-https|x-sendfile.*|x-accel-.*|(?:x-)?script-name)$|forwarded|original|overrid|rewrit|^x-(?:.*-)?(?:url|uri|path|path-info|host|port|prefix|scheme|proto|protocol|method|https?|ssl|tls)$/;
 
-/** Fields in which proxies and servers tell who is asking: a website may believe them. */
+/**
+ * Families of fields in which proxies and servers tell who is asking: a website may believe them. A name belongs to a
+ * family by any part of it.
+ */
 const CLAIMS_IDENTITY =
-  /(?:^|-)(?:remote|auth|authenticated|webauth|(?:true-)?client-ip|real-ip|connecting-ip|originating-ip|cluster-client|client-cert|client-verify|client-dn|client-principal|ssl-client|principal)(?:-|$)|^x-(?:user|username|uid|userid|e-?mail|groups?|roles?|scopes?|identity|subject)(?:-|$)/;
+  /user|uid|mail|group|roles?(?:-|$)|scope|ident|subject|(?:^|-)sub(?:-|$)|principal|auth|jwt|jws|jwe|assert|oidc|openid|oauth|saml|shib|claim|imperson|admin|remote|cert|account|tenant|permission|privileg|entitle|sudo|behalf|delegat|act-as|log[io]n|whoami|person|profile|member|staff|employee|customer|credential|caller|consumer|kerberos|ldap|cas-|client-(?:verify|dn|s-dn|i-dn|name|id)(?:-|$)|ssl-client|(?:^|-)(?:is|dn)-|(?:^|-)(?:client|real|peer|source|origin)?ip(?:-|$)/;
+
+/** Fields of the HTTP standards and of browsers that look like those, and mean something else. */
+const STANDARD =
+  /^(?:user-agent|authorization|max-forwards|sec-(?:fetch|ch|websocket|purpose|gpc)(?:-.*)?|access-control-request-.*|upgrade-insecure-requests)$/;
 
 /** Servers that turn fields into variables read everything else as one of these. */
 const PLAIN_NAME = /^[a-z\d-]+$/;
@@ -35,30 +43,41 @@ const PLAIN_NAME = /^[a-z\d-]+$/;
 /** What only the site itself may be told: other servers that a rewrite serves from are not the site. */
 const FOR_THE_SITE_ALONE = new Set(['cookie', 'authorization']);
 
-// The same names come again and again.
-const known = new Map<string, boolean>();
-const MOST_NAMES = 1000;
+const MAX_KNOWN_NAMES = 1000;
 
-/** Whether a field of a request may go on to the website. */
-function isForwarded(name: string): boolean {
-  let answer = known.get(name);
-  if (answer === undefined) {
-    const lower = name.toLowerCase();
-    answer =
-      PLAIN_NAME.test(lower) &&
-      !HOP_BY_HOP.has(lower) &&
-      !CLIENT_SUPPLIED.test(lower) &&
-      !CLAIMS_IDENTITY.test(lower);
-    if (known.size < MOST_NAMES) known.set(name, answer);
-  }
-  return answer;
+/**
+ * Returns a function that says whether a field of a request may go on to the website.
+ * @param allowed names of fields that may, although they look like those that claim who is asking
+ */
+export function forwardedNames(allowed: readonly string[]): (name: string) => boolean {
+  const isAllowed = new Set(allowed.map((name) => name.toLowerCase()));
+  // The same names come again and again.
+  const known = new Map<string, boolean>();
+  return (name) => {
+    let answer = known.get(name);
+    if (answer === undefined) {
+      const lower = name.toLowerCase();
+      answer =
+        PLAIN_NAME.test(lower) &&
+        !HOP_BY_HOP.has(lower) &&
+        (STANDARD.test(lower) ||
+          isAllowed.has(lower) ||
+          (!CLIENT_SUPPLIED.test(lower) && !CLAIMS_IDENTITY.test(lower)));
+      if (known.size < MAX_KNOWN_NAMES) known.set(name, answer);
+    }
+    return answer;
+  };
 }
 
 /**
  * The fields of a request that go on to the website, or to another server.
  * @param isSite whether they go to the website itself
  */
-export function forwardedFields(raw: readonly string[], isSite = true): RawFields {
+export function forwardedFields(
+  raw: readonly string[],
+  isForwarded: (name: string) => boolean,
+  isSite = true,
+): RawFields {
   const dropped = namedIn(raw);
   const passed: RawFields = [];
   for (let i = 0; i < raw.length; i += 2) {
@@ -148,7 +167,8 @@ export const without = (fields: readonly string[], names: RegExp): RawFields =>
 
 /** `Forwarded` as RFC 7239 has it: who asked, for which host, over which protocol, and by way of whom. */
 export function forwardedBy(remote: string, host: string, protocol: string): string {
-  const client = remote === '' ? 'unknown' : remote.includes(':') ? `"[${remote}]"` : remote;
+  const family = isIP(remote);
+  const client = family === 0 ? 'unknown' : family === 6 ? `"[${remote}]"` : remote;
   return `for=${client};host="${host}";proto=${protocol};by=_kleidon`;
 }
 

@@ -29,8 +29,6 @@ export interface Turns {
    * @throws TooBusy where the turn does not come in time
    */
   take(address: string, onLeave: (leave: () => void) => void): Promise<Turn>;
-  /** A turn for a connection that lasts from the start; null where there is no room. */
-  takeStream(address: string): Turn | null;
   /** Whether someone waits: then whoever holds others up is let go of sooner. */
   readonly isContended: boolean;
 }
@@ -48,9 +46,10 @@ class Share {
   ) {}
 
   hasRoom(client: string): boolean {
-    // Those whom a trusted proxy does not tell apart have no share of their own.
-    const own = client === UNKNOWN ? 0 : (this.byClient.get(client) ?? 0);
-    return this.all < this.limit && own < this.perClient;
+    const own = this.byClient.get(client) ?? 0;
+    // A trusted proxy may name none of its clients. Those whom it names keep half of the turns.
+    const share = client === UNKNOWN ? Math.max(this.perClient, this.limit / 2) : this.perClient;
+    return this.all < this.limit && own < share;
   }
 
   isFull(): boolean {
@@ -150,19 +149,6 @@ export function turnsWithin(limits: Limits): Turns {
         waiting++;
         onLeave(leave);
       });
-    },
-    takeStream: (address) => {
-      const client = clientKey(address);
-      if (!streams.hasRoom(client)) return null;
-      streams.add(client);
-      let isOpen = true;
-      return {
-        becomeStream: () => true,
-        end: () => {
-          if (isOpen) streams.remove(client);
-          isOpen = false;
-        },
-      };
     },
   };
 }

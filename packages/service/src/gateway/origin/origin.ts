@@ -1,8 +1,10 @@
+import { createHash } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
-import type { Writable } from 'node:stream';
-import { errors, Pool, type Dispatcher } from 'undici';
+import type { Duplex, Writable } from 'node:stream';
+import { checkServerIdentity, type PeerCertificate } from 'node:tls';
+import { Client, errors, Pool, type Dispatcher } from 'undici';
 import type { RawFields } from './fields.ts';
-import type { Turn, Turns } from './limits.ts';
+import { TooBusy, type Turn, type Turns } from './limits.ts';
 import type { Pace, Reader } from './pace.ts';
 
 /** The website did not answer as it should: 502 where it can't be reached or understood, 504 where it takes too long. */
@@ -32,6 +34,18 @@ export interface OriginRequest {
   readonly waits: Writable;
   /** The IP address of the client that it is for, in whose share it counts. */
   readonly client: string;
+  /** The opening handshake of a WebSocket (RFC 6455); null for every other request. */
+  readonly handshake?: Handshake | null;
+}
+
+/** An opening handshake on its way to the website. */
+export interface Handshake {
+  readonly key: string;
+  /**
+   * Takes the connection once the website has opened the WebSocket.
+   * @param fields those of the response, names and values by turns
+   */
+  open(socket: Duplex, fields: readonly string[]): void;
 }
 
 /** Where the content of an answer goes. */
@@ -83,34 +97,52 @@ const MOST_AGAIN = 3;
 
 /** The website at an address, over connections that are kept open; as many as there are turns. */
 export function originAt(address: string, { originTimeout, turns, pace }: OriginOptions): Origin {
-  const pool = new Pool(address, {
-    connections: null,
+  const { hostname } = new URL(address);
+  const connection = {
     headersTimeout: originTimeout,
     // Server-sent events and long downloads may pause for as long as they like.
     bodyTimeout: 0,
-    connect: { timeout: originTimeout },
-  });
+    connect: {
+      timeout: originTimeout,
+      // The certificate is for the address of the website, or for the host of the site that it is asked for.
+      checkServerIdentity: (host: string, certificate: PeerCertificate) =>
+        checkServerIdentity(hostname, certificate) && checkServerIdentity(host, certificate),
+    },
+  };
+  const pool = new Pool(address, { ...connection, connections: null });
   const once = (request: OriginRequest, turn: Turn, into: Into): Promise<number> =>
     new Promise<number>((resolve, reject) => {
-      const { method, path, fields, body, waits } = request;
-      const handler = handlerFor(waits, { turn, pace, into, resolve, reject });
+      const { method, path, fields, body, handshake = null } = request;
+      const handler = handlerFor(request, { turn, pace, into, resolve, reject });
       if (body !== null) pace.watchUpload(body, () => handler.stop(new SlowUpload()));
-      pool.dispatch({ method, path, headers: fields, body }, handler);
+      const sent = { method, path, headers: fields, body };
+      if (handshake === null) {
+        pool.dispatch(sent, handler);
+        return;
+      }
+      // What the website makes of a handshake must not reach anyone else.
+      const own = new Client(address, connection);
+      own.dispatch({ ...sent, upgrade: 'websocket' }, handler);
+      void own.close();
     });
   return {
     ask: async (request, into) => {
       const turn = turns.tryTake(request.client) ?? (await turnFor(turns, request));
       if (turn === null) return 0;
+      let hasEnded = true;
       try {
         for (let again = 0; ; again++) {
           try {
-            return await once(request, turn, into);
+            const status = await once(request, turn, into);
+            hasEnded = status !== SWITCHING_PROTOCOLS;
+            return status;
           } catch (error) {
             if (again === MOST_AGAIN || !mayBeAskedAgain(request, error)) throw error;
           }
         }
       } finally {
-        turn.end();
+        // A WebSocket keeps its turn until it closes.
+        if (hasEnded) turn.end();
       }
     },
     close: () => pool.destroy(),
@@ -155,9 +187,11 @@ interface Handling {
   reject(error: unknown): void;
 }
 
+const SWITCHING_PROTOCOLS = 101;
+
 /** Takes an answer apart as it comes in: no stream stands between the two connections. */
 function handlerFor(
-  waits: Writable,
+  { waits, handshake }: OriginRequest,
   { turn, pace, into, resolve, reject }: Handling,
 ): Dispatcher.DispatchHandler & { stop(error: Error): void } {
   let underWay: Dispatcher.DispatchController | null = null;
@@ -187,12 +221,28 @@ function handlerFor(
       if (isGone) leave();
       else if (failure) controller.abort(failure);
     },
+    onRequestUpgrade: (controller, statusCode, headers, socket) => {
+      end();
+      const isOpen =
+        statusCode === SWITCHING_PROTOCOLS &&
+        String(headers['upgrade']).toLowerCase() === 'websocket' &&
+        headers['sec-websocket-accept'] === acceptFor(handshake?.key ?? '');
+      if (isOpen && !isGone && turn.becomeStream()) {
+        socket.once('close', () => turn.end());
+        handshake!.open(socket, rawFields(controller));
+        resolve(SWITCHING_PROTOCOLS);
+        return;
+      }
+      socket.destroy();
+      if (isGone) resolve(0);
+      else if (isOpen) reject(new TooBusy());
+      else reject(new OriginProblem(502, new Error('The website switched to another protocol.')));
+    },
     onResponseStart: (controller, statusCode, _headers, reason) => {
       // Early answers, such as 103, are not the one that is waited for.
       if (statusCode < 200 || isGone) return;
       status = statusCode;
-      const raw = (controller.rawHeaders ?? []) as readonly (string | Buffer)[];
-      const fields = raw.map(textOf);
+      const fields = rawFields(controller);
       try {
         sink = into({
           status,
@@ -237,6 +287,17 @@ function handlerFor(
     },
   };
 }
+
+const GUID = '258EAFA5-E914-47DA-95CA-C5AB0DC85B11';
+
+/** The answer to a key of a handshake (RFC 6455, 4.2.2). */
+const acceptFor = (key: string): string =>
+  createHash('sha1')
+    .update(key + GUID)
+    .digest('base64');
+
+const rawFields = ({ rawHeaders }: Dispatcher.DispatchController): string[] =>
+  ((rawHeaders ?? []) as readonly (string | Buffer)[]).map(textOf);
 
 const textOf = (one: string | Buffer): string =>
   typeof one === 'string' ? one : one.toString('latin1');
