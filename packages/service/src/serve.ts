@@ -69,7 +69,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
   const db = openDatabase(options.data);
   const mark = probeMark();
   const keys = {
-    proof: await visitorProof(options.data),
+    proof: await visitorProof(options.data, log),
     seal: sealOf(options.data),
     probe: mark,
   };

@@ -1,4 +1,6 @@
+import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
+import { request as sendRequest, type IncomingMessage } from 'node:http';
 import { call, called, description, operations } from './described.ts';
 import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
 
@@ -610,6 +612,34 @@ describe('the HTTP interface', () => {
     const { headers } = await ask('/api/sites', { headers: { Origin: 'https://evil.example' } });
     expect(headers.get('Access-Control-Allow-Origin')).toBeNull();
     expect(headers.get('Content-Security-Policy')).toContain("default-src 'self'");
+  });
+
+  test.each<[string, string, Record<string, string>, number]>([
+    ['POST', '/api/sites/none/changes/x/save', { Origin: 'https://evil.example' }, 403],
+    ['POST', '/api/sites/none/changes/x/save', { Origin: 'null' }, 403],
+    ['POST', '/api/sites/none/changes/x/save', { 'Sec-Fetch-Site': 'cross-site' }, 403],
+    ['POST', '/api/sites/none/changes/x/save', { 'Sec-Fetch-Site': 'same-site' }, 403],
+    ['DELETE', '/api/sites/none', { Origin: 'http://127.0.0.1:1' }, 403],
+    ['GET', '/api/sites/none/grid', { 'Sec-Fetch-Site': 'cross-site' }, 403],
+    ['GET', '/api/sites/none/grid', { Origin: 'https://evil.example' }, 403],
+    ['GET', '/api/openapi.json', { 'Sec-Fetch-Site': 'cross-site' }, 200],
+    ['GET', '/api/sites/none/grid', { 'Sec-Fetch-Site': 'same-origin' }, 404],
+    ['GET', '/api/sites/none/grid', { 'Sec-Fetch-Site': 'none' }, 404],
+    ['POST', '/api/sites/none/changes/x/save', {}, 400],
+    ['POST', '/api/sites/none/changes/x/save', { Origin: 'SELF' }, 400],
+  ])('%s %s with %j from a browser is %i', async (method, path, headers, status) => {
+    const own = headers['Origin'] === 'SELF' ? { Origin: service.address } : headers;
+    // `fetch` sets these fields itself.
+    const request = sendRequest({
+      port: new URL(service.address).port,
+      method,
+      path,
+      headers: own,
+    });
+    request.end();
+    const [response] = (await once(request, 'response')) as [IncomingMessage];
+    response.resume();
+    expect(response.statusCode).toBe(status);
   });
 
   test('the JSON Schema of site files is there for editors', async () => {

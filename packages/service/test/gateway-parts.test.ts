@@ -23,6 +23,7 @@ import { visitorProof } from '../src/sign-in/visitor-proof.ts';
 const folder = mkdtempSync(join(tmpdir(), 'kleidon-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
+const silent = { warn: () => undefined };
 const isForwarded = forwardedNames(['X-User-Theme']);
 
 describe('fields of a request', () => {
@@ -509,8 +510,8 @@ describe('what the website is told of a visitor', () => {
   const NOW = Date.UTC(2026, 10, 23);
 
   test('is signed with a key that is made once and is not for others to read', async () => {
-    const first = await visitorProof(folder);
-    const again = await visitorProof(folder);
+    const first = await visitorProof(folder, silent);
+    const again = await visitorProof(folder, silent);
     expect(again.keys).toEqual(first.keys);
     expect(JSON.stringify(first.keys)).not.toContain('"d"');
     const file = join(folder, 'gateway-key.json');
@@ -519,17 +520,35 @@ describe('what the website is told of a visitor', () => {
   });
 
   test('is said again for a while, and anew for someone else, for another site, and in time', async () => {
-    const proof = await visitorProof(folder);
-    const first = await proof.of(visitor, 'https://a.example', NOW);
-    expect(await proof.of(visitor, 'https://a.example', NOW + 30_000)).toBe(first);
+    const proof = await visitorProof(folder, silent);
+    const names = { roles: { crew: 'Crew' }, groups: {} };
+    const first = await proof.of(visitor, names, 'https://a.example', NOW);
+    expect(await proof.of(visitor, names, 'https://a.example', NOW + 30_000)).toBe(first);
     const others = await Promise.all([
-      proof.of(visitor, 'https://b.example', NOW),
-      proof.of({ ...visitor, roles: [] }, 'https://a.example', NOW),
-      proof.of(visitor, 'https://a.example', NOW + 61_000),
+      proof.of(visitor, names, 'https://b.example', NOW),
+      proof.of({ ...visitor, roles: [] }, names, 'https://a.example', NOW),
+      proof.of(visitor, names, 'https://a.example', NOW + 61_000),
     ]);
     expect(new Set([first, ...others]).size).toBe(4);
-    expect(await proof.of({ ...visitor, guest: true }, 'https://a.example', NOW)).toBeNull();
+    expect(await proof.of({ ...visitor, guest: true }, names, 'https://a.example', NOW)).toBeNull();
   });
+});
+
+test('a website is told the roles and groups that its site file names, however many a provider sends', async () => {
+  let lines = 0;
+  const proof = await visitorProof(folder, { warn: () => lines++ });
+  const groups = Array.from({ length: 400 }, (_, i) => `group-${i}`);
+  const visitor = { guest: false, id: 'kim', roles: ['crew', 'x'], groups };
+  const site = { roles: { crew: 'Crew' }, groups: { 'group-7': '' } };
+  const tell = (now: number): Promise<string | null> =>
+    proof.of(visitor as unknown as model.Visitor, site, 'https://a.example', now);
+  const token = (await tell(0))!;
+  expect(JSON.parse(Buffer.from(token.split('.')[1]!, 'base64url').toString())).toMatchObject({
+    roles: ['crew'],
+    groups: ['group-7'],
+  });
+  await tell(61_000);
+  expect([token.length < 500, lines]).toEqual([true, 2]);
 });
 
 test('settings say what holds where nothing is said', () => {
@@ -540,6 +559,21 @@ test('settings say what holds where nothing is said', () => {
   ]);
   writeFileSync(file, '');
   expect(readSettings(file).gateways).toEqual([]);
+});
+
+test.each([
+  'Forwarded',
+  'X-Forwarded-For',
+  'Cookie',
+  'Host',
+  'Connection',
+  'Kleidon-Visitor',
+  'X_User',
+])('the header %s is not for settings to allow', (name) => {
+  const file = join(folder, 'settings.yaml');
+  const header = `allowed-request-headers: [${name}]`;
+  writeFileSync(file, `gateways: [{ site: s, port: 80, origin: "http://o:1", ${header} }]`);
+  expect(() => readSettings(file)).toThrow('"allowed-request-headers" has names');
 });
 
 test.each([

@@ -162,6 +162,33 @@ describe('a shop of the sample site', () => {
     expect(await bought('email=eve@x.example')).toEqual([]);
   });
 
+  test('the operator is told why events are refused, and whoever sends them is not', async () => {
+    const events = await call(address(), '/api/sites/merrow-point/shop-events');
+    const { refused } = (await events.json()) as { refused: { shop: string; reason: string }[] };
+    expect(refused.map(({ shop, reason }) => `${shop} ${reason}`).sort()).toEqual([
+      'hut no-signature',
+      'hut wrong-clock',
+      'hut wrong-secret',
+    ]);
+    const lines = site
+      .service()
+      .log()
+      .match(/"reason":"wrong-clock".*"shop event refused"/g);
+    expect(lines).toHaveLength(1);
+  });
+
+  test('a body is not read before its signature is known to be right', async () => {
+    const large = { method: 'POST', body: 'x'.repeat(100_000) };
+    for (const type of ['application/yaml', 'application/json-patch+json', 'application/json']) {
+      const headers = { 'Content-Type': type };
+      const response = await call(address(), '/api/shops/hut/events', { ...large, headers });
+      expect(response.status).toBe(413);
+    }
+    const malformed = await tell(address(), 'x', { by: foreign });
+    expect(malformed.status).toBe(401);
+    expect((await tell(address(), '{"a":', {})).status).toBe(400);
+  });
+
   test('during a rotation both secrets count', async () => {
     await tells(sale({ purchase: 'order-5', email: 'ada@x.example' }), { by: former });
     expect(await bought('email=ada@x.example')).toHaveLength(1);

@@ -1,4 +1,8 @@
-import { mapClaims } from '../src/sign-in/claims.ts';
+import { jest } from '@jest/globals';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { joinClaims, mapClaims, type Claims } from '../src/sign-in/claims.ts';
+import { providerAt } from '../src/sign-in/provider.ts';
 import { sessionCookie, setsOurCookie, withoutOurCookies } from '../src/sign-in/session-cookie.ts';
 import { sealOf } from '../src/sign-in/sealed.ts';
 import { visitorProof } from '../src/sign-in/visitor-proof.ts';
@@ -128,6 +132,96 @@ describe('claims', () => {
   });
 });
 
+test.each<[Claims, Claims, string | undefined]>([
+  [{ email: 'a@b.c' }, { email: 'x@y.z', email_verified: true }, undefined],
+  [{ email: 'a@b.c', email_verified: false }, { email: 'x@y.z', email_verified: true }, undefined],
+  [{ email: 'a@b.c', email_verified: true }, { email: 'x@y.z' }, 'a@b.c'],
+  [{ email: 'a@b.c' }, { email: 'a@b.c', email_verified: true }, 'a@b.c'],
+  [{ email_verified: true }, { email: 'x@y.z' }, undefined],
+  [{}, { email: 'x@y.z', email_verified: true }, 'x@y.z'],
+  [{ email: 'a@b.c' }, { email_verified: true }, undefined],
+])('%j in an ID token, and %j in the user info, verify %s', (idToken, userInfo, email) => {
+  const claims = joinClaims({ sub: 'u', ...idToken }, userInfo, {});
+  expect(mapClaims(claims, {}, 'UTC').visitor!.attributes['email']).toBe(email);
+});
+
+test('a claim of any size, or with what cannot be shown, does not reach a session', () => {
+  const long = 'x'.repeat(3_000_000);
+  const claims = {
+    sub: 'u',
+    name: long,
+    email: `${long}@b.c`,
+    email_verified: true,
+    roles: [long, 'crew', 'a\u0000b', ...Array.from({ length: 5000 }, (_, i) => `r${i}`)],
+    bought: [...Array.from({ length: 5000 }, () => 'm'), long],
+    town: long,
+    towns: [long],
+  };
+  const { visitor } = mapClaims(claims, { attributes: ['town', 'towns'] }, 'UTC');
+  expect(visitor).toMatchObject({ id: 'u', title: 'u', attributes: {} });
+  expect(visitor!.roles.slice(0, 2)).toEqual(['crew', 'r0']);
+  expect(JSON.stringify(visitor).length).toBeLessThan(200_000);
+  for (const sub of [long, '', 'a\nb', 7, null])
+    expect(mapClaims({ sub }, {}, 'UTC').visitor).toBeNull();
+});
+
+describe('an identity provider', () => {
+  let metadata: Record<string, unknown> = {};
+  let isDown = false;
+  const server = createServer((_, response) => {
+    if (isDown) response.writeHead(503).end();
+    else response.setHeader('Content-Type', 'application/json').end(JSON.stringify(metadata));
+  });
+  let issuer = '';
+  beforeAll(async () => {
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    issuer = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  });
+  afterAll(() => void server.close());
+  const provider = () =>
+    providerAt({
+      provider: issuer,
+      client: 'c',
+      secret: 's',
+      scope: 'openid',
+      lasts: 1,
+      idle: 1,
+      'test-provider': 'no',
+    });
+  const at = (authorization_endpoint: string) => ({
+    issuer,
+    authorization_endpoint,
+    token_endpoint: `${issuer}/token`,
+    jwks_uri: `${issuer}/keys`,
+  });
+
+  test.each(['javascript:alert(1)', 'data:text/html,x', 'file:///etc/passwd', 'nonsense'])(
+    'does not send a browser to %s',
+    async (address) => {
+      metadata = at(address);
+      await expect(provider().begin('http://here', null)).rejects.toThrow(
+        'has no safe "authorization_endpoint"',
+      );
+    },
+  );
+
+  test('is asked again for its metadata after an hour, and keeps what it said while it is away', async () => {
+    jest.useFakeTimers({ doNotFake: ['nextTick', 'setImmediate', 'setTimeout', 'setInterval'] });
+    metadata = at(`${issuer}/one`);
+    const one = provider();
+    const goesTo = async () => new URL((await one.begin('http://here', null)).location).pathname;
+    expect(await goesTo()).toBe('/one');
+    metadata = at(`${issuer}/two`);
+    expect(await goesTo()).toBe('/one');
+    jest.setSystemTime(Date.now() + 3_600_001);
+    isDown = true;
+    expect(await goesTo()).toBe('/one');
+    isDown = false;
+    expect(await goesTo()).toBe('/two');
+    jest.useRealTimers();
+  });
+});
+
 describe('the cookies of the gateway', () => {
   test('are for HTTPS alone where the site is on it, and bound to its host', () => {
     const given = sessionCookie('https://gate.example').give('s');
@@ -138,7 +232,7 @@ describe('the cookies of the gateway', () => {
       600,
     );
     expect(way).toBe(
-      '__Secure-kleidon-way-abcdefghijkl=x; Max-Age=600; Path=/.kleidon/; HttpOnly; Secure; SameSite=Lax',
+      '__Host-kleidon-way-abcdefghijkl=x; Max-Age=600; Path=/; HttpOnly; Secure; SameSite=Lax',
     );
     expect(sessionCookie('http://127.0.0.1:1').give('s')).toBe(
       'kleidon-session=s; Path=/; HttpOnly; SameSite=Lax',
@@ -206,7 +300,7 @@ describe('what is sealed', () => {
   test('a key that is cut off is told before anyone needs it', async () => {
     const other = temporaryFolder();
     sealOf(other.path);
-    await visitorProof(other.path);
+    await visitorProof(other.path, { warn: () => undefined });
     for (const name of ['sign-in-key', 'gateway-key.json']) {
       const file = join(other.path, name);
       expect(statSync(file).mode & 0o077).toBe(0);
@@ -215,7 +309,9 @@ describe('what is sealed', () => {
     expect(() => sealOf(other.path)).toThrow(
       /sign-in-key holds no key: it has 20 bytes.*remove it/,
     );
-    await expect(visitorProof(other.path)).rejects.toThrow(/gateway-key.json holds no key/);
+    await expect(visitorProof(other.path, { warn: () => undefined })).rejects.toThrow(
+      /gateway-key.json holds no key/,
+    );
     other.remove();
   });
 });

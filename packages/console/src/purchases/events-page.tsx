@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import { Button, Table } from 'antd';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
-import type { ReceivedEvent, RejectedEvent } from '@kleidon/client';
+import type { ReceivedEvent, RefusedEvents, RejectedEvent } from '@kleidon/client';
 import { client } from '../client.ts';
 import { Moment } from '../live/moment.tsx';
 import { EVERY_TEN_SECONDS } from '../query-client.ts';
@@ -18,6 +18,13 @@ import live from '../live/live.module.css';
 import layout from '../style/layout.module.css';
 
 const A_PAGE = 50;
+
+const REFUSALS: Readonly<Record<RefusedEvents['reason'], string>> = {
+  'no-signature': 'they carry no signature. Check the headers that the shop sends.',
+  'wrong-secret': 'no secret in the settings made the signature. Compare the secret of the shop.',
+  'wrong-clock':
+    'the secret is right, and the time is more than 5 minutes off. Check the clock of the shop and of this machine.',
+};
 
 /** What shops told: what was not understood, what is pending, and the rest. */
 export function EventsPage() {
@@ -41,7 +48,7 @@ export function EventsPage() {
   if (events.error && !events.data)
     return <Failure error={events.error} retry={() => void events.refetch()} />;
   if (!events.data) return <Waiting what="the events" />;
-  const { found, events: rows, rejected } = events.data;
+  const { found, events: rows, rejected, refused } = events.data;
   const pending = summary.data?.pending;
   const apply = (one?: RejectedEvent): void =>
     action.mutate(async () => {
@@ -92,6 +99,22 @@ export function EventsPage() {
             <Button size="small" onClick={() => apply()} loading={action.isPending}>
               Read again by the settings
             </Button>
+          </section>
+        )}
+        {refused.length > 0 && (
+          <section aria-label="Refused">
+            <h2>Refused since the start of the service</h2>
+            <ul>
+              {refused.map(({ shop, reason, count, lastAt }) => (
+                <li key={`${shop} ${reason}`}>
+                  <span className={live.down} aria-hidden>
+                    ×{' '}
+                  </span>
+                  {count === 1 ? '1 event' : `${count.toLocaleString()} events`} of {shop}, the last
+                  at <Moment at={lastAt} />: {REFUSALS[reason]}
+                </li>
+              ))}
+            </ul>
           </section>
         )}
         {rejected.length > 0 && (

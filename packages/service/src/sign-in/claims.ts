@@ -39,19 +39,26 @@ export function mapClaims(claims: Claims, settings: ClaimSettings, timeZone: str
   const listOf = (rule: ClaimRule, what: string): string[] => {
     const claim = typeof rule === 'string' ? rule : rule.claim;
     const as = typeof rule === 'string' ? {} : rule.as;
-    const values = textsIn(claimAt(claims, claim)).map((value) =>
-      Object.hasOwn(as, value) ? as[value]! : value,
-    );
+    const all = textsIn(claimAt(claims, claim));
+    const values = all
+      .filter((value) => isPlainText(value) && value.length <= MAX_NAME_LENGTH)
+      .slice(0, MAX_LIST_LENGTH)
+      .map((value) => (Object.hasOwn(as, value) ? as[value]! : value));
     if (values.length > 0) note(claim, `${what} ${values.join(', ')}`);
+    if (values.length < all.length) note(claim, `${all.length - values.length} left out`);
     return [...new Set(values)];
   };
 
   const who = claimAt(claims, id);
-  const hasId = typeof who === 'string' && who !== '';
+  const hasId = isPlainText(who) && who.length <= MAX_ID_LENGTH;
   if (hasId) note(id, `id ${who}`);
+  else if (typeof who === 'string') note(id, `nothing: an id has 1 to ${MAX_ID_LENGTH} characters`);
   const called = claimAt(claims, name);
-  const title = typeof called === 'string' && called !== '' ? called : hasId ? who : '';
-  if (title === called) note(name, `name ${title}`);
+  const isName = isPlainText(called) && called.length <= MAX_NAME_LENGTH;
+  const title = isName ? called : hasId ? who : '';
+  if (isName) note(name, `name ${title}`);
+  else if (typeof called === 'string')
+    note(name, `nothing: a name has 1 to ${MAX_NAME_LENGTH} characters`);
 
   const own = Object.fromEntries(
     attributes.flatMap((attribute) => {
@@ -65,7 +72,8 @@ export function mapClaims(claims: Claims, settings: ClaimSettings, timeZone: str
     }),
   );
   const address = claimAt(claims, email);
-  if (typeof address === 'string') {
+  if (typeof address === 'string' && !isAddress(address)) note(email, 'nothing: it is no address');
+  else if (typeof address === 'string') {
     // Anyone may write anything into an address that nobody has checked.
     if (claims['email_verified'] === true) {
       own['email'] = address;
@@ -100,6 +108,24 @@ export function mapClaims(claims: Claims, settings: ClaimSettings, timeZone: str
     visitor: hasId ? { ...visitor, summary: wording.summarize(visitor, timeZone) } : null,
     uses,
   };
+}
+
+/**
+ * Joins the claims of an ID token with those of the user info. Whether an address is verified counts from the source
+ * of the address: another source may speak of another address.
+ */
+export function joinClaims(
+  idToken: Claims,
+  userInfo: Claims,
+  { email = 'email' }: ClaimSettings,
+): Claims {
+  const joined = { ...userInfo, ...idToken };
+  const { email_verified: _, ...others } = joined;
+  const address = claimAt(joined, email);
+  const isVerified = [idToken, userInfo].some(
+    (source) => claimAt(source, email) === address && source['email_verified'] === true,
+  );
+  return address !== undefined && isVerified ? { ...others, email_verified: true } : others;
 }
 
 /** A name with dots is taken as it is first: claims may be named like addresses. */
@@ -139,7 +165,8 @@ function purchasesIn(claim: unknown, timeZone: string): ReadPurchases {
       : [claim];
   const purchases: model.Purchase[] = [];
   const unclear: string[] = [];
-  for (const one of all) {
+  if (all.length > MAX_LIST_LENGTH) unclear.push(`${all.length - MAX_LIST_LENGTH} left out`);
+  for (const one of all.slice(0, MAX_LIST_LENGTH)) {
     const read =
       typeof one === 'string'
         ? readPurchase({ product: one }, timeZone)
@@ -153,9 +180,10 @@ function purchasesIn(claim: unknown, timeZone: string): ReadPurchases {
 /** A purchase, or why it does not count. */
 function readPurchase(entry: unknown, timeZone: string): model.Purchase | string {
   if (typeof entry !== 'object' || entry === null || Array.isArray(entry))
-    return `${JSON.stringify(entry)} is no purchase`;
+    return `${JSON.stringify(entry)?.slice(0, MAX_NAME_LENGTH)} is no purchase`;
   const { product, from, until, refunded, paused } = entry as Claims;
-  if (typeof product !== 'string' || product === '') return 'a purchase names no product';
+  if (!isPlainText(product) || product.length > MAX_NAME_LENGTH)
+    return 'a purchase names no product';
   const [begins, ends] = [momentIn(from, timeZone), momentIn(until, timeZone)];
   const [isRefunded, isPaused] = [flagIn(refunded), flagIn(paused)];
   const wrong = Object.entries({
@@ -195,7 +223,27 @@ function momentIn(value: unknown, timeZone: string): number | null | undefined {
     : undefined;
 }
 
+/** Bounds of what is kept of a visitor, for each request and in each session. */
+const MAX_ID_LENGTH = 255;
+const MAX_NAME_LENGTH = 200;
+const MAX_ATTRIBUTE_LENGTH = 1000;
+const MAX_LIST_LENGTH = 1000;
+/** The longest path of SMTP without its brackets (RFC 5321, 4.5.3.1.3). */
+const MAX_ADDRESS_LENGTH = 254;
+
+const CONTROL = /[\u0000-\u001f\u007f-\u009f]/;
+
+/** Whether a claim is text that can be shown and compared: not empty, and without control characters. */
+const isPlainText = (value: unknown): value is string =>
+  typeof value === 'string' && value !== '' && !CONTROL.test(value);
+
+const isAddress = (text: string): boolean =>
+  isPlainText(text) && text.length <= MAX_ADDRESS_LENGTH && !/^\s|\s$/.test(text);
+
 const isAttribute = (value: unknown): value is model.Attribute =>
-  ['string', 'number', 'boolean'].includes(typeof value) ||
-  (Array.isArray(value) &&
-    value.every((one) => typeof one === 'string' || typeof one === 'number'));
+  isAttributeItem(value) ||
+  typeof value === 'boolean' ||
+  (Array.isArray(value) && value.length <= MAX_LIST_LENGTH && value.every(isAttributeItem));
+
+const isAttributeItem = (value: unknown): boolean =>
+  typeof value === 'number' || (typeof value === 'string' && value.length <= MAX_ATTRIBUTE_LENGTH);

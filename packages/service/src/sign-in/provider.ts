@@ -15,7 +15,7 @@ import {
   type Configuration,
 } from 'openid-client';
 import type { SignInSettings } from '../settings/settings.ts';
-import type { Claims } from './claims.ts';
+import { joinClaims, type Claims } from './claims.ts';
 
 /** The identity provider can't be asked, or said no. */
 export class ProviderProblem extends Error {}
@@ -56,30 +56,69 @@ export interface Provider {
 
 /** How long the provider may take to answer, in seconds. */
 const PATIENCE = 10;
+/** Providers change their keys and addresses: the metadata is fetched again after so many milliseconds. */
+const METADATA_LIFETIME = 3_600_000;
+/** A session keeps the ID token, to sign out with. */
+const MAX_TOKEN_LENGTH = 16 * 1024;
+
+/** The addresses in metadata that browsers are sent to, or that are asked (OpenID Connect Discovery, 3). */
+const USED_ADDRESSES = [
+  ...['authorization_endpoint', 'token_endpoint', 'userinfo_endpoint'],
+  ...['end_session_endpoint', 'jwks_uri'],
+];
+
+/** Throws where metadata sends browsers or requests to what is no web address, or to a less safe one than the provider. */
+function mustBeSafe(metadata: Readonly<Record<string, unknown>>, provider: string): void {
+  const protocols = provider.startsWith('http:') ? ['http:', 'https:'] : ['https:'];
+  for (const name of USED_ADDRESSES) {
+    const value = metadata[name];
+    if (value === undefined || value === null) continue;
+    const isSafe =
+      typeof value === 'string' &&
+      URL.canParse(value) &&
+      protocols.includes(new URL(value).protocol);
+    if (!isSafe)
+      throw new ProviderProblem(
+        `The metadata of the identity provider ${provider} has no safe "${name}".`,
+      );
+  }
+}
 
 /**
  * The provider at an issuer's address. Its metadata is looked up at the first sign-in (OpenID Connect
  * Discovery), and again after a failure.
  */
-export function providerAt({ provider, client, secret, scope }: SignInSettings): Provider {
-  let found: Promise<Configuration> | null = null;
-  const known = (): Promise<Configuration> => {
+export function providerAt({ provider, client, secret, scope, claims }: SignInSettings): Provider {
+  let found: { readonly config: Configuration; readonly at: number } | null = null;
+  let asking: Promise<Configuration> | null = null;
+  const discover = async (): Promise<Configuration> => {
     // The settings take http: on this machine alone, where a test provider has no certificate.
     // eslint-disable-next-line @typescript-eslint/no-deprecated
     const execute = provider.startsWith('http:') ? [allowInsecureRequests] : [];
-    found ??= discovery(
+    const config = await discovery(
       new URL(provider),
       client,
       undefined,
       secret === undefined ? None() : ClientSecretBasic(secret),
       { timeout: PATIENCE, execute },
-    ).catch((error: unknown) => {
-      found = null;
+    );
+    mustBeSafe(config.serverMetadata(), provider);
+    found = { config, at: Date.now() };
+    return config;
+  };
+  const known = async (): Promise<Configuration> => {
+    if (found && Date.now() - found.at < METADATA_LIFETIME) return found.config;
+    asking ??= discover().finally(() => (asking = null));
+    try {
+      return await asking;
+    } catch (error) {
+      // What was right an hour ago is better than nothing, until the provider answers again.
+      if (found) return found.config;
+      if (error instanceof ProviderProblem) throw error;
       throw new ProviderProblem(`The identity provider ${provider} can't be asked.`, {
         cause: error,
       });
-    });
-    return found;
+    }
   };
   return {
     issuer: provider,
@@ -112,7 +151,10 @@ export function providerAt({ provider, client, secret, scope }: SignInSettings):
           config.serverMetadata().userinfo_endpoint === undefined
             ? {}
             : await fetchUserInfo(config, tokens.access_token, said.sub);
-        return { claims: { ...userInfo, ...said }, idToken: tokens.id_token! };
+        const idToken = tokens.id_token!;
+        if (idToken.length > MAX_TOKEN_LENGTH)
+          throw new Error(`The ID token has ${idToken.length} characters.`);
+        return { claims: joinClaims(said, userInfo, claims ?? {}), idToken };
       } catch (error) {
         if (error instanceof AuthorizationResponseError && CANCELLATIONS.has(error.error))
           return { cancelled: error.error };

@@ -32,33 +32,37 @@ export function sessionCookie(publicAddress: string): SessionCookie {
   const secure = publicAddress.startsWith('https:');
   const name = secure ? '__Host-kleidon-session' : 'kleidon-session';
   const usual = { httpOnly: true, secure, sameSite: 'lax', path: '/' } as const;
-  const way = (state: string): string =>
-    `${secure ? '__Secure-' : ''}kleidon-way-${state.slice(0, 12)}`;
-  const onWay = { ...usual, path: RESERVED_PREFIX };
+  // A sibling host can set a cookie for its parent domain, and so sign somebody in as someone else. The prefix
+  // __Host- refuses that (RFC 6265bis, 4.1.3.2). Nothing does over plain HTTP.
+  const loginState = (state: string): string =>
+    `${secure ? '__Host-' : ''}kleidon-way-${state.slice(0, 12)}`;
   return {
-    secretIn: (cookies) => {
-      if (!cookies?.includes(name)) return null;
-      const found = new Set(
-        cookies
-          .split(';')
-          .map((one) => one.trim())
-          .filter((one) => one.startsWith(`${name}=`))
-          .map((one) => one.slice(name.length + 1)),
-      );
-      return found.size === 1 ? [...found][0]! : null;
-    },
+    secretIn: (cookies) => valueOf(cookies, name),
     give: (secret) => serialize(name, secret, usual),
     take: () => serialize(name, '', { ...usual, maxAge: 0 }),
     setLoginStateCookie: (state, sealed, seconds) =>
-      serialize(way(state), sealed, { ...onWay, maxAge: seconds }),
-    clearLoginState: (state) => serialize(way(state), '', { ...onWay, maxAge: 0 }),
+      serialize(loginState(state), sealed, { ...usual, maxAge: seconds }),
+    clearLoginState: (state) => serialize(loginState(state), '', { ...usual, maxAge: 0 }),
     clearOldLoginStates: (cookies) => {
       const begun = Object.keys(parse(cookies ?? '')).filter((one) => one.includes('kleidon-way-'));
       if (begun.length < MOST_LOGIN_STATES) return [];
-      return begun.map((one) => serialize(one, '', { ...onWay, maxAge: 0 }));
+      return begun.map((one) => serialize(one, '', { ...usual, maxAge: 0 }));
     },
-    readLoginState: (cookies, state) => parse(cookies ?? '')[way(state)] ?? null,
+    readLoginState: (cookies, state) => valueOf(cookies, loginState(state)),
   };
+}
+
+/** The value of a cookie; null where it is missing, or comes with two values. */
+function valueOf(cookies: string | undefined, name: string): string | null {
+  if (!cookies?.includes(name)) return null;
+  const found = new Set(
+    cookies
+      .split(';')
+      .map((one) => one.trim())
+      .filter((one) => one.startsWith(`${name}=`))
+      .map((one) => one.slice(name.length + 1)),
+  );
+  return found.size === 1 ? [...found][0]! : null;
 }
 
 /** A `Cookie` field without the gateway's own; null where nothing is left of it. */
