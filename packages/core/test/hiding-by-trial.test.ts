@@ -10,7 +10,7 @@ import { GUEST, NOW, someone } from './support.ts';
  * sites have one page that is hidden from somebody; the same text without the page is the independent model.
  */
 
-const SITES = Number(process.env['KLEIDON_SITES'] ?? 600);
+const SITES = Number(process.env['KLEIDON_SITES'] ?? 250);
 const SEED = Number(process.env['KLEIDON_SEED'] ?? 1);
 /** Each pair must be exercised this often; fewer sites cannot. */
 const LEAST = SITES >= 20_000 ? 20 : 0;
@@ -307,18 +307,18 @@ const answerOf = ({ outcome, status, location, content, served, headers }: decis
 
 /** Whether a gate hides the page from a visitor who asks in this way. */
 function isHidden(
-  full: decisions.PreparedSite,
+  gatesAlone: decisions.PreparedSite,
   { page }: Made,
   { method, address }: Request,
   visitor: model.Visitor,
 ): boolean {
-  const { protocol, host, tidy } = full.site;
+  const { protocol, host, tidy } = gatesAlone.site;
   const query = /\?.*/.exec(address)?.[0] ?? '';
   const path = tidy.case === 'lower' ? page.toLowerCase() : page;
   const slash = tidy.finalSlash === 'add' ? '/' : '';
   const there = `${protocol}//${host}${encodeURI(path)}${slash}${query}`;
   const gates = decisions
-    .decide(full, { method, address: there, protocol: 'https:' as const }, visitor, NOW)
+    .decide(gatesAlone, { method, address: there, protocol: 'https:' as const }, visitor, NOW)
     .reasons.filter(({ stage, code }) => stage === 'gate' && code === 'not-admitted');
   return gates.some(({ values }) => 'then' in values && values.then.do === 'hide');
 }
@@ -332,18 +332,26 @@ test('a site decides as if a hidden page were not there', () => {
     const made = siteByChance();
     const full = read(made.text);
     const bare = read(without(made));
-    if (!full || !bare) continue;
+    const gatesAlone = read({ ...made.text, redirects: [], rewrites: [] });
+    if (!full || !bare || !gatesAlone) continue;
     let isHiddenFromSome = false;
     for (const [name, visitor] of Object.entries(VISITORS))
       for (let i = 0; i < 12; i++) {
         const { request, asked, spelling, path } = requestByChance(made);
-        if (!isHidden(full, made, request, visitor)) continue;
+        if (!isHidden(gatesAlone, made, request, visitor)) continue;
         isHiddenFromSome = true;
-        const actual = answerOf(decisions.decide(full, request, visitor, NOW));
+        const decision = decisions.decide(full, request, visitor, NOW);
+        const actual = answerOf(decision);
         const expected = answerOf(decisions.decide(bare, request, visitor, NOW));
         compared++;
+        // Rules count where they were looked at, and not where they only stand in the file.
+        const isUsed = (stage: string): boolean =>
+          decision.reasons.some((one) => one.stage === stage && !/^no-re/.test(one.code));
         pairs.add({
           ...made.traits,
+          redirect: isUsed('redirect') ? made.traits.redirect! : ['none'],
+          rewrite: isUsed('rewrite') ? made.traits.rewrite! : ['none'],
+          missing: decision.outcome === 'missing' ? made.traits.missing! : ['none'],
           visitor: [name],
           method: [request.method],
           asked: [asked],
@@ -366,7 +374,7 @@ test('a site decides as if a hidden page were not there', () => {
   expect(missed).toEqual([]);
 });
 
-/** Who is kept out by the rule cannot be the visitor whom it admits. */
-function isImpossible(): boolean {
-  return false;
-}
+/** Whether the steps of a gate never hide a page from a visitor. */
+const isImpossible = (one: string, other: string): boolean =>
+  (one === 'otherwise: hide for guests' && /^visitor: (?!guest)/.test(other)) ||
+  (one === 'otherwise: second entry' && other === 'visitor: two roles');
