@@ -81,8 +81,10 @@ describe('kleidon purchases and events', () => {
     const link = ['purchases', 'link', 'mia@x.example', 'mia@y.example', '--note', 'Asked'];
     expect((await to(...link)).code).toBe(0);
     expect((await to('purchases', 'show', '--email', 'mia@y.example')).out).toContain('o-1');
+    expect((await to('purchases', 'unlink', ...link.slice(2))).code).toBe(0);
+    expect((await to('purchases', 'show', '--email', 'mia@y.example')).out).not.toContain('o-1');
     expect((await to('purchases', 'erase', '--email', 'vik@x.example')).out).toBe(
-      'Forgot them in 2 events.\n',
+      'Erased from 1 event.\n',
     );
     expect((await to('purchases', 'erase')).code).toBe(2);
     const wrong = await to('purchases', 'add', 'coarse', '--email', 'a@x.example', '--note', 'x');

@@ -25,6 +25,7 @@ export type StandingPurchase = Message<'StandingPurchase'>;
 export type PurchaseSummary = Message<'PurchaseSummary'>;
 export type ReconciledPurchases = Message<'ReconciledPurchases'>;
 export type RejectedEvent = Message<'RejectedEvent'>;
+export type BuyerName = Message<'BuyerName'>;
 export type RefusedEvents = Message<'RefusedEvents'>;
 export type TriedEvent = Answer<'tryShopEvent'>;
 export type ReceivedEvent = Message<'ReceivedEvent'>;

@@ -51,7 +51,9 @@ export const purchaseCalls = (
     ),
   linkBuyer: (site: string, body: Body<'linkBuyer'>) =>
     contentOf(http.POST('/api/sites/{site}/buyers/links', { ...of(site), body })),
-  /** Forgets who a buyer is; tells how many events told of them. */
+  unlinkBuyer: (site: string, body: Body<'unlinkBuyer'>) =>
+    contentOf(http.DELETE('/api/sites/{site}/buyers/links', { ...of(site), body })),
+  /** Erases a name of a buyer; returns how many events named them, and the other names of their purchases. */
   eraseBuyer: (site: string, query: BuyerRequest) =>
     contentOf(http.DELETE('/api/sites/{site}/buyers', asking(site, given(query)))),
   /** What shops told, and what could not be understood. */

@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import { decisions, type model, siteFiles } from '../src/index.ts';
-import { PairCounter } from './reference/pairs.ts';
+import { PairCounter, type Exercised } from './reference/pairs.ts';
 import { randomBy } from './reference/random-site.ts';
 import type { Request } from '../src/decision/decision.ts';
 import { GUEST, NOW, someone } from './support.ts';
@@ -335,7 +335,8 @@ test('a site decides as if a hidden page were not there', () => {
     const gatesAlone = read({ ...made.text, redirects: [], rewrites: [] });
     if (!full || !bare || !gatesAlone) continue;
     let isHiddenFromSome = false;
-    for (const [name, visitor] of Object.entries(VISITORS))
+    for (const [name, visitor] of Object.entries(VISITORS)) {
+      const stages = new Set<string>();
       for (let i = 0; i < 12; i++) {
         const { request, asked, spelling, path } = requestByChance(made);
         if (!isHidden(gatesAlone, made, request, visitor)) continue;
@@ -344,19 +345,16 @@ test('a site decides as if a hidden page were not there', () => {
         const actual = answerOf(decision);
         const expected = answerOf(decisions.decide(bare, request, visitor, NOW));
         compared++;
-        // Rules count where they were looked at, and not where they only stand in the file.
-        const isUsed = (stage: string): boolean =>
-          decision.reasons.some((one) => one.stage === stage && !/^no-re/.test(one.code));
+        const { redirect, rewrite, missing, ...site } = made.traits;
         pairs.add({
-          ...made.traits,
-          redirect: isUsed('redirect') ? made.traits.redirect! : ['none'],
-          rewrite: isUsed('rewrite') ? made.traits.rewrite! : ['none'],
-          missing: decision.outcome === 'missing' ? made.traits.missing! : ['none'],
+          ...site,
           visitor: [name],
           method: [request.method],
           asked: [asked],
           spelling: [spelling],
         });
+        // Rules count where they were looked at, and not where they only stand in the file.
+        for (const { stage, code } of decision.reasons) if (!/^no-re/.test(code)) stages.add(stage);
         // A website that has what no page declares is not asked for the alias of a hidden page: it might serve the page.
         const isClosed =
           asked === 'alias' && actual.outcome === 'missing' && expected.outcome === 'reach';
@@ -365,6 +363,8 @@ test('a site decides as if a hidden page were not there', () => {
           JSON.stringify({ name, request, path, actual, expected, text: made.text }, null, 1),
         );
       }
+      if (stages.size > 0) pairs.add(usedRules(made.traits, stages, name));
+    }
     if (isHiddenFromSome) sites++;
   }
   const missed = pairs.missed(LEAST, isImpossible);
@@ -374,7 +374,21 @@ test('a site decides as if a hidden page were not there', () => {
   expect(missed).toEqual([]);
 });
 
-/** Whether the steps of a gate never hide a page from a visitor. */
+/** The traits of a site and of its rules that some decision about a visitor looked at. */
+function usedRules(traits: Trait, stages: ReadonlySet<string>, visitor: string): Exercised {
+  const used = (stage: string, values: string[] | undefined): string[] =>
+    stages.has(stage) ? values! : ['none'];
+  return {
+    ...traits,
+    redirect: used('redirect', traits.redirect),
+    rewrite: used('rewrite', traits.rewrite),
+    missing: used('not-found', traits.missing),
+    visitor: [visitor],
+  };
+}
+
+/** Whether the steps of a gate never hide a page from a visitor; rules are counted for all requests of a visitor. */
 const isImpossible = (one: string, other: string): boolean =>
+  (/^(?:redirect|rewrite|missing): /.test(one) && /^(?:method|asked|spelling): /.test(other)) ||
   (one === 'otherwise: hide for guests' && /^visitor: (?!guest)/.test(other)) ||
   (one === 'otherwise: second entry' && other === 'visitor: two roles');

@@ -30,6 +30,7 @@ describe('how a purchase stands', () => {
       isCancelled: false,
       email: 'vik@x.example',
       visitor: null,
+      holders: { emails: ['vik@x.example'], visitors: [] },
     });
   });
 

@@ -160,14 +160,51 @@ export function addPurchases(program: Command): void {
       },
     );
 
+  add(
+    'unlink',
+    'end the link between two addresses',
+    'unlink mia@www.example mia@work.example --note "She has left"',
+  )
+    .argument('<email>', 'an address of the buyer')
+    .argument('<other>', 'the other one')
+    .requiredOption('--note <text>', 'why')
+    .action(
+      async (
+        email: string,
+        other: string,
+        { service, json, note, ...options }: Options & { note: string },
+      ) => {
+        const client = createClient(service);
+        await client.unlinkBuyer(await siteFrom(client, options), { email, other, note });
+        print(json, { email, other }, () => `Unlinked ${email} and ${other}.`);
+      },
+    );
+
   buyerOptions(
-    add('erase', 'forget who a buyer is; what they bought counts', 'erase --email mia@www.example'),
+    add(
+      'erase',
+      'erase a name of a buyer; what they bought counts',
+      'erase --email mia@www.example',
+    ),
   ).action(async ({ service, json, email, visitor, ...options }: BuyerOptions) => {
     if (email === undefined && visitor === undefined)
       throw new Stop(EXIT.wrongUse, 'Name a buyer with --email or --visitor.');
     const client = createClient(service);
     const erased = await client.eraseBuyer(await siteFrom(client, options), { email, visitor });
-    print(json, erased, () => `Forgot them in ${count(erased.events, 'event')}.`);
+    const others = erased.others.map((one) =>
+      one.email === null ? `--visitor ${one.visitor}` : `--email ${one.email}`,
+    );
+    print(json, erased, () =>
+      [
+        `Erased from ${count(erased.events, 'event')}.`,
+        ...(others.length === 0
+          ? []
+          : [
+              'Other names have the same purchases, and keep them:',
+              ...others.map((one) => `  ${one}`),
+            ]),
+      ].join('\n'),
+    );
   });
   addPurchaseLists(add);
 }

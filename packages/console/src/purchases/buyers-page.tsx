@@ -1,8 +1,8 @@
 import { useState } from 'react';
-import { Button, Input, Popconfirm } from 'antd';
+import { Button, Checkbox, Input, Popconfirm } from 'antd';
 import { skipToken, useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
-import type { KnownPurchase, MadeUpVisitor } from '@kleidon/client';
+import type { BuyerName, KnownPurchase, MadeUpVisitor } from '@kleidon/client';
 import { namesQuery } from '../changes/names-query.ts';
 import { client } from '../client.ts';
 import { ReachedByView } from '../entries/reached-by.tsx';
@@ -108,25 +108,65 @@ export function BuyersPage() {
         {isAddress && (
           <>
             <GrantForm site={site.id} email={buyer} done={() => void found.refetch()} />
-            <p>
-              <Popconfirm
-                title="Forget who this is?"
-                description="What they bought is kept for counting. This can't be undone."
-                okText="Forget them"
-                onConfirm={() =>
-                  action.mutate(async () => {
-                    const { events } = await client.eraseBuyer(site.id, { email: buyer });
-                    return `${buyer} is forgotten: ${events === 1 ? '1 event' : `${events} events`} told of them.`;
-                  })
-                }
-              >
-                <Button>Forget this buyer</Button>
-              </Popconfirm>
-            </p>
+            <EraseBuyer
+              buyer={buyer}
+              others={found.data?.others ?? []}
+              erase={(others) =>
+                action.mutate(async () => {
+                  let count = 0;
+                  for (const one of [{ email: buyer, visitor: null }, ...others]) {
+                    const name =
+                      one.email === null ? { visitor: one.visitor! } : { email: one.email };
+                    count += (await client.eraseBuyer(site.id, name)).events;
+                  }
+                  return `Erased from ${count === 1 ? '1 event' : `${count} events`}.`;
+                })
+              }
+            />
           </>
         )}
       </div>
     </div>
+  );
+}
+
+/** Erases an address, and those of the other names of the same purchases that are chosen. */
+function EraseBuyer({
+  buyer,
+  others,
+  erase,
+}: {
+  buyer: string;
+  others: readonly BuyerName[];
+  erase: (others: readonly BuyerName[]) => void;
+}) {
+  const [chosen, setChosen] = useState<readonly string[]>([]);
+  const textOf = ({ email, visitor }: BuyerName): string => email ?? `id ${visitor}`;
+  return (
+    <p>
+      <Popconfirm
+        title={`Erase ${buyer}?`}
+        description={
+          <>
+            <p>The purchases are kept for counting. This cannot be undone.</p>
+            {others.length > 0 && (
+              <>
+                <p>Other names have the same purchases, and keep them. Erase them too:</p>
+                <Checkbox.Group
+                  options={others.map(textOf)}
+                  value={[...chosen]}
+                  onChange={setChosen}
+                />
+              </>
+            )}
+          </>
+        }
+        okText="Erase"
+        onConfirm={() => erase(others.filter((one) => chosen.includes(textOf(one))))}
+      >
+        <Button>Erase this buyer</Button>
+      </Popconfirm>
+    </p>
   );
 }
 

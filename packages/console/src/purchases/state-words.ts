@@ -23,4 +23,6 @@ export const EVENTS: Readonly<Record<string, string>> = {
   'purchase.changed': 'changed to another product',
   'buyer.moved': 'has another e-mail address',
   'buyer.linked': 'a second e-mail address was linked',
+  'buyer.unlinked': 'the link to another e-mail address ended',
+  'buyer.erased': 'a name was erased',
 };

@@ -12,5 +12,6 @@ export type RowProblem =
   | { readonly code: 'conflicting-rows'; readonly lines: readonly number[] }
   /** Nothing stands in a column that must have something. */
   | { readonly code: 'cell-missing'; readonly column: string }
+  | { readonly code: 'no-buyer-name'; readonly column: string; readonly cell: string }
   | { readonly code: 'no-moment'; readonly column: string; readonly cell: string }
   | { readonly code: 'not-one-of'; readonly cell: string; readonly values: readonly string[] };

@@ -10,6 +10,8 @@ export const SHOP_EVENT_TYPES = [
   'purchase.changed',
   'buyer.moved',
   'buyer.linked',
+  'buyer.unlinked',
+  'buyer.erased',
 ] as const;
 export type ShopEventType = (typeof SHOP_EVENT_TYPES)[number];
 

@@ -1,6 +1,16 @@
 export { graceOf } from '../condition/product-terms.ts';
 export { stateOf, type PurchaseState } from '../condition/purchase-state.ts';
-export { purchasesAt, type LedgerPurchase } from '../purchases/ledger.ts';
+export { purchasesAt, type Holders, type LedgerPurchase } from '../purchases/ledger.ts';
+export {
+  erasedName,
+  foldEmail,
+  isErased,
+  knownName,
+  readEmail,
+  readVisitorId,
+  type NameProblem,
+  type ReadName,
+} from '../purchases/names.ts';
 export {
   purchaseCounter,
   type CountedMoments,

@@ -1,39 +1,67 @@
-import type { ShopEvent } from '../model/shop-event.ts';
+import type { ShopEvent, ShopEventType } from '../model/shop-event.ts';
 import type { Purchase } from '../model/visitor.ts';
+import { knownName } from './names.ts';
+
+/** The names that hold a purchase at a moment, in the order in which they came to it. */
+export interface Holders {
+  readonly emails: readonly string[];
+  readonly visitors: readonly string[];
+}
 
 /** A purchase as its events have made it, up to a moment. */
 export interface LedgerPurchase extends Purchase {
   /** What the shop calls it. */
   readonly id: string;
+  readonly holders: Holders;
+  /** The last address and the last id of its holders; null where there is none, or it was erased. */
   readonly email: string | null;
   readonly visitor: string | null;
   /** It is not renewed when its period ends. */
   readonly isCancelled: boolean;
 }
 
-type Mutable<T> = { -readonly [Key in keyof T]: T[Key] };
+/** A purchase while its events are read. */
+type Draft = {
+  -readonly [
+    Key in keyof Omit<LedgerPurchase, 'holders' | 'email' | 'visitor'>
+  ]: LedgerPurchase[Key];
+} & { holders: Names };
+
+interface Names {
+  readonly emails: Set<string>;
+  readonly visitors: Set<string>;
+}
 
 /**
- * How purchases stand at a moment, computed from what a shop told. The order in which events came does not matter,
- * nor how often: each counts once, at the time at which it happened. What is told of a purchase before it was made
- * waits until then.
+ * How purchases stand at a moment, computed from what a shop told; docs/identity.md says whose they are. The order in
+ * which events came does not matter, nor how often: each counts once, at the time at which it happened. What is told
+ * of a purchase before it was made waits until then.
  *
+ * @param events those of one shop
  * @param at in milliseconds since 1970; what happened later is left out
  * @returns the purchases that were made by then, in the order of their ids
  */
 export function purchasesAt(events: Iterable<ShopEvent>, at: number): LedgerPurchase[] {
   const told = inOrder(events).filter((event) => event.at <= at);
-  const purchases = new Map<string, Mutable<LedgerPurchase>>();
+  const purchases = new Map<string, Draft>();
   for (const event of told)
     if (event.type === 'purchase.made' && !purchases.has(event.purchase))
       purchases.set(event.purchase, madeBy(event));
-  for (const event of told)
-    if (event.type === 'buyer.moved') move([...purchases.values()], event);
-    else {
+  const all = [...purchases.values()];
+  for (let i = 0; i < told.length; i++) {
+    const event = told[i]!;
+    if (event.type === 'buyer.moved') {
+      const together = told
+        .slice(i)
+        .filter(({ type, at }) => type === event.type && at === event.at);
+      moveAll(all, together);
+      i += together.length - 1;
+    } else {
       const purchase = purchases.get(event.purchase);
       if (purchase) apply(purchase, event);
     }
-  return [...purchases.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
+  }
+  return all.map(finished).sort((a, b) => (a.id < b.id ? -1 : 1));
 }
 
 /** A purchase as it stood from a moment on, until the next one. */
@@ -57,7 +85,7 @@ export function standingsOf(events: Iterable<ShopEvent>): Standing[] {
     apply(purchase, event);
     const since = Math.max(event.at, made.at);
     if (standings.at(-1)?.since === since) standings.pop();
-    standings.push({ since, purchase: { ...purchase } });
+    standings.push({ since, purchase: finished(purchase) });
   }
   return standings;
 }
@@ -71,7 +99,7 @@ const inOrder = (events: Iterable<ShopEvent>): ShopEvent[] => {
   return once.sort(byTime);
 };
 
-const madeBy = (event: ShopEvent): Mutable<LedgerPurchase> => ({
+const madeBy = (event: ShopEvent): Draft => ({
   id: event.purchase,
   product: event.product ?? '',
   from: event.from ?? event.at,
@@ -79,16 +107,38 @@ const madeBy = (event: ShopEvent): Mutable<LedgerPurchase> => ({
   refunded: false,
   paused: false,
   isCancelled: false,
-  email: event.email,
-  visitor: event.visitor,
+  holders: { emails: new Set(), visitors: new Set() },
 });
 
-/** What happened at the same moment is told in the order of its ids: there must be one. */
-const byTime = (a: ShopEvent, b: ShopEvent): number => a.at - b.at || (a.id < b.id ? -1 : 1);
+function finished({ holders, ...purchase }: Draft): LedgerPurchase {
+  const [emails, visitors] = [[...holders.emails], [...holders.visitors]];
+  return {
+    ...purchase,
+    holders: { emails, visitors },
+    email: knownName(emails.at(-1)),
+    visitor: knownName(visitors.at(-1)),
+  };
+}
 
-function apply(purchase: Mutable<LedgerPurchase>, event: ShopEvent): void {
-  // Who bought may be known only later, when they have an account.
-  purchase.visitor ??= event.visitor;
+/** The order of what happened at the same moment: who had a purchase before counts, and a refund wins over everything. */
+const ORDER = new Map<ShopEventType, number>(
+  (
+    [
+      ...['buyer.erased', 'buyer.moved', 'buyer.linked', 'buyer.unlinked', 'purchase.made'],
+      ...['purchase.changed', 'purchase.renewed', 'purchase.resumed', 'purchase.cancelled'],
+      ...['purchase.paused', 'purchase.refunded', 'purchase.charged-back'],
+    ] as ShopEventType[]
+  ).map((type, i) => [type, i]),
+);
+
+/** What happened at the same moment is read in the order of its types, and then of its ids. */
+const byTime = (a: ShopEvent, b: ShopEvent): number =>
+  a.at - b.at || ORDER.get(a.type)! - ORDER.get(b.type)! || (a.id < b.id ? -1 : 1);
+
+function apply(purchase: Draft, event: ShopEvent): void {
+  // Every event adds the names that it carries: who bought may be known only later, when they have an account.
+  if (event.email !== null) purchase.holders.emails.add(event.email);
+  if (event.visitor !== null) purchase.holders.visitors.add(event.visitor);
   switch (event.type) {
     case 'purchase.renewed':
       purchase.until = event.until ?? purchase.until;
@@ -117,18 +167,29 @@ function apply(purchase: Mutable<LedgerPurchase>, event: ShopEvent): void {
       purchase.product = event.product ?? purchase.product;
       purchase.until = event.until ?? purchase.until;
       break;
-    case 'purchase.made':
-    case 'buyer.moved':
-    case 'buyer.linked':
+    default:
   }
 }
 
-/** A buyer has another address from now on. */
-function move(purchases: readonly Mutable<LedgerPurchase>[], event: ShopEvent): void {
-  for (const purchase of purchases) {
-    const isTheirs =
-      (event.visitor !== null && purchase.visitor === event.visitor) ||
-      (event.formerEmail !== null && purchase.email === event.formerEmail);
-    if (isTheirs) purchase.email = event.email ?? purchase.email;
-  }
+/** Moves purchases to other addresses: those that the former names hold just before the moment of the moves. */
+function moveAll(purchases: readonly Draft[], moves: readonly ShopEvent[]): void {
+  const changes = moves.flatMap(({ email, formerEmail, visitor }) =>
+    email === null
+      ? []
+      : purchases
+          .filter(
+            ({ holders }) =>
+              (formerEmail !== null && holders.emails.has(formerEmail)) ||
+              (visitor !== null && holders.visitors.has(visitor)),
+          )
+          .map((purchase) => ({
+            purchase,
+            email,
+            // A buyer who is named by their id has no other address any more.
+            lost: formerEmail === null ? [...purchase.holders.emails] : [formerEmail],
+          })),
+  );
+  for (const { purchase, lost } of changes)
+    for (const one of lost) purchase.holders.emails.delete(one);
+  for (const { purchase, email } of changes) purchase.holders.emails.add(email);
 }

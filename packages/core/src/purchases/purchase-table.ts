@@ -2,6 +2,7 @@ import { readTable, writeTable } from '../formats/csv.ts';
 import type { RowProblem } from '../model/row-problem.ts';
 import { printInstant, readInstant } from '../time/instant.ts';
 import type { LedgerPurchase } from './ledger.ts';
+import { readEmail, readVisitorId, type ReadName } from './names.ts';
 
 /** How a shop says that a purchase stands; whether its time is over, its dates say. */
 export const LISTED_STATES = ['active', 'not-renewed', 'paused', 'refunded'] as const;
@@ -58,11 +59,15 @@ export function readPurchases(
     });
     const wrong = moments.find((one) => one !== null && one.at === null);
     const before = read.get(purchase);
+    const names = { email: email && readEmail(email), visitor: visitor && readVisitorId(visitor) };
+    const wrongName = (['email', 'visitor'] as const).find((one) => names[one] && !names[one].ok);
     if (problem) refuse({ code: 'csv', problem });
     else if (purchase === '') refuse({ code: 'cell-missing', column: 'purchase' });
     else if (product === '') refuse({ code: 'cell-missing', column: 'product' });
     else if (email === undefined && visitor === undefined)
       refuse({ code: 'cell-missing', column: 'email or visitor' });
+    else if (wrongName)
+      refuse({ code: 'no-buyer-name', column: wrongName, cell: values[wrongName]! });
     else if (wrong) refuse({ code: 'no-moment', column: wrong.column, cell: wrong.cell });
     else if (!isState(state)) refuse({ code: 'not-one-of', cell: state, values: LISTED_STATES });
     else if (before) refuse({ code: 'row-twice', line: before.line });
@@ -71,8 +76,8 @@ export function readPurchases(
         line,
         purchase,
         product,
-        email: email?.toLowerCase() ?? null,
-        visitor: visitor ?? null,
+        email: nameIn(names.email),
+        visitor: nameIn(names.visitor),
         from: moments[0]?.at ?? null,
         until: moments[1]?.at ?? null,
         state,
@@ -80,6 +85,9 @@ export function readPurchases(
   }
   return { rows: [...read.values()], refused, unread: [...unread] };
 }
+
+const nameIn = (read: ReadName | '' | undefined): string | null =>
+  read && read.ok ? read.name : null;
 
 const isState = (text: string): text is ListedState =>
   (LISTED_STATES as readonly string[]).includes(text);

@@ -26,6 +26,8 @@ export function describeRowProblem(problem: RowProblem): string {
       return `Line ${inWords(problem.lines.map(String))} leads from the same address to another one: keep one of them.`;
     case 'cell-missing':
       return `Its cell ${problem.column} is empty.`;
+    case 'no-buyer-name':
+      return `Its cell ${problem.column} is ${JSON.stringify(problem.cell.slice(0, 100))}: write at most 320 characters, without control characters and without spaces around them.`;
     case 'no-moment':
       return `Its cell ${problem.column} is "${problem.cell}": write a date such as 2027-03-01, or 2027-03-01T09:00:00Z.`;
     case 'not-one-of':

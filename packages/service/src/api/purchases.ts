@@ -74,6 +74,7 @@ export function purchasesRouter(context: Context): Router {
       return {
         at: iso(at),
         purchases: [...found.values()].map((one) => toldPurchase(one, at, grace)),
+        others: otherNames([...found.values()], buyer),
       };
     },
 
@@ -217,26 +218,39 @@ export function purchasesRouter(context: Context): Router {
     },
 
     linkBuyer: ({ path, body }) => {
-      const site = siteOf(path);
-      const [email, formerEmail] = [addressIn(body.email), addressIn(body.other)];
-      if (email === null || formerEmail === null)
-        throw new Problem('wrong-request', 'Name two addresses with "email" and "other".');
-      if (email === formerEmail)
-        throw new Problem('wrong-request', '"email" and "other" are the same address.');
-      ledger.add(
-        site,
-        BY_HAND,
-        byHand({ type: 'buyer.linked', email, formerEmail, note: body.note }),
-      );
+      addLink(siteOf(path), 'buyer.linked', body);
       return undefined;
     },
 
-    eraseBuyer: ({ path, query }) => ({
-      events: ledger.erase(siteOf(path), mustBeNamed(buyerOf(query))),
-    }),
+    unlinkBuyer: ({ path, body }) => {
+      addLink(siteOf(path), 'buyer.unlinked', body);
+      return undefined;
+    },
+
+    eraseBuyer: ({ path, query }) => {
+      const site = siteOf(path);
+      const buyer = mustBeNamed(buyerOf(query));
+      const others = otherNames(ledger.purchasesOf(site, buyer, now()), buyer);
+      const { id, at, receivedAt } = byHand({ type: 'buyer.erased' });
+      const events = ledger.erase(site, buyer, { shop: BY_HAND, id, at, receivedAt });
+      return { events: events ?? 0, others };
+    },
   });
 
   return router;
+
+  function addLink(
+    site: string,
+    type: 'buyer.linked' | 'buyer.unlinked',
+    { email, other, note }: { email: string; other: string; note: string },
+  ): void {
+    const [one, second] = [addressIn(email), addressIn(other, 'other')];
+    if (one === null || second === null)
+      throw new Problem('wrong-request', 'Name two addresses with "email" and "other".');
+    if (one === second)
+      throw new Problem('wrong-request', '"email" and "other" are the same address.');
+    ledger.add(site, BY_HAND, byHand({ type, email: one, formerEmail: second, note }));
+  }
 
   /** Access that was granted by hand. Throws `no-such-purchase`. */
   function grantOf(site: string, purchase: string) {
@@ -245,6 +259,21 @@ export function purchasesRouter(context: Context): Router {
     if (!grant) throw new Problem('no-such-purchase', `Nothing was granted as "${purchase}".`);
     return { ...grant, shop: BY_HAND, events };
   }
+}
+
+/** The other names that hold some of a buyer's purchases: whoever erases one name decides about these too. */
+function otherNames(
+  held: readonly purchases.LedgerPurchase[],
+  { email, visitor }: Buyer,
+): { email: string | null; visitor: string | null }[] {
+  const known = (names: readonly string[]): string[] =>
+    names.filter((name) => purchases.knownName(name) !== null);
+  const emails = new Set(held.flatMap(({ holders }) => known(holders.emails)));
+  const visitors = new Set(held.flatMap(({ holders }) => known(holders.visitors)));
+  return [
+    ...[...emails].filter((one) => one !== email).map((one) => ({ email: one, visitor: null })),
+    ...[...visitors].filter((one) => one !== visitor).map((one) => ({ email: null, visitor: one })),
+  ];
 }
 
 function mustBeNamed(buyer: Buyer): Buyer {

@@ -1,5 +1,5 @@
 import type { Message } from '@kleidon/api';
-import type { model } from '@kleidon/core';
+import { type model, purchases } from '@kleidon/core';
 import type { ShopSettings } from '../settings/shops.ts';
 import { mapped } from '../shops/mapping.ts';
 import type { HeaderOf } from '../shops/signature.ts';
@@ -10,7 +10,7 @@ import { bodySchema, validated } from './validation.ts';
 /** What a shop told: something that happened, a buyer who is to be forgotten, or what the settings ignore. */
 export type ReadEvent =
   | { readonly is: 'event'; readonly event: model.ShopEvent }
-  | { readonly is: 'erased'; readonly buyer: Buyer }
+  | { readonly is: 'erased'; readonly buyer: Buyer; readonly at: number }
   | { readonly is: 'ignored'; readonly type: string };
 
 type SaidEvent = Message<'ShopEvent'>;
@@ -39,7 +39,7 @@ export function readShopEvent(
     const event = validated(schema, own ? own.event : body) as SaidEvent;
     mustBeWhole(event);
     return event.type === 'buyer.erased'
-      ? { is: 'erased', buyer: buyerOf(event.data) }
+      ? { is: 'erased', buyer: buyerOf(event.data), at: Date.parse(event.timestamp) }
       : { is: 'event', event: eventOf(id, event) };
   } catch (error) {
     if (!(error instanceof Problem)) throw error;
@@ -110,15 +110,35 @@ const eventOf = (id: string, { type, timestamp, data }: SaidEvent): model.ShopEv
   until: momentIn(data.until),
   isPartly: data.partly ?? false,
   ...buyerOf(data),
-  formerEmail: isOfBuyer(type) ? addressIn(data.formerEmail) : null,
+  formerEmail: isOfBuyer(type) ? addressIn(data.formerEmail, 'formerEmail') : null,
 });
 
 const momentIn = (text: string | undefined): number | null =>
   text === undefined ? null : Date.parse(text);
 
+const NAME_PROBLEMS: Readonly<Record<purchases.NameProblem, string>> = {
+  empty: 'is empty',
+  'control-character': 'has a control character',
+  'surrounding-space': 'has a space or another blank character around it',
+  'too-long': 'has more than 320 characters',
+};
+
+/** The name in a field; null where nothing is said. Throws `wrong-request` where it is none. */
+function nameIn(
+  field: string,
+  text: string | undefined,
+  read: (text: string) => purchases.ReadName,
+): string | null {
+  if (text === undefined || text === '') return null;
+  const name = read(text);
+  if (name.ok) return name.name;
+  if (name.problem === 'empty') return null;
+  throw new Problem('wrong-request', `"${field}" ${NAME_PROBLEMS[name.problem]}.`);
+}
+
 /** An e-mail address as buyers are known by it. */
-export const addressIn = (text: string | undefined): string | null =>
-  isSaid(text) ? text.trim().toLowerCase() : null;
+export const addressIn = (text: string | undefined, field = 'email'): string | null =>
+  nameIn(field, text, purchases.readEmail);
 
 /** A buyer as a request names them. */
 export const buyerOf = ({
@@ -127,4 +147,7 @@ export const buyerOf = ({
 }: {
   readonly email?: string | undefined;
   readonly visitor?: string | undefined;
-}): Buyer => ({ email: addressIn(email), visitor: isSaid(visitor) ? visitor : null });
+}): Buyer => ({
+  email: addressIn(email),
+  visitor: nameIn('visitor', visitor, purchases.readVisitorId),
+});

@@ -22,9 +22,9 @@ export const toldEvent = (event: ReceivedEvent): Message<'ReceivedEvent'> => ({
   from: isoOrNull(event.from),
   until: isoOrNull(event.until),
   partly: event.isPartly,
-  email: event.email,
-  visitor: event.visitor,
-  formerEmail: event.formerEmail,
+  email: purchases.knownName(event.email),
+  visitor: purchases.knownName(event.visitor),
+  formerEmail: purchases.knownName(event.formerEmail),
   note: event.note,
 });
 

@@ -42,9 +42,12 @@ export function shopsRouter(context: Context, log: Pick<Logger, 'warn'>): Router
       const event: NewEvent = { ...read.event, receivedAt: received.receivedAt, body };
       return ledger.add(shop.site, shop.name, event);
     }
-    if (read.is === 'erased') ledger.erase(shop.site, read.buyer);
-    rejectedEvents.drop(shop.site, shop.name, id);
-    return read.is === 'erased';
+    if (read.is === 'ignored') {
+      rejectedEvents.drop(shop.site, shop.name, id);
+      return false;
+    }
+    const event = { shop: shop.name, id, at: read.at, receivedAt: received.receivedAt };
+    return ledger.erase(shop.site, read.buyer, event) !== null;
   };
 
   registerCalls(router, {

@@ -1,4 +1,4 @@
-import type { model } from '@kleidon/core';
+import { type model, purchases } from '@kleidon/core';
 import { standingIn } from '../store/buyer-purchases.ts';
 import type { LedgerStore } from '../store/ledger.ts';
 
@@ -27,7 +27,7 @@ export function buyersOf(
   return (visitor) => {
     if (visitor.guest) return visitor;
     const { email } = visitor.attributes;
-    const address = typeof email === 'string' ? email.trim().toLowerCase() : null;
+    const address = typeof email === 'string' ? purchases.foldEmail(email) : null;
     const key = JSON.stringify([visitor.id, address]);
     const at = now();
     let found = known.get(key);

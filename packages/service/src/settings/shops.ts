@@ -15,8 +15,7 @@ const SHORTEST_SECRET = 16;
 /** What the settings may call an event that does not matter here. */
 export const IGNORED = 'ignore';
 const TYPES: readonly string[] = [
-  ...model.SHOP_EVENT_TYPES.filter((type) => type !== 'buyer.linked'),
-  'buyer.erased',
+  ...model.SHOP_EVENT_TYPES.filter((type) => type !== 'buyer.linked' && type !== 'buyer.unlinked'),
   IGNORED,
 ];
 

@@ -107,31 +107,46 @@ export function buyerEvents(db: Db, changes: (site: string) => number): BuyerEve
     return facts;
   };
 
-  const find = (site: string, { email, visitor }: Buyer): Row[] => {
+  const find = (site: string, buyer: Buyer): Row[] => {
     const facts = factsOf(site);
     const found = new Map<string, Row>();
     const add = (rows: readonly Row[]): void => {
       for (const row of rows) found.set(idOf(row), row);
     };
-    if (visitor !== null && facts.hasVisitors) {
-      add(byVisitor.all(site, visitor));
-      add(purchasesByVisitor.all(site, visitor));
-    }
-    const addresses = new Set(email === null ? [] : [email]);
-    // The set grows while it is read.
-    for (const address of addresses) {
-      add(purchasesByEmail.all(site, address));
+    // Names from which purchases may have come to the buyer, by moves and links. The list grows while it is read.
+    const sources = new Map(eachName(buyer).map((one) => [nameOf(one), one]));
+    for (const { email, visitor } of sources.values()) {
+      if (email !== null) add(purchasesByEmail.all(site, email));
+      else if (facts.hasVisitors) add(purchasesByVisitor.all(site, visitor!));
       if (!facts.hasMoves) continue;
-      const [own, former] = [byEmail.all(site, address), byFormerEmail.all(site, address)];
+      const own = email === null ? byVisitor.all(site, visitor!) : namedByEmail(site, email);
       add(own);
-      add(former);
-      for (const { formerEmail } of own.map(eventIn))
-        if (formerEmail !== null) addresses.add(formerEmail);
-      for (const one of former.map(eventIn))
-        if (one.type === 'buyer.linked' && one.email !== null) addresses.add(one.email);
+      if (email === null) continue;
+      for (const event of own.map(eventIn))
+        for (const one of sourcesOf(event, email)) sources.set(nameOf(one), one);
     }
+    if (!facts.hasMoves) return [...found.values()];
+    // A move of any other name of these purchases may have taken an address from them.
+    const others = new Map(
+      [...found.values()]
+        .map(eventIn)
+        .flatMap(buyersIn)
+        .flatMap(eachName)
+        .map((one) => [nameOf(one), one]),
+    );
+    for (const [name, { email, visitor }] of others)
+      if (!sources.has(name))
+        add(
+          (email === null ? byVisitor.all(site, visitor!) : byFormerEmail.all(site, email)).filter(
+            (row) => row[4] === '',
+          ),
+        );
     return [...found.values()];
   };
+  const namedByEmail = (site: string, email: string): Row[] => [
+    ...byEmail.all(site, email),
+    ...byFormerEmail.all(site, email),
+  ];
 
   /** Under one name: what is kept, or what is found where that is too much to be kept. */
   const read = (site: string, buyer: Buyer): Row[] => {
@@ -200,6 +215,16 @@ const eachName = ({ email, visitor }: Buyer): Buyer[] => [
   ...(email === null ? [] : [{ email, visitor: null }]),
   ...(visitor === null ? [] : [{ email: null, visitor }]),
 ];
+
+/** The names from which an event may have brought purchases to an address. */
+function sourcesOf(
+  { type, email, formerEmail, visitor }: model.ShopEvent,
+  address: string,
+): Buyer[] {
+  if (type === 'buyer.moved' && email === address) return eachName({ email: formerEmail, visitor });
+  const isLink = type === 'buyer.linked' || type === 'buyer.unlinked';
+  return isLink ? eachName({ email: email === address ? formerEmail : email, visitor: null }) : [];
+}
 
 /** Whom an event names. */
 export const buyersIn = ({ email, formerEmail, visitor }: model.ShopEvent): Buyer[] => [

@@ -50,27 +50,31 @@ export function standingIn(
     return purchases
       .purchasesAt(own, at)
       .filter(
-        (one) =>
-          (one.email !== null && addresses.has(one.email)) ||
-          (visitor !== null && one.visitor === visitor),
+        ({ holders }) =>
+          holders.emails.some((one) => addresses.has(one)) ||
+          (visitor !== null && holders.visitors.includes(visitor)),
       )
       .map((one) => Object.assign(one, { shop }));
   });
 }
 
-/** The addresses that somebody has linked to one, by a moment, and the one. */
+/** An address, and those that an operator has linked to it at a moment. A link is not transitive. */
 function linkedTo(
   email: string | null,
   events: readonly ReceivedEvent[],
   at: number,
 ): ReadonlySet<string> {
-  const linked = new Set(email === null ? [] : [email]);
-  const links = events.filter((event) => event.type === 'buyer.linked' && event.at <= at);
-  if (links.length === 0) return linked;
-  for (const address of linked)
-    for (const link of links) {
-      if (link.email === address && link.formerEmail !== null) linked.add(link.formerEmail);
-      if (link.formerEmail === address && link.email !== null) linked.add(link.email);
-    }
+  if (email === null) return new Set();
+  const linked = new Set([email]);
+  const links = events
+    .filter(({ type }) => type === 'buyer.linked' || type === 'buyer.unlinked')
+    .filter((event) => event.at <= at && (event.email === email || event.formerEmail === email))
+    .sort((a, b) => a.at - b.at || (a.type < b.type ? -1 : a.type > b.type ? 1 : 0));
+  for (const { type, email: one, formerEmail: other } of links) {
+    const address = one === email ? other : one;
+    if (address === null) continue;
+    if (type === 'buyer.linked') linked.add(address);
+    else linked.delete(address);
+  }
   return linked;
 }

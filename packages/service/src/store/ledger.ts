@@ -1,4 +1,5 @@
-import type { model } from '@kleidon/core';
+import { model, purchases } from '@kleidon/core';
+import { BY_HAND } from '../settings/shops.ts';
 import {
   purchasesIn,
   type Buyer,
@@ -7,6 +8,7 @@ import {
 } from './buyer-purchases.ts';
 import { buyerEvents, buyersIn } from './buyer-events.ts';
 import type { Db } from './database.ts';
+import { erasures, mentions, namesIn } from './erasures.ts';
 import { columnsOf, eventIn, type Row } from './event-row.ts';
 
 /** An event that is to be kept. */
@@ -15,6 +17,15 @@ export interface NewEvent extends model.ShopEvent {
   readonly note?: string | undefined;
   /** What came, where it was read by the settings of the shop: to be read anew when they change. */
   readonly body?: string | undefined;
+}
+
+/** An erasure by a shop, of its own events; or by hand, of those of every shop. */
+export interface EraseEvent {
+  readonly shop: string;
+  readonly id: string;
+  /** In milliseconds since 1970. */
+  readonly at: number;
+  readonly receivedAt: number;
 }
 
 /** What came, and was read by the settings of its shop. */
@@ -33,8 +44,12 @@ export interface LedgerStore {
   addAll(site: string, shop: string, events: readonly NewEvent[]): void;
   /** Puts what an event was read as in place of what it was read as before. */
   reread(site: string, shop: string, event: model.ShopEvent): void;
-  /** Forgets who a buyer is. What they bought is kept for counting. @returns how many events told of them */
-  erase(site: string, buyer: Buyer): number;
+  /**
+   * Erases the names of a buyer from what was told before a moment, now and whenever it comes. What they bought is kept
+   * for counting, and other names keep it.
+   * @returns how many events named them; null where the event is known already
+   */
+  erase(site: string, buyer: Buyer, event: EraseEvent): number | null;
   /** How often what is known of a site has changed since the service started. */
   changes(site: string): number;
   /** What was told of a buyer, under each address that leads to theirs. */
@@ -75,9 +90,11 @@ export function ledgerStore(db: Db): LedgerStore {
   const reread = db.prepare(
     `update shop_event set type = @type, at = @at, purchase = @purchase, product = @product, valid_from = @from,
        valid_until = @until, is_partly = @isPartly, email = @email, visitor = @visitor, former_email = @formerEmail
-     where shop = @shop and id = @id and body is not null`,
+     where site_id = @site and shop = @shop and id = @id and body is not null`,
   );
-  const understood = db.prepare('delete from rejected_event where shop = ? and id = ?');
+  const understood = db.prepare(
+    'delete from rejected_event where site_id = ? and shop = ? and id = ?',
+  );
   const ofPurchase = db
     .prepare<[string, string, string], Row>(
       `select ${columnsOf('shop_event')} from shop_event where site_id = ? and shop = ? and purchase = ?`,
@@ -89,14 +106,42 @@ export function ledgerStore(db: Db): LedgerStore {
        where site_id = ? and shop = ? and id = ?`,
     )
     .raw();
-  const erase = db.prepare(
-    `update shop_event set email = null, visitor = null, former_email = null, note = null, body = null
-     where shop = ? and id = ?`,
+  const named = (column: string) =>
+    db
+      .prepare<{ site: string; name: string; at: number }, Row>(
+        `select ${columnsOf('shop_event')} from shop_event indexed by shop_event_of_${column}
+         where site_id = @site and ${column} = @name and at < @at`,
+      )
+      .raw();
+  const namedBy = {
+    email: [named('email'), named('former_email')],
+    visitor: [named('visitor')],
+  } as const;
+  const rename = db.prepare(
+    `update shop_event set email = @email, visitor = @visitor, former_email = @formerEmail, note = null, body = null
+     where site_id = @site and shop = @shop and id = @id`,
   );
-  // A body may name whom it is about anywhere.
-  const forgetRejected = db.prepare<[string, string, string]>(
-    `delete from rejected_event where site_id = ? and
-       (instr(lower(body), lower(?)) > 0 or instr(lower(problem), lower(?)) > 0)`,
+  // What the settings do not read may name somebody too.
+  const bodiesWith = db.prepare<
+    { site: string; shop: string | null; name: string; at: number },
+    { shop: string; id: string; body: string }
+  >(
+    `select shop, id, body from shop_event where site_id = @site and (@shop is null or shop = @shop)
+       and at < @at and body is not null and instr(lower(body), lower(@name)) > 0`,
+  );
+  const forgetBody = db.prepare(
+    'update shop_event set body = null where site_id = ? and shop = ? and id = ?',
+  );
+  // What was noted about a purchase may name whoever it was sold to.
+  const forgetNotes = db.prepare(
+    'update shop_event set note = null where site_id = ? and shop = ? and purchase = ? and at < ?',
+  );
+  const rejectedBefore = db.prepare<
+    { site: string; shop: string | null; at: number },
+    { shop: string; id: string; body: string; problem: string }
+  >(
+    `select shop, id, body, problem from rejected_event
+     where site_id = @site and (@shop is null or shop = @shop) and received_at < @at`,
   );
   const events = db
     .prepare<[string, number, number], Row>(
@@ -145,16 +190,35 @@ export function ledgerStore(db: Db): LedgerStore {
   };
 
   const buyers = buyerEvents(db, (site) => changed.get(site) ?? 0);
+  const erased = erasures(db);
+  /** An event without the names that were erased after it happened. */
+  const withoutErased = <T extends NewEvent>(site: string, shop: string, event: T): T => {
+    if (!erased.has(site)) return event;
+    const inPlaceOf = (kind: 'email' | 'visitor', name: string | null): string | null =>
+      name === null ? null : erased.inPlaceOf(site, shop, kind, name, event.at);
+    const names = {
+      email: inPlaceOf('email', event.email),
+      formerEmail: inPlaceOf('email', event.formerEmail),
+      visitor: inPlaceOf('visitor', event.visitor),
+    };
+    if (namesIn(names).every(([, name]) => !purchases.isErased(name))) return event;
+    return {
+      ...event,
+      ...(isLink(event) ? { email: null, formerEmail: null } : names),
+      note: undefined,
+      body: undefined,
+    };
+  };
   const insert = (site: string, shop: string, event: NewEvent): boolean => {
     const { changes } = add.run({
-      note: null,
-      body: null,
       ...event,
+      note: event.note ?? null,
+      body: event.body ?? null,
       site,
       shop,
       isPartly: Number(event.isPartly),
     });
-    understood.run(shop, event.id);
+    understood.run(site, shop, event.id);
     return changes > 0;
   };
   /** Everyone who is named in an event, or in another of its purchase. */
@@ -166,7 +230,9 @@ export function ledgerStore(db: Db): LedgerStore {
   ];
   const addAll = (site: string, shop: string, events: readonly NewEvent[]): number =>
     together(() => {
-      const added = events.filter((event) => insert(site, shop, event));
+      const added = events
+        .map((event) => withoutErased(site, shop, event))
+        .filter((event) => insert(site, shop, event));
       if (added.length === 0) return 0;
       note(site);
       buyers.keep(
@@ -186,24 +252,59 @@ export function ledgerStore(db: Db): LedgerStore {
           site,
           before.flatMap((one) => namedWith(site, shop, one)),
         );
-        reread.run({ ...event, shop, isPartly: Number(event.isPartly) });
+        const read = withoutErased(site, shop, { ...event, receivedAt: 0 });
+        reread.run({ ...read, site, shop, isPartly: Number(event.isPartly) });
         note(site);
-        buyers.renew(site, [...named, ...namedWith(site, shop, event)]);
+        buyers.renew(site, [...named, ...namedWith(site, shop, read)]);
       }),
-    erase: (site, buyer) =>
+    erase: (site, { email, visitor }, { shop, id, at, receivedAt }) =>
       together(() => {
-        // Who is known by an id may have bought with an address alone, and the other way round.
-        const toForget = buyers.connected(site, [buyer]);
-        const erased = new Map<string, ReceivedEvent>();
-        for (const one of toForget)
-          for (const event of buyers.of(site, one)) erased.set(`${event.shop} ${event.id}`, event);
-        for (const { shop, id } of erased.values()) erase.run(shop, id);
-        for (const { email, visitor } of toForget)
-          for (const name of [email, visitor === null ? null : JSON.stringify(visitor)])
-            if (name !== null) forgetRejected.run(site, name, name);
+        const event = { id, type: 'buyer.erased' as const, at, ...model.UNSAID, receivedAt };
+        if (!insert(site, shop, event)) return null;
+        const scope = shop === BY_HAND ? null : shop;
+        const renamed = new Map<string, ReceivedEvent>();
+        const affected: Buyer[] = [];
+        for (const [kind, name] of namesIn({ email, visitor, formerEmail: null })) {
+          erased.add(site, kind, name, { shop: scope, at });
+          const events = erased
+            .allOf(site, kind, name)
+            .flatMap((one) => namedBy[kind].flatMap((by) => by.all({ site, name: one, at })))
+            .map((row) => ({ row: eventIn(row), key: `${row[0]} ${row[1]}` }))
+            .filter(({ row }) => scope === null || row.shop === scope);
+          for (const { row, key } of events) {
+            affected.push(...buyers.connected(site, buyersIn(row)));
+            const before = renamed.get(key) ?? row;
+            renamed.set(key, withoutName(before, kind, name));
+          }
+          for (const one of bodiesWith.all({ site, shop: scope, name, at }))
+            if (mentions(one.body, kind, name)) forgetBody.run(site, one.shop, one.id);
+          for (const one of rejectedBefore.all({ site, shop: scope, at }))
+            if (mentions(one.body, kind, name) || mentions(one.problem, kind, name))
+              understood.run(site, one.shop, one.id);
+        }
+        for (const one of renamed.values()) {
+          rename.run({ ...one, site });
+          if (one.purchase !== '') forgetNotes.run(site, one.shop, one.purchase, at);
+        }
         note(site);
-        buyers.renew(site, toForget);
-        return erased.size;
+        buyers.renew(site, [...affected, ...[...renamed.values()].flatMap(buyersIn)]);
+        return renamed.size;
+
+        function withoutName(
+          event: ReceivedEvent,
+          kind: 'email' | 'visitor',
+          name: string,
+        ): ReceivedEvent {
+          // Who is linked is for the operator to say: without one of the two names, there is no link.
+          if (isLink(event)) return { ...event, email: null, formerEmail: null };
+          const all = new Set(erased.allOf(site, kind, name));
+          const inPlaceOf = erased.inPlaceOf(site, event.shop, kind, name, event.at);
+          const replaced = (one: string | null): string | null =>
+            one !== null && all.has(one) ? inPlaceOf : one;
+          return kind === 'visitor'
+            ? { ...event, visitor: replaced(event.visitor) }
+            : { ...event, email: replaced(event.email), formerEmail: replaced(event.formerEmail) };
+        }
       }),
     changes: (site) => changed.get(site) ?? 0,
     eventsOf: (site, buyer) => buyers.of(site, buyer),
@@ -213,7 +314,10 @@ export function ledgerStore(db: Db): LedgerStore {
       shops
         .all({ site })
         .flatMap((shop) => ofPurchase.all(site, shop, purchase).map(eventIn))
-        .map(({ email, visitor }) => ({ email, visitor }))
+        .map(({ email, visitor }) => ({
+          email: purchases.knownName(email),
+          visitor: purchases.knownName(visitor),
+        }))
         .filter(({ email, visitor }) => email !== null || visitor !== null),
     events: (site, skip, limit) => ({
       found: count.get(site)!,
@@ -231,3 +335,6 @@ export function ledgerStore(db: Db): LedgerStore {
         .filter(({ type }) => type === 'buyer.moved'),
   };
 }
+
+const isLink = ({ type }: model.ShopEvent): boolean =>
+  type === 'buyer.linked' || type === 'buyer.unlinked';

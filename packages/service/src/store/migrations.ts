@@ -327,4 +327,36 @@ export const MIGRATIONS: readonly string[] = [
     primary key (site_id, name)
   ) strict, without rowid;
   `,
+  // The same shop can serve another site later: its events count there too. Erased names are known by what is in
+  // `erasure` alone, which cannot be read back.
+  `
+  drop index shop_event_of_id;
+  create unique index shop_event_of_id on shop_event (site_id, shop, id);
+
+  create table rejected (
+    site_id text not null references site (id),
+    shop text not null,
+    id text not null,
+    body text not null,
+    problem text not null,
+    received_at integer not null,
+    primary key (site_id, shop, id)
+  ) strict;
+  insert into rejected select site_id, shop, id, body, problem, received_at from rejected_event;
+  drop table rejected_event;
+  alter table rejected rename to rejected_event;
+
+  create table erasure (
+    site_id text not null references site (id),
+    shop text not null,
+    name text not null,
+    at integer not null,
+    primary key (site_id, name, at, shop)
+  ) strict, without rowid;
+
+  create table secret (
+    name text primary key,
+    value blob not null
+  ) strict;
+  `,
 ];

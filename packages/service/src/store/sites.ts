@@ -113,6 +113,7 @@ const OF_A_SITE = [
   ...['draft_version_list', 'draft_version', 'scheduled_release_list', 'scheduled_release'],
   ...['pending_edit', 'draft_list', 'release_list', 'session', 'miss', 'redirect_use', 'traffic'],
   ...['probe_run', 'probe_difference', 'webhook_message', 'shop_event', 'rejected_event', 'buyer'],
+  'erasure',
   ...['draft', 'release'],
 ];
 const IS_THERE = 'site_id in (select id from site where deleted_at is null)';
