@@ -40,6 +40,28 @@ const buyer = (...bought: [string, State][]): model.Visitor =>
 const decided = (prepared: decisions.PreparedSite, visitor: model.Visitor) =>
   decisions.decide(prepared, { method: 'GET', address: '/a' }, visitor, NOW);
 
+describe('an offer', () => {
+  test('asks a guest to sign in where that alone admits', () => {
+    const offered = site(gate('signed-in or bought map', ', otherwise: [{ do: offer }]'));
+    expect(decided(offered, GUEST)).toMatchObject({
+      outcome: 'sign-in',
+      location: '/in?return=%2Fa',
+    });
+    const buying = site(gate('bought map', ', otherwise: [{ do: offer }]'));
+    expect(decided(buying, GUEST).content).toMatchObject({ is: 'offers' });
+  });
+
+  test('of a product that is only renewed is for those who had it', () => {
+    const only = PRODUCTS.replace('buy-at: /buy/guide, ', '').replace(
+      'includes: [map, guide]',
+      'includes: [map]',
+    );
+    const offered = site(gate('bought guide', ', otherwise: [{ do: offer }]'), only);
+    expect(decided(offered, buyer(['guide', 'lapsed'])).location).toBe('/renew/guide?return=%2Fa');
+    expect(decided(offered, buyer())).toMatchObject({ outcome: 'block', status: 403 });
+  });
+});
+
 describe('what a condition asks of purchases', () => {
   test.each<[string, model.Visitor, boolean]>([
     ['bought map', buyer(['both', 'in-force']), true],

@@ -81,6 +81,11 @@ function offer(
   leave: (then: TurnedAway) => void,
 ): Ending {
   const { site, names } = context.prepared;
+  // Nobody has to buy what signing in alone opens.
+  if (site.signIn !== null && isGuest(context) && admits({ ...context.visitor, guest: false })) {
+    leave({ do: 'sign-in' });
+    return signIn(context);
+  }
   const offers = smallestOffers(site.products, admit, names, context.visitor, admits, (condition) =>
     holds(context, condition, {}),
   );

@@ -38,18 +38,21 @@ export function smallestOffers(
       return [product, matters && holds(names.products!.get(product)!.lapsed)];
     }),
   );
-  const offers = found.map((set) =>
-    set.map((product): Offer => {
+  const offers = found.flatMap((set) => {
+    const all = set.flatMap((product): Offer[] => {
       const { title, buyAt, renewAt } = products[product]!;
       const isRenewal = isLapsed.get(product)!;
-      return { product, title, buyAt: (isRenewal ? renewAt : null) ?? buyAt!, isRenewal };
-    }),
-  );
+      const address = (isRenewal ? renewAt : null) ?? buyAt;
+      return address === null ? [] : [{ product, title, buyAt: address, isRenewal }];
+    });
+    // What can only be renewed is for those who had it.
+    return all.length === set.length ? [all] : [];
+  });
   const renewals = offers.filter((set) => set.every(({ isRenewal }) => isRenewal));
   return renewals.length > 0 ? renewals : offers;
 }
 
-/** The products, and the bundles that they are part of, that are sold somewhere and that a condition asks for. */
+/** The products, and the bundles that they are part of, that are sold or renewed somewhere and that a condition asks for. */
 export function soldFor(
   products: Readonly<Record<string, Product>>,
   admit: Condition,
@@ -57,7 +60,10 @@ export function soldFor(
 ): string[] {
   const asked = productsIn(admit, names);
   const counting = asked.flatMap((one) => countedIn(one, names.products));
-  return [...new Set([...asked, ...counting])].filter((one) => products[one]?.buyAt != null);
+  return [...new Set([...asked, ...counting])].filter((one) => {
+    const product = products[one];
+    return product !== undefined && (product.buyAt ?? product.renewAt) !== null;
+  });
 }
 
 /** The sets of products that are looked at together, the smallest first. */

@@ -62,7 +62,7 @@ export function decideForAll(
   return decided;
 }
 
-/** Those for whom a condition holds; as buyers, where an offer asks whether a purchase would do. */
+/** Those for whom a condition holds; where an offer asks, those who would sign in, or buy, for it. */
 function askedOf(
   atoms: Atoms,
   condition: Condition,
@@ -72,8 +72,9 @@ function askedOf(
 ): number {
   const address = isQueryOpen ? { ...situation, isQueryOpen } : situation;
   const set = atoms.setOf(condition, address, names);
-  const { bought } = situation.visitor;
-  return bought.length === 0
+  const { guest, bought } = situation.visitor;
+  // An offer asks as someone who signs in.
+  return guest
     ? set
     : atoms.buyersIn(
         set,

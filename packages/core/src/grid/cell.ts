@@ -22,8 +22,8 @@ export interface Cell {
 interface Question {
   readonly condition: Condition;
   readonly address: Pick<Situation, 'path' | 'query'>;
-  /** Products that the visitor is taken to have bought besides. */
-  readonly bought: readonly string[];
+  /** Products that the visitor is taken to have bought besides, and signed in for; null for the visitor as they are. */
+  readonly bought: readonly string[] | null;
 }
 
 /** A question, and what follows from either answer; a cell where nothing more is asked. */
@@ -47,10 +47,10 @@ export class AskedVisitor {
 
   answer({ condition, address, bought }: Question): boolean {
     const { names } = this.prepared;
-    const isPlain = bought.length === 0 && !readsOf(condition, names).address;
+    const isPlain = bought === null && !readsOf(condition, names).address;
     const before = isPlain ? this.known.get(condition) : undefined;
     if (before !== undefined) return before;
-    const visitor = bought.length === 0 ? this.visitor : buyerOf(this.visitor, bought);
+    const visitor = bought === null ? this.visitor : buyerOf(this.visitor, bought);
     const answer = evaluate(condition, { visitor, at: this.at, ...address }, names);
     if (isPlain) this.known.set(condition, answer);
     return answer;
@@ -91,7 +91,8 @@ function decideCell(
     holds(condition, { visitor, path, query }) {
       let node = next.get(answer);
       if (node === undefined || !('question' in node)) {
-        const bought = visitor.bought.slice(own).map(({ product }) => product);
+        const more = visitor.bought.slice(own).map(({ product }) => product);
+        const bought = more.length > 0 || visitor.guest !== asked.visitor.guest ? more : null;
         node = { question: { condition, address: { path, query }, bought }, next: new Map() };
         next.set(answer, node);
       }

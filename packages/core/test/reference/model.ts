@@ -318,12 +318,13 @@ export class Model {
       }
       const kept = rule.query === 'keep' ? withoutFields(asked.query, wanted) : '';
       const [path = '', ownQuery = ''] = fill(rule.to, pieces).split('?');
+      const targetQuery = [ownQuery, kept].filter(Boolean).join('&');
       const target = path.startsWith('/')
-        ? this.oneHop({ path: this.form(path), query: '' }, path, person, isView)
+        ? this.oneHop({ path: this.form(path), query: targetQuery }, path, person, isView)
         : path;
       if (path.startsWith('/') && this.primaryOf(this.form(path)) !== null && target !== path)
         looked ||= this.hidesFromSome([this.form(path), target]);
-      const location = target + withMark([ownQuery, kept].filter(Boolean).join('&'));
+      const location = target + withMark(targetQuery);
       const isForSome = rule.when !== undefined && rule.when.is !== 'anyone';
       const permanent = rule.kind === 'permanent' && !isForSome && !looked;
       const status = isView ? (permanent ? 301 : 302) : permanent ? 308 : 307;
@@ -443,6 +444,13 @@ export class Model {
         case 'hide':
           return { outcome: 'missing', status: this.notFoundAt(asked.path), location: null };
         case 'offer': {
+          const signedIn = { ...person, guest: false };
+          if (
+            person.guest &&
+            site['sign-in'] !== undefined &&
+            this.holds(gate.admit, signedIn, pieces, one.query)
+          )
+            return signIn();
           const sold = Object.entries(this.file.products).filter(
             ([, product]) => product['buy-at'] !== undefined,
           );
@@ -501,7 +509,9 @@ export class Model {
     const primary = this.primaryOf(asked.path);
     return (
       primary !== null &&
-      [primary, asked.path].some((path) => this.isHidden({ path, query: '' }, person, isView))
+      [primary, asked.path].some((path) =>
+        this.isHidden({ path, query: asked.query }, person, isView),
+      )
     );
   }
 
