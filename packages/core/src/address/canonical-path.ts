@@ -50,6 +50,29 @@ export function canonicalPath(text: string, options: CanonicalOptions = {}): str
   }
 }
 
+const BEYOND_ASCII = /%[89A-F]/;
+
+/**
+ * Folds a canonical path to the form in which servers may take different spellings for one name: Unicode's full case
+ * folding where case makes no difference, compatibility normalization, and no characters that are ignored by default
+ * (Unicode Standard, 3.13, D147; 5.21).
+ */
+export function foldedPath(path: string, ignoreCase: boolean): string {
+  if (!BEYOND_ASCII.test(path)) return path;
+  let text = decodePathText(path);
+  // Each step may bring forth what another one folds.
+  for (let before = ''; text !== before;) {
+    before = text;
+    const shown = text.normalize('NFKC').replace(/\p{Default_Ignorable_Code_Point}/gu, '');
+    text = (ignoreCase ? foldCase(shown) : shown).normalize('NFKC');
+  }
+  return encodePathText(text);
+}
+
+/** Folds letter case: one character may become several, and a dotless i is one with a dot, as in capitals. */
+export const foldCase = (text: string): string =>
+  Array.from(text, (character) => character.toLowerCase().toUpperCase().toLowerCase()).join('');
+
 /**
  * Decodes a piece of a canonical path, for comparing it with what people wrote. A piece that a pattern cuts out of
  * the middle of an escape is none that people write, and stays as it is.

@@ -1,4 +1,6 @@
 import { normalizePath } from '../address/tidy.ts';
+import type { Pattern } from '../model/pattern.ts';
+import { foldPattern } from '../pattern/fold.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Names } from '../condition/evaluate.ts';
 import type { ProductTerms } from '../condition/product-terms.ts';
@@ -33,8 +35,18 @@ export interface PreparedSite {
   readonly hides: boolean;
   /** Every host that reaches this site, the primary one among them. */
   readonly hosts: ReadonlySet<string>;
+  /** Pages and gates by folded addresses; built when they are first needed. */
+  readonly folded: () => FoldedIndexes;
   /** What is known of the addresses that were asked for lately. */
   readonly recent: Recent<ReadSiteAddress>;
+}
+
+/** Indexes whose patterns are folded, by which an address is found that a server may take for another one. */
+export interface FoldedIndexes {
+  readonly pages: PatternIndex<PreparedPage>;
+  readonly gates: Readonly<Record<Right, PatternIndex<Gate>>>;
+  /** Some pattern is another one when it is folded: addresses in ASCII may look like it. */
+  readonly isOther: boolean;
 }
 
 /** A page with what is said of it whenever it is found: most decisions find one. */
@@ -77,7 +89,28 @@ export function prepareSite(site: Site): PreparedSite {
     notFound: buildIndex(site.notFound.map(indexedNotFound)),
     hides: site.gates.some(({ otherwise }) => otherwise.some((step) => step.do === 'hide')),
     hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
+    folded: foldedIndexes(site),
     recent: new Recent<ReadSiteAddress>(),
+  };
+}
+
+function foldedIndexes(site: Site): () => FoldedIndexes {
+  let built: FoldedIndexes | null = null;
+  const ignoreCase = site.tidy.case === 'lower';
+  let isOther = false;
+  const folded = <T extends { readonly pattern: Pattern }>(one: T): T => {
+    const pattern = foldPattern(one.pattern, ignoreCase);
+    isOther ||= pattern !== one.pattern;
+    return { ...one, pattern };
+  };
+  return () => {
+    if (built) return built;
+    const pages = buildIndex(site.pages.map(indexedPage).map(folded));
+    const gates = {
+      view: buildIndex(indexedGates(site, 'view').map(folded)),
+      change: buildIndex(indexedGates(site, 'change').map(folded)),
+    };
+    return (built = { pages, gates, isOther });
   };
 }
 

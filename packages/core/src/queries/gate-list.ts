@@ -62,7 +62,7 @@ export function gateList(prepared: PreparedSite, at: number): ListedGate[] {
       right: gate.right,
       scopes: gate.scopes.map(printScope),
       admits: wordsOf(gate.admit, atoms, titles),
-      otherwise: stepsOf(gate, site).map((one) => ({
+      otherwise: stepsOf(gate, site, above).map((one) => ({
         who: wordsOf(one.who, atoms, titles),
         what: describeOtherwise(one),
       })),
@@ -78,8 +78,14 @@ export function gateList(prepared: PreparedSite, at: number): ListedGate[] {
 }
 
 /** What happens to those who are not admitted, with what does where the gate says nothing of someone. */
-function stepsOf({ otherwise }: Gate, site: Site): readonly Otherwise[] {
-  if (otherwise.some(({ who }) => who.is === 'anyone')) return otherwise;
+function stepsOf(gate: Gate, site: Site, above: ReadonlySet<string>): readonly Otherwise[] {
+  // What a section around it hides from somebody stays hidden.
+  const hiding = site.gates
+    .filter(({ name }) => above.has(name))
+    .flatMap((outer) => outer.otherwise.filter((step) => step.do === 'hide'));
+  const otherwise = [...gate.otherwise, ...hiding];
+  const last = otherwise.findIndex(({ who }) => who.is === 'anyone');
+  if (last !== -1) return otherwise.slice(0, last + 1);
   const isSaidOfGuests = otherwise.some(({ who }) => who.is === 'guest');
   const guests = { ...defaultStep(true, site), who: GUESTS };
   const others = defaultStep(false, site);

@@ -17,5 +17,6 @@ export const ADDRESS_PROBLEMS: Readonly<Record<AddressProblem, string>> = {
     'A segment holds ";", an encoded "?" or "#", or ends with a dot or a space: some servers read it as another path.',
   'double-escape': 'The address holds an escaped escape, which some servers decode twice.',
   stream: 'A segment holds ":$", which some servers read as another name of a file.',
-  'look-alike': 'A segment holds a character that some servers read as "/", ".", "?" or the like.',
+  'look-alike':
+    'Some servers read a character of the address as another one, and so the address as one with other rules.',
 };
