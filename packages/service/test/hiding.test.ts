@@ -1,6 +1,6 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo, Socket } from 'node:net';
-import { PairCounter } from '../../core/test/reference/pairs.ts';
+import { PairCounter, report } from '../../core/test/reference/pairs.ts';
 import { randomBy } from '../../core/test/reference/random-site.ts';
 import { stageGateway, type GatewayStage } from './gateway-stage.ts';
 import { HANDSHAKE, printed, switching } from './web-sockets.ts';
@@ -287,7 +287,7 @@ describe('a hidden page at the gateway', () => {
         differing.push([state, text, actual, expected, askedHere, askedThere].join('\n----\n'));
     }
     const missed = pairs.missed(LEAST, isImpossible);
-    if (LEAST > 0) console.log({ requests, differing: differing.length, missed });
+    if (LEAST > 0) report({ requests, differing: differing.length, missed });
     expect(differing.slice(0, 1)).toEqual([]);
     expect(missed).toEqual([]);
   });

@@ -1,5 +1,5 @@
 import type { model } from '@kleidon/core';
-import { PairCounter } from '../../core/test/reference/pairs.ts';
+import { PairCounter, report } from '../../core/test/reference/pairs.ts';
 import { randomBy } from '../../core/test/reference/random-site.ts';
 import { openDatabase, type Db } from '../src/store/database.ts';
 import { ledgerStore, type LedgerStore } from '../src/store/ledger.ts';
@@ -268,7 +268,7 @@ describe('whose purchase it is', () => {
       if (differing.length > 0) break;
     }
     const missed = pairs.missed(LEAST, isImpossible);
-    if (LEAST > 0) console.log({ events, questions, missed });
+    if (LEAST > 0) report({ events, questions, missed });
     expect(differing.slice(0, 1)).toEqual([]);
     expect(missed).toEqual([]);
   });

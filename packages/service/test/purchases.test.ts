@@ -173,7 +173,7 @@ describe('purchases', () => {
         service.address,
         `{"type":"purchase.sold","timestamp":"2026-11-26T09:00:00Z","data":{"purchase":"x","email":"${email}"}}`,
       );
-    const erase = async (query: string) =>
+    const erase = async (query: string): Promise<unknown> =>
       (await calls(`/api/sites/own/buyers?${query}`, { method: 'DELETE' })).json();
     const zelda = { email: 'zelda@x.example', visitor: null };
     expect(await erase('visitor=zelda-7')).toEqual({ events: 1, others: [zelda] });

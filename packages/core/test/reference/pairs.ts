@@ -46,3 +46,7 @@ export class PairCounter {
 
 const keyOf = (one: string, other: string): string =>
   one < other ? `${one} + ${other}` : `${other} + ${one}`;
+
+/** Prints the figures of a trial that is run outside of the suite. */
+export const report = (figures: object): void =>
+  void process.stderr.write(`${JSON.stringify(figures, null, 1)}\n`);

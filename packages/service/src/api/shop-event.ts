@@ -102,7 +102,7 @@ const isOfBuyer = (type: string): boolean => type.startsWith('buyer.');
 
 const eventOf = (id: string, { type, timestamp, data }: SaidEvent): model.ShopEvent => ({
   id,
-  type: type as model.ShopEventType,
+  type: type,
   at: Date.parse(timestamp),
   purchase: isOfBuyer(type) ? '' : (data.purchase ?? ''),
   product: data.product ?? null,

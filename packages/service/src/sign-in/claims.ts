@@ -180,7 +180,7 @@ function purchasesIn(claim: unknown, timeZone: string): ReadPurchases {
 /** A purchase, or why it does not count. */
 function readPurchase(entry: unknown, timeZone: string): model.Purchase | string {
   if (typeof entry !== 'object' || entry === null || Array.isArray(entry))
-    return `${JSON.stringify(entry)?.slice(0, MAX_NAME_LENGTH)} is no purchase`;
+    return `${JSON.stringify(entry).slice(0, MAX_NAME_LENGTH)} is no purchase`;
   const { product, from, until, refunded, paused } = entry as Claims;
   if (!isPlainText(product) || product.length > MAX_NAME_LENGTH)
     return 'a purchase names no product';
