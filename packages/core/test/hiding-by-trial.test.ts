@@ -94,11 +94,11 @@ interface Made {
 /** A site with one page that its gates hide from some visitors. */
 function siteByChance(): Made {
   const traits: Trait = {};
-  const trait = <K extends keyof typeof DIMENSIONS>(name: K, value: string): string => {
+  const trait = (name: keyof typeof DIMENSIONS, value: string): string => {
     ((traits as Record<string, string[]>)[name] ??= []).push(value);
     return value;
   };
-  const pick = <K extends keyof typeof DIMENSIONS>(name: K): string =>
+  const pick = (name: keyof typeof DIMENSIONS): string =>
     trait(name, one<string>(...DIMENSIONS[name]));
   const isLower = pick('case') === 'lower';
   const segment = {

@@ -3,7 +3,10 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Message } from '@kleidon/api';
 import { createClient } from '@kleidon/client';
+import { model } from '@kleidon/core';
 import { readSettings } from '../src/settings/settings.ts';
+import { openDatabase } from '../src/store/database.ts';
+import { ledgerStore } from '../src/store/ledger.ts';
 import { agent, type Agent } from './agent.ts';
 import { call, validate } from './described.ts';
 import { run, temporaryFolder } from './running.ts';
@@ -324,5 +327,22 @@ test.each([
   const file = join(folder.path, 'settings.yaml');
   writeFileSync(file, `shops: [${text}]\n`);
   expect(() => readSettings(file)).toThrow(said);
+  folder.remove();
+});
+
+test('a shop that serves another site later loses none of its events', () => {
+  const folder = temporaryFolder();
+  const db = openDatabase(folder.path);
+  const ledger = ledgerStore(db);
+  const sale = { ...model.UNSAID, id: '1', type: 'purchase.made' as const, at: 1, purchase: 'o' };
+  const event = { ...sale, product: 'map', email: 'a@x.example', receivedAt: 1 };
+  for (const site of ['one', 'two']) {
+    db.prepare("insert into site (id, created_at) values (?, '2026')").run(site);
+    expect(ledger.add(site, 'hut', event)).toBe(true);
+    expect(ledger.add(site, 'hut', event)).toBe(false);
+    const buyer = { email: 'a@x.example', visitor: null };
+    expect(ledger.purchasesOf(site, buyer, 2)).toHaveLength(1);
+  }
+  db.close();
   folder.remove();
 });

@@ -46,6 +46,21 @@ describe('connections that ask for another protocol', () => {
           'HTTP/1.1 200 OK\r\nContent-Type: text/html\r\nConnection: close\r\n\r\n<p data-kleidon-part=crew>secret</p>seen',
         );
         return;
+      case '/ranged': {
+        // It knows nothing of WebSockets, and honours ranges.
+        const page = '<p data-kleidon-part=crew>a secret of the crew</p>seen';
+        const from = Number(/bytes=(\d+)-/.exec(headers.range ?? '')?.[1] ?? 0);
+        const line = from > 0 ? '206 Partial Content' : '200 OK';
+        const content = page.slice(from);
+        socket.end(
+          `HTTP/1.1 ${line}\r\nContent-Type: text/html\r\nETag: "e"\r\nContent-Length: ${content.length}\r\nConnection: close\r\n\r\n${content}`,
+        );
+        return;
+      }
+      case '/deaf':
+        // It never ends its half.
+        socket.write(switching(key));
+        return;
       case '/silent':
         return;
       default:
@@ -162,6 +177,31 @@ describe('connections that ask for another protocol', () => {
     expect(marked).toContain('seen');
     expect(marked).not.toContain('secret');
   });
+
+  test('a refused handshake with a range is given no part of a page', async () => {
+    for (let from = 1; from < 50; from += 7) {
+      const answer = await stage.raw(shake('/ranged', { Range: `bytes=${from}-` }));
+      expect(answer).not.toMatch(/secret|crew<|ETag|206/);
+      expect([200, 502]).toContain(statusIn(answer));
+    }
+  });
+
+  test('a handshake that is pipelined behind a request waits for its response', async () => {
+    const answer = await stage.raw(`GET /open HTTP/1.1\r\nHost: HOST\r\n\r\n${shake('/no')}`);
+    expect(answer.match(/HTTP\/1\.1 \d+/g)).toEqual(['HTTP/1.1 200', 'HTTP/1.1 409']);
+    expect((await stage.get('/open')).status).toBe(200);
+  });
+
+  test('a WebSocket that the visitor has ended takes no turn, though the website keeps its half', async () => {
+    const all = await Promise.all(Array.from({ length: 32 }, () => open('/deaf')));
+    const busy = await stage.raw(shake('/deaf'));
+    expect(statusIn(busy)).toBe(503);
+    const closed = all.map(({ socket }) => once(socket, 'close'));
+    for (const { socket } of all) socket.end();
+    await Promise.all(closed);
+    const { socket } = await open('/deaf');
+    socket.destroy();
+  }, 20_000);
 
   test('a WebSocket ends within two seconds once a release takes the right away', async () => {
     const cookie = await stage.cookieFor('vik', ['crew']);
