@@ -140,45 +140,44 @@ export function addPurchases(program: Command): void {
       },
     );
 
-  add(
-    'link',
-    'link a second address to a buyer',
-    'link mia@www.example mia@work.example --note "She asked for it"',
-  )
-    .argument('<email>', 'an address of the buyer')
-    .argument('<other>', 'another one')
-    .requiredOption('--note <text>', 'why')
-    .action(
-      async (
-        email: string,
-        other: string,
-        { service, json, note, ...options }: Options & { note: string },
-      ) => {
-        const client = createClient(service);
-        await client.linkBuyer(await siteFrom(client, options), { email, other, note });
-        print(json, { email, other }, () => `Linked ${email} and ${other}.`);
-      },
-    );
-
-  add(
-    'unlink',
-    'end the link between two addresses',
-    'unlink mia@www.example mia@work.example --note "She has left"',
-  )
-    .argument('<email>', 'an address of the buyer')
-    .argument('<other>', 'the other one')
-    .requiredOption('--note <text>', 'why')
-    .action(
-      async (
-        email: string,
-        other: string,
-        { service, json, note, ...options }: Options & { note: string },
-      ) => {
-        const client = createClient(service);
-        await client.unlinkBuyer(await siteFrom(client, options), { email, other, note });
-        print(json, { email, other }, () => `Unlinked ${email} and ${other}.`);
-      },
-    );
+  const addLink = (
+    command: Command,
+    call: 'linkBuyer' | 'unlinkBuyer',
+    done: 'Linked' | 'Unlinked',
+  ): Command =>
+    command
+      .argument('<email>', 'an address of the buyer')
+      .argument('<other>', 'the other one')
+      .requiredOption('--note <text>', 'why')
+      .action(
+        async (
+          email: string,
+          other: string,
+          { service, json, note, ...options }: Options & { note: string },
+        ) => {
+          const client = createClient(service);
+          await client[call](await siteFrom(client, options), { email, other, note });
+          print(json, { email, other }, () => `${done} ${email} and ${other}.`);
+        },
+      );
+  addLink(
+    add(
+      'link',
+      'link a second address to a buyer',
+      'link mia@www.example mia@work.example --note "She asked for it"',
+    ),
+    'linkBuyer',
+    'Linked',
+  );
+  addLink(
+    add(
+      'unlink',
+      'end the link between two addresses',
+      'unlink mia@www.example mia@work.example --note "She has left"',
+    ),
+    'unlinkBuyer',
+    'Unlinked',
+  );
 
   buyerOptions(
     add(

@@ -17,36 +17,14 @@ export function gatesOfLookAlikes(prepared: PreparedSite, address: SiteAddress):
   const { page } = address;
   if (page !== null && literalOf(page.rule.page.pattern) !== null) return null;
   const path = foldedPath(address.path, tidy.case === 'lower');
-  const isFolded = path !== address.path;
-  if (!isFolded && !mayFold(prepared)) return null;
+  // An address in ASCII can look like a rule only where that has other letters.
+  if (path === address.path && !prepared.mayFold) return null;
   const folded = prepared.folded();
-  if (!isFolded && !folded.isOther) return null;
   const gates = RIGHTS.flatMap((right) => rulesIn(lookUp(folded.gates[right], path)));
   const own = RIGHTS.flatMap((right) => rulesIn(address.gates(right)));
   const [other] = lookUp(folded.pages, path);
-  const isSamePage = (other?.rule.page ?? null) === (page?.rule.page ?? null);
+  const isSamePage = other === undefined || other.rule.page === page?.rule.page;
   return isSamePage && isSame(gates, own) ? null : gates;
-}
-
-const known = new WeakMap<PreparedSite, boolean>();
-
-/** Whether some page or gate has letters beyond ASCII: only then can an address in ASCII look like it. */
-function mayFold(prepared: PreparedSite): boolean {
-  let answer = known.get(prepared);
-  if (answer === undefined) {
-    const { pages, gates } = prepared.site;
-    const patterns = [
-      ...pages.map(({ pattern }) => pattern),
-      ...gates.flatMap(({ scopes }) => scopes.map(({ pattern }) => pattern)),
-    ];
-    answer = patterns.some(({ parts }) =>
-      parts.some((part) =>
-        /%[89A-F]/.test(part.is === 'text' ? part.value : part.prefix + part.suffix),
-      ),
-    );
-    known.set(prepared, answer);
-  }
-  return answer;
 }
 
 const rulesIn = (matches: readonly Match<Gate>[]): Gate[] => matches.map(({ rule }) => rule);

@@ -37,6 +37,8 @@ export interface PreparedSite {
   readonly hosts: ReadonlySet<string>;
   /** Pages and gates by folded addresses; built when they are first needed. */
   readonly folded: () => FoldedIndexes;
+  /** Some page or gate has letters beyond ASCII, which may fold to letters of ASCII. */
+  readonly mayFold: boolean;
   /** What is known of the addresses that were asked for lately. */
   readonly recent: Recent<ReadSiteAddress>;
 }
@@ -45,8 +47,6 @@ export interface PreparedSite {
 export interface FoldedIndexes {
   readonly pages: PatternIndex<PreparedPage>;
   readonly gates: Readonly<Record<Right, PatternIndex<Gate>>>;
-  /** Some pattern is another one when it is folded: addresses in ASCII may look like it. */
-  readonly isOther: boolean;
 }
 
 /** A page with what is said of it whenever it is found: most decisions find one. */
@@ -90,6 +90,11 @@ export function prepareSite(site: Site): PreparedSite {
     hides: site.gates.some(({ otherwise }) => otherwise.some((step) => step.do === 'hide')),
     hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
     folded: foldedIndexes(site),
+    mayFold: [...site.pages, ...site.gates.flatMap(({ scopes }) => scopes)].some(({ pattern }) =>
+      pattern.parts.some((part) =>
+        /%[89A-F]/.test(part.is === 'text' ? part.value : part.prefix + part.suffix),
+      ),
+    ),
     recent: new Recent<ReadSiteAddress>(),
   };
 }
@@ -97,12 +102,10 @@ export function prepareSite(site: Site): PreparedSite {
 function foldedIndexes(site: Site): () => FoldedIndexes {
   let built: FoldedIndexes | null = null;
   const ignoreCase = site.tidy.case === 'lower';
-  let isOther = false;
-  const folded = <T extends { readonly pattern: Pattern }>(one: T): T => {
-    const pattern = foldPattern(one.pattern, ignoreCase);
-    isOther ||= pattern !== one.pattern;
-    return { ...one, pattern };
-  };
+  const folded = <T extends { readonly pattern: Pattern }>(one: T): T => ({
+    ...one,
+    pattern: foldPattern(one.pattern, ignoreCase),
+  });
   return () => {
     if (built) return built;
     const pages = buildIndex(site.pages.map(indexedPage).map(folded));
@@ -110,7 +113,7 @@ function foldedIndexes(site: Site): () => FoldedIndexes {
       view: buildIndex(indexedGates(site, 'view').map(folded)),
       change: buildIndex(indexedGates(site, 'change').map(folded)),
     };
-    return (built = { pages, gates, isOther });
+    return (built = { pages, gates });
   };
 }
 
