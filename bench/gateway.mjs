@@ -1,8 +1,9 @@
 /**
  * Requests a second through the gateway, and what it adds to each, beside a bare reverse proxy in Node
  * and a well-known one, all before the same website in the same run; only the ratios mean something.
- * Each of them is a process of its own. A second part keeps the gateway under load while releases are
- * made, and watches its memory. `--minute` makes that part a minute long.
+ * Each of them is a process of its own. A second part compares hidden pages with addresses where nothing is.
+ * A third keeps the gateway under load while releases are made, and watches its memory. `--minute` makes
+ * that part a minute long.
  */
 import { spawn } from 'node:child_process';
 import { readFileSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
@@ -18,6 +19,13 @@ const CLIENTS = 32;
 const ROUNDS = 9;
 const LONG = process.argv.includes('--minute') ? 60 : 10;
 const PATH = '/visit/hides';
+/** Requests for a hidden page and for nothing, by turns, with each method. */
+const HIDDEN_ROUNDS = 1000;
+const HIDING = `kleidon: 1
+site: { name: Hiding, address: 'http://hiding.example', undeclared: website }
+pages: { /: Home, /rooms/hidden: { title: Hidden, aliases: [/rooms/before] } }
+gates: { hidden: { at: /rooms/hidden, admit: nobody, otherwise: [{ do: hide }] } }
+`;
 
 const children = [];
 async function start(args, ready) {
@@ -41,9 +49,9 @@ try {
   const settings = join(folder, 'settings.yaml');
   writeFileSync(
     settings,
-    `gateways: [{ site: merrow-point, port: 0, origin: '${origin.address}' }]\n`,
+    `gateways:\n${['merrow-point', 'hiding'].map((site) => `  - { site: ${site}, port: 0, origin: '${origin.address}' }\n`).join('')}`,
   );
-  let gateway = '';
+  const gateways = {};
   const service = await start(
     [
       join(ROOT, 'packages', 'cli', 'bin', 'kleidon.js'),
@@ -52,7 +60,8 @@ try {
     ],
     {
       exec: (line) => {
-        gateway ||= /^The gateway of \S+ is at (\S+),/.exec(line)?.[1] ?? '';
+        const [, site, address] = /^The gateway of (\S+) is at (\S+),/.exec(line) ?? [];
+        if (site) gateways[site] = address;
         return /^Kleidon is at (\S+)/.exec(line);
       },
     },
@@ -60,19 +69,20 @@ try {
   const text = readFileSync(SAMPLE, 'utf8');
   const at = `${service.address}/api/sites/merrow-point`;
   const yaml = { 'Content-Type': 'application/yaml' };
-  await fetch(`${service.address}/api/sites?id=merrow-point`, {
-    method: 'POST',
-    headers: yaml,
-    body: text,
-  });
-  let version = 1;
-  const release = () =>
-    fetch(`${at}/releases`, {
+  const release = (site, version) =>
+    fetch(`${service.address}/api/sites/${site}/releases`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json', 'If-Match': `"${version}"` },
       body: '{"note":"x"}',
     });
-  await release();
+  for (const [site, body] of [
+    ['merrow-point', text],
+    ['hiding', HIDING],
+  ]) {
+    await fetch(`${service.address}/api/sites?id=${site}`, { method: 'POST', headers: yaml, body });
+    await release(site, 1);
+  }
+  const gateway = gateways['merrow-point'];
 
   const proxies = {
     'the website itself': origin.address,
@@ -106,7 +116,13 @@ try {
     ),
   );
 
+  console.table(await hiding(gateways['hiding']));
+  console.log(
+    'Aim: nobody can tell a hidden page by the time; |z| is below 2 for most, by chance.',
+  );
+
   const before = memoryOf(service.pid);
+  let version = 1;
   let last = Promise.resolve();
   const makeRelease = async () => {
     const body = `${text}# ${version}\n`;
@@ -116,7 +132,7 @@ try {
       body,
     });
     version = (await put.json()).version;
-    await release();
+    await release('merrow-point', version);
   };
   const releasing = setInterval(() => (last = last.then(makeRelease)), 1000);
   const half = await load(gateway, LONG / 2);
@@ -163,6 +179,48 @@ async function load(address, seconds) {
     p50: took[Math.floor(took.length / 2)],
     p99: took[Math.floor(took.length * 0.99)],
   };
+}
+
+/** The times of a hidden page and its alias beside those of nothing: the ratio of medians, and the rank-sum test. */
+async function hiding(address) {
+  const rows = {};
+  const pool = new Pool(address, { connections: 1 });
+  for (const method of ['GET', 'HEAD', 'POST', 'PUT', 'OPTIONS'])
+    for (const path of ['/rooms/hidden', '/rooms/before']) {
+      const took = { [path]: [], '/rooms/nowhere': [] };
+      for (let round = 0; round < HIDDEN_ROUNDS + 100; round++)
+        for (const asked of round % 2 === 0 ? [path, '/rooms/nowhere'] : ['/rooms/nowhere', path]) {
+          const begin = performance.now();
+          const { statusCode, body } = await pool.request({
+            path: asked,
+            method,
+            headers: { host: 'hiding.example' },
+            ...(method === 'POST' || method === 'PUT' ? { body: '{"a":1}' } : {}),
+          });
+          await body.dump();
+          if (statusCode !== 200) throw new Error(`${method} ${asked} ends with ${statusCode}.`);
+          if (round >= 100) took[asked].push(performance.now() - begin);
+        }
+      rows[`${method} ${path === '/rooms/hidden' ? 'page' : 'alias'}`] = {
+        'hidden / nothing': `${(median(took[path]) / median(took['/rooms/nowhere'])).toFixed(3)} x`,
+        z: rankSum(took[path], took['/rooms/nowhere']).toFixed(1),
+      };
+    }
+  await pool.close();
+  return rows;
+}
+
+function median(of) {
+  return [...of].sort((a, b) => a - b)[Math.floor(of.length / 2)];
+}
+
+/** How far the ranks of the one are from those of the other, in standard deviations. */
+function rankSum(one, other) {
+  const all = [...one.map((time) => [time, 1]), ...other.map((time) => [time, 0])];
+  all.sort(([a], [b]) => a - b);
+  const ranks = all.reduce((sum, [, isOne], i) => sum + isOne * (i + 1), 0);
+  const [n, m] = [one.length, other.length];
+  return (ranks - (n * (n + m + 1)) / 2) / Math.sqrt((n * m * (n + m + 1)) / 12);
 }
 
 function memoryOf(pid) {

@@ -5,6 +5,10 @@ import { createServer as createHttps } from 'node:https';
 import type { Socket } from 'node:net';
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
+import { Duplex } from 'node:stream';
+import { jest } from '@jest/globals';
+import { paceFor } from '../src/gateway/origin/pace.ts';
+import { join as joinSockets } from '../src/gateway/web-socket.ts';
 import { temporaryFolder } from './running.ts';
 import { stageGateway, statusIn, type GatewayStage } from './gateway-stage.ts';
 import { HANDSHAKE, printed, switching } from './web-sockets.ts';
@@ -222,6 +226,47 @@ describe('connections that ask for another protocol', () => {
     const { socket } = await open('/crew/x', await stage.cookieFor('vik', ['crew'], '2s'));
     await once(socket, 'close');
   });
+});
+
+test('a visitor who answers no ping has vanished, though the website goes on', () => {
+  jest.useFakeTimers();
+  const pace = paceFor(0, () => false);
+  const ends = () => {
+    const written: Buffer[] = [];
+    const duplex = new Duplex({
+      read: () => {},
+      write: (chunk: Buffer, _, done) => {
+        written.push(chunk);
+        done();
+      },
+    });
+    return { duplex, written: () => Buffer.concat(written.splice(0)).toString('hex') };
+  };
+  const [visitor, website] = [ends(), ends()];
+  joinSockets(visitor.duplex, website.duplex, pace);
+  const from = (end: typeof visitor, hex: string): void => {
+    end.duplex.emit('data', Buffer.from(hex, 'hex'));
+  };
+  // The middle of a frame of 300 bytes is no place for a ping.
+  from(website, `82 7e 01 2c ${'00'.repeat(200)}`.replaceAll(' ', ''));
+  jest.advanceTimersByTime(200_000);
+  expect(visitor.written()).not.toMatch(/8900$/);
+  from(website, '00'.repeat(100));
+  jest.advanceTimersByTime(20_000);
+  expect(visitor.written()).toMatch(/^(?:00)+8900$/);
+  // A pong, and all the visitor sends, says that they are there.
+  from(visitor, '8a8000000000');
+  expect(website.written()).toBe('8a8000000000');
+  for (let i = 0; i < 12; i++) {
+    from(website, '81024142');
+    jest.advanceTimersByTime(5_000);
+  }
+  expect(visitor.written()).toMatch(/^(?:81024142)+8900(?:81024142)+$/);
+  expect(visitor.duplex.destroyed).toBe(false);
+  jest.advanceTimersByTime(60_000);
+  expect([visitor.duplex.destroyed, website.duplex.destroyed]).toEqual([true, true]);
+  pace.close();
+  jest.useRealTimers();
 });
 
 test('a WebSocket to a website with https is encrypted', async () => {

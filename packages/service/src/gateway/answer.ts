@@ -185,6 +185,10 @@ export const isHidden = ({ outcome, reasons }: decisions.Decision): boolean =>
   outcome === 'missing' &&
   reasons.some(({ stage, verdict }) => stage === 'gate' && verdict === 'refused');
 
+/** Whether the website is asked for an address that no page has. */
+export const isUndeclared = ({ reasons }: decisions.Decision): boolean =>
+  reasons.some(({ code }) => code === 'undeclared');
+
 /** What is asked for, as it was judged; the address of the server where that is another one. */
 function servedAt(
   { served }: decisions.Decision,

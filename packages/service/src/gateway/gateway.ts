@@ -1,11 +1,12 @@
 import { createServer, ServerResponse, type IncomingMessage, type Server } from 'node:http';
 import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
+import { setTimeout as pause } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import { decisions, type model } from '@kleidon/core';
 import { RESERVED_PREFIX } from '../sign-in/session-cookie.ts';
 import type { VisitorProof } from '../sign-in/visitor-proof.ts';
-import { answerBy, isHidden } from './answer.ts';
+import { answerBy, isHidden, isUndeclared } from './answer.ts';
 import { originFieldsBy } from './origin-fields.ts';
 import { clientKey, type ClientReader } from './origin/client.ts';
 import type { Exchange } from './exchange.ts';
@@ -67,6 +68,8 @@ export interface Gateway {
 const CONNECTIONS_PER_CLIENT = 512;
 /** How long a client may take to close a connection that came to an end, in milliseconds. */
 const LINGER = 5000;
+/** On a site that hides pages, what may not be there is answered so long after it was asked for, in milliseconds. */
+const SETTLING = 1;
 /** After so long without a byte, the system asks whether a client is still there, in milliseconds. */
 const KEEP_ALIVE = 15_000;
 const NO_STORE = { 'Cache-Control': 'no-store' };
@@ -136,7 +139,11 @@ export function createGateway(options: GatewayOptions): Gateway {
     const decision = decisions.decide(site, target, visitor, now());
     const watch = watchOf(request);
     watch?.decided(site, decision);
-    const missing = isHidden(decision) ? missingAddress(site, target, visitor, now()) : null;
+    const seemsMissing = site.hides && (decision.outcome === 'missing' || isUndeclared(decision));
+    // Where nothing is, an address is looked up as well, and what that takes is hidden by a timer.
+    const alike = seemsMissing ? missingAddress(site, target, visitor, now()) : null;
+    if (seemsMissing) await pause(SETTLING);
+    const missing = isHidden(decision) ? alike : null;
     const open: OpenExchange = {
       isStream: false,
       isAllowed: () => stillAllowed(request, target, missing?.decision ?? decision),

@@ -66,15 +66,25 @@ export const keyOf = (raw: readonly string[]): string =>
 const LINGER = 5000;
 /** After so long without a byte, the system asks whether the other side is still there, in milliseconds. */
 const KEEP_ALIVE = 15_000;
+/**
+ * A visitor who sends nothing for `PING_AFTER` is sent a ping, and is gone after `GONE_AFTER`, in milliseconds. The
+ * system cannot tell: it asks only where nothing waits to be acknowledged, and else tries for a quarter of an hour.
+ */
+const PING_AFTER = 30_000;
+const GONE_AFTER = 90_000;
+/** A ping without content (RFC 6455, 5.5.2). */
+const PING = Buffer.from([0x89, 0]);
 
 /**
- * Joins the connections of a visitor and the website, and ends both soon after either ends.
+ * Joins the connections of a visitor and the website, and ends both soon after either ends, or once the visitor has
+ * vanished.
  * @param pace ends a connection whose reader takes too little
  */
 export function join(visitor: Duplex, website: Duplex, pace: Pace): void {
   let timer: NodeJS.Timeout | undefined;
   const end = (): void => {
     clearTimeout(timer);
+    clearInterval(watching);
     visitor.destroy();
     website.destroy();
   };
@@ -103,4 +113,59 @@ export function join(visitor: Duplex, website: Duplex, pace: Pace): void {
   };
   pass(visitor, website);
   pass(website, visitor);
+
+  const frames = new FrameCounter();
+  website.on('data', (chunk: Buffer) => frames.add(chunk));
+  let heard = performance.now();
+  let pinged: number | null = null;
+  visitor.on('data', () => {
+    heard = performance.now();
+    pinged = null;
+  });
+  const watching = setInterval(() => {
+    const now = performance.now();
+    if (pinged !== null) {
+      if (now - pinged >= GONE_AFTER - PING_AFTER) end();
+    } else if (
+      now - heard >= PING_AFTER &&
+      frames.isBetween &&
+      visitor.writable &&
+      !visitor.writableNeedDrain
+    ) {
+      pinged = now;
+      visitor.write(PING);
+    }
+  }, KEEP_ALIVE);
+  watching.unref();
+}
+
+/** Follows the frames of a server (RFC 6455, 5.2): another one may stand between two of them only. */
+class FrameCounter {
+  #header: number[] = [];
+  #left = 0;
+
+  /** Whether all that came are whole frames. */
+  get isBetween(): boolean {
+    return this.#left === 0 && this.#header.length === 0;
+  }
+
+  add(chunk: Buffer): void {
+    for (let i = 0; i < chunk.length;) {
+      if (this.#left > 0) {
+        const passed = Math.min(this.#left, chunk.length - i);
+        this.#left -= passed;
+        i += passed;
+        continue;
+      }
+      const header = this.#header;
+      header.push(chunk[i++]!);
+      const short = header[1]! & 0x7f;
+      const lengthBytes = short === 126 ? 2 : short === 127 ? 8 : 0;
+      const maskBytes = header[1]! & 0x80 ? 4 : 0;
+      if (header.length < 2 || header.length < 2 + lengthBytes + maskBytes) continue;
+      const long = header.slice(2, 2 + lengthBytes).reduce((sum, byte) => sum * 256 + byte, 0);
+      this.#left = lengthBytes === 0 ? short : long;
+      this.#header = [];
+    }
+  }
 }
