@@ -12,7 +12,8 @@ export type EditRefusal =
         | 'nothing-at-path'
         | 'other-value'
         | 'moved-into-itself'
-        | 'nothing-to-add-to';
+        | 'nothing-to-add-to'
+        | 'not-writable';
       readonly path: string;
     }
   | { readonly code: 'no-such-place'; readonly path: string; readonly place: string };

@@ -32,6 +32,8 @@ export function describeRefusal(refusal: EditRefusal): string {
       return `${refusal.path} can't be moved into itself.`;
     case 'nothing-to-add-to':
       return `There is nothing at ${refusal.path} to add to.`;
+    case 'not-writable':
+      return `${refusal.path} can't be changed without changing something else in the file, such as what an anchor shares. Edit the file itself.`;
     case 'no-such-place':
       return `The list at ${refusal.path} has no place ${refusal.place}.`;
   }

@@ -29,7 +29,8 @@ export function changeValue(path: YamlPath, before: unknown, after: unknown): Pa
 export function isSame(one: unknown, other: unknown): boolean {
   if (Array.isArray(one) && Array.isArray(other))
     return one.length === other.length && one.every((item, i) => isSame(item, other[i]));
-  if (!isRecord(one) || !isRecord(other)) return one === other;
+  if (!isRecord(one) || !isRecord(other))
+    return one === other || (Number.isNaN(one) && Number.isNaN(other));
   const keys = Object.keys(one);
   return (
     keys.length === Object.keys(other).length &&

@@ -1,12 +1,14 @@
-import { isCollection, isMap, isSeq, type Document, type YAMLSeq } from 'yaml';
-import { runOfFlowEntries, runOfSplices } from './patch-runs.ts';
-import { parsed, removal, replacement, rewrite, spliced } from './patch-text.ts';
-import { pointer } from '../yaml/pointer.ts';
-import { endOf, indentationOf, insertAfter, lineFor, type Collection } from '../yaml/yaml-lines.ts';
-import { childOf, nodeAt, stepsOf } from '../yaml/yaml-pointer.ts';
-import { describeRefusal } from '../../wording/edit-refusal.ts';
+import type { Document } from 'yaml';
 import type { EditRefusal } from '../../model/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
+import { describeRefusal } from '../../wording/edit-refusal.ts';
+import { commentsOf, type Comment } from '../yaml/comments.ts';
+import { parseYaml } from '../yaml/parse-yaml.ts';
+import { pointer } from '../yaml/pointer.ts';
+import { isSame } from './change-value.ts';
+import { changeFor, copyOf, makeChange, simpleOperations } from './patch-value.ts';
+import { rewritten } from './rewrite.ts';
+import { planSplices, spliced, touchedBy, type Splice } from './splices.ts';
 
 /** Why a patch could not be applied: which operation, and what is wrong with it. */
 export class PatchProblem extends Error {
@@ -18,6 +20,26 @@ export class PatchProblem extends Error {
   }
 }
 
+/** A site file as text, as YAML and as plain values. */
+export interface SiteText {
+  readonly text: string;
+  readonly document: Document;
+  /** Null where the text is not YAML. */
+  readonly value: unknown;
+}
+
+/** Reads a site file for edits. */
+export function readSiteText(text: string): SiteText {
+  // The library's own test for keys that stand twice compares each with all others.
+  const document = parseYaml(text, { uniqueKeys: false });
+  if (document.errors.length > 0) return { text, document, value: null };
+  try {
+    return { text, document, value: copyOf(document.toJS({ maxAliasCount: 100 })) ?? {} };
+  } catch {
+    return { text, document, value: null };
+  }
+}
+
 /**
  * Applies a JSON Patch (RFC 6902) to a site file. What the patch does not touch stays as it was, to
  * the letter: comments, order, quotes and indentation. A move within a map renames, and keeps the
@@ -26,128 +48,130 @@ export class PatchProblem extends Error {
  * @returns the new text; all operations are applied, or none
  * @throws PatchProblem
  */
-export function patchSite(text: string, operations: readonly PatchOperation[]): string {
-  let patched = text;
+export const patchSite = (text: string, operations: readonly PatchOperation[]): string =>
+  patched(readSiteText(text), operations).text;
+
+/**
+ * The same for a site file that was read before. Every result is read again and compared with what was intended; where
+ * a place can't be changed by itself, its section is written anew from the document, and else nothing is changed.
+ *
+ * @throws PatchProblem
+ */
+export function patched(site: SiteText, operations: readonly PatchOperation[]): SiteText {
+  if (operations.length > 0 && site.value === null) throw new PatchProblem(0, { code: 'not-yaml' });
+  let current = site;
   for (let i = 0; i < operations.length;) {
-    const run = runOfSplices(patched, operations, i);
-    const entries = run.length > 0 ? null : runOfFlowEntries(patched, operations, i);
-    if (run.length > 0) patched = spliced(patched, run);
-    else patched = entries?.text ?? applyOne(patched, operations[i]!, i);
-    i += Math.max(run.length, entries?.length ?? 1);
+    const batch = planBatch(current, operations, i);
+    const next = batch.splices.length > 0 ? attempt(current, batch) : null;
+    if (next) {
+      current = next;
+      i += batch.length;
+    } else {
+      for (const end = i + Math.max(batch.length, 1); i < end; i++)
+        current = appliedAlone(current, operations[i]!, i);
+    }
   }
-  return patched;
+  return current;
 }
 
-function applyOne(text: string, operation: PatchOperation, number: number): string {
-  const fail = (refusal: EditRefusal): PatchProblem => new PatchProblem(number, refusal);
-  const document = parsed(text);
-  if (document.errors.length > 0) throw fail({ code: 'not-yaml' });
-  if (operation.op === 'move' || operation.op === 'copy')
-    return transfer(text, document, operation, number, fail);
-  const steps = stepsOf(operation.path);
-  if (steps === null || steps.length === 0)
-    throw fail({ code: 'no-pointer', path: operation.path });
-  const last = steps.at(-1)!;
-  if (operation.op === 'add') return add(text, document, steps, operation.value, fail);
-  const parent = nodeAt(document, steps.slice(0, -1));
-  const target = parent && childOf(parent, last);
-  if (!parent || !target) throw fail({ code: 'nothing-at-path', path: operation.path });
-  if (operation.op === 'test') {
-    if (isSameJson(target.value?.toJS(document) ?? null, operation.value)) return text;
-    throw fail({ code: 'other-value', path: operation.path });
+/**
+ * Applies one operation of a JSON Patch to a value.
+ *
+ * @throws PatchProblem
+ */
+export function applyToValue(value: unknown, operation: PatchOperation): void {
+  const fail = failing(0);
+  for (const one of simpleOperations(value, operation, fail))
+    makeChange(value, changeFor(value, one, fail));
+}
+
+/** What operations come to. */
+interface Intended {
+  readonly value: unknown;
+  /** What they replace or remove: the comments in there may go. */
+  readonly touched: readonly (readonly [start: number, end: number])[];
+}
+
+interface Batch extends Intended {
+  readonly length: number;
+  readonly splices: readonly Splice[];
+}
+
+/** Operations in a row that each change a place of their own, planned on the file as it is before the first. */
+function planBatch(
+  { text, document, value: before }: SiteText,
+  operations: readonly PatchOperation[],
+  first: number,
+): Batch {
+  const value = copyOf(before);
+  const plan = planSplices(text, document);
+  const touched: Intended['touched'][number][] = [];
+  let length = 0;
+  for (const operation of operations.slice(first)) {
+    const fail = failing(first + length);
+    if (!plan.isFree(operation)) break;
+    if (operation.op === 'test' || simpleOperations(value, operation, fail)[0] !== operation) break;
+    const change = changeFor(value, operation, fail);
+    if (!plan.add(change)) break;
+    makeChange(value, change);
+    const range = touchedBy(text, document, change);
+    if (range) touched.push(range);
+    length++;
   }
-  return operation.op === 'remove'
-    ? remove(text, document, parent, steps)
-    : spliced(text, [replacement(text, document, target, operation.value)]);
+  return { length, splices: plan.splices(), value, touched };
 }
 
-/** Moves or copies a value to where it was not. */
-function transfer(
-  text: string,
-  document: Document,
-  { op, from, path }: Extract<PatchOperation, { op: 'move' | 'copy' }>,
-  number: number,
-  fail: Fail,
-): string {
-  const steps = stepsOf(from) ?? [];
-  const last = steps.at(-1);
-  const parent = last === undefined ? null : nodeAt(document, steps.slice(0, -1));
-  const source = parent && childOf(parent, last!);
-  if (!source) throw fail({ code: 'nothing-at-path', path: from });
-  if (op === 'move' && path.startsWith(`${from}/`))
-    throw fail({ code: 'moved-into-itself', path: from });
-  const value: unknown = source.value?.toJS(document) ?? null;
-  const without = op === 'move' ? applyOne(text, { op: 'remove', path: from }, number) : text;
-  return applyOne(without, { op: 'add', path, value }, number);
+/** One operation, in the simplest way that leaves all else as it was. */
+function appliedAlone(site: SiteText, operation: PatchOperation, number: number): SiteText {
+  const fail = failing(number);
+  const simple = simpleOperations(site.value, operation, fail);
+  if (simple[0] !== operation)
+    return simple.reduce((at, one) => appliedAlone(at, one, number), site);
+  const change = changeFor(site.value, operation, fail);
+  const value = copyOf(site.value);
+  makeChange(value, change);
+  const plan = planSplices(site.text, site.document);
+  const ways = [
+    () => (plan.add(change) ? spliced(site.text, plan.splices()) : null),
+    () => rewritten(site.text, change, 'section'),
+    () => rewritten(site.text, change, 'file'),
+  ];
+  const range = touchedBy(site.text, site.document, change);
+  const touched = range ? [range] : [];
+  for (const way of ways) {
+    const text = way();
+    const next = text === null ? null : verified(site, text, { value, touched });
+    if (next) return next;
+  }
+  throw fail({ code: 'not-writable', path: pointer(...change.above, change.last) });
 }
 
-/** Whether two values are the same in JSON, where the order of names means nothing (RFC 6902, 4.6). */
-function isSameJson(one: unknown, other: unknown): boolean {
-  if (typeof one !== 'object' || typeof other !== 'object' || one === null || other === null)
-    return one === other;
-  const names = Object.keys(one);
-  return (
-    Array.isArray(one) === Array.isArray(other) &&
-    names.length === Object.keys(other).length &&
-    names.every(
-      (name) =>
-        Object.hasOwn(other, name) &&
-        isSameJson(one[name as keyof typeof one], other[name as keyof typeof other]),
-    )
+const failing =
+  (number: number) =>
+  (refusal: EditRefusal): PatchProblem =>
+    new PatchProblem(number, refusal);
+
+function attempt(site: SiteText, batch: Batch): SiteText | null {
+  const text = spliced(site.text, batch.splices);
+  return text === null ? null : verified(site, text, batch);
+}
+
+/** A changed file as it was read again; null where it has another value than intended, or lacks comments. */
+function verified(before: SiteText, text: string, { value, touched }: Intended): SiteText | null {
+  const after = readSiteText(text);
+  if (after.value === null || !isSame(after.value, value)) return null;
+  const kept = commentsOf(before.text).filter(
+    ({ offset }) => !touched.some(([start, end]) => offset >= start && offset < end),
   );
+  return hasAll(commentsOf(text), kept) ? after : null;
 }
 
-type Fail = (refusal: EditRefusal) => PatchProblem;
-
-function add(
-  text: string,
-  document: Document,
-  steps: readonly string[],
-  value: unknown,
-  fail: Fail,
-): string {
-  const last = steps.at(-1)!;
-  const above = steps.slice(0, -1);
-  const parent = above.length === 0 ? document.contents! : nodeAt(document, above);
-  if (parent === null || !isCollection(parent)) {
-    const isMissing = above.length > 0 && nodeAt(document, above.slice(0, -1)) !== null;
-    if (!isMissing) throw fail({ code: 'nothing-to-add-to', path: pointer(...above) });
-    // A section that is not there yet, such as the first gate, is made.
-    return add(text, document, above, last === '-' ? [value] : { [last]: value }, fail);
-  }
-  const existing = childOf(parent, last);
-  if (existing && isMap(parent))
-    return spliced(text, [replacement(text, document, existing, value)]);
-  if (isSeq(parent) && last !== '-' && Number(last) !== parent.items.length) {
-    if (!existing) throw fail({ code: 'no-such-place', path: pointer(...above), place: last });
-    return rewrite(text, document, above, (node) =>
-      (node as YAMLSeq).items.splice(Number(last), 0, document.createNode(value)),
-    );
-  }
-  if (parent.flow || parent.items.length === 0) {
-    return rewrite(text, document, above, (node) => {
-      if (isMap(node)) node.set(last, document.createNode(value));
-      else (node as YAMLSeq).add(document.createNode(value));
-    });
-  }
-  const indentation = indentationOf(text, parent);
-  const line = isMap(parent) ? { [last]: value } : [value];
-  return insertAfter(text, endOf(parent), lineFor(line, indentation));
-}
-
-function remove(
-  text: string,
-  document: Document,
-  parent: Collection,
-  steps: readonly string[],
-): string {
-  const child = childOf(parent, steps.at(-1)!)!;
-  if (parent.flow || parent.items.length === 1) {
-    const above = steps.slice(0, -1);
-    return rewrite(text, document, above, (node) => {
-      if (isMap(node)) node.items.splice(child.index, 1);
-      else (node as YAMLSeq).items.splice(child.index, 1);
-    });
-  }
-  return spliced(text, [removal(text, child)]);
+function hasAll(there: readonly Comment[], wanted: readonly Comment[]): boolean {
+  const counts = new Map<string, number>();
+  for (const { text } of there) counts.set(text, (counts.get(text) ?? 0) + 1);
+  return wanted.every(({ text }) => {
+    const left = counts.get(text) ?? 0;
+    counts.set(text, left - 1);
+    return left > 0;
+  });
 }

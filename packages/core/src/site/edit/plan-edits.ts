@@ -1,12 +1,12 @@
 import { type SiteValue, isRecord } from '../../model/plain-value.ts';
-import { PatchProblem, patchSite } from './patch.ts';
+import { applyToValue, patched, PatchProblem, readSiteText, type SiteText } from './patch.ts';
+import { copyOf } from './patch-value.ts';
 import { copySettings } from './copy-settings.ts';
 import type { Edit } from '../../model/edit.ts';
 import { movePage } from './move-page.ts';
 import { put, putItem, putItems, remove } from './put.ts';
 import { Refused } from './refused.ts';
 import { rename } from './rename.ts';
-import { parseYaml } from '../yaml/parse-yaml.ts';
 import type { EditRefusal } from '../../model/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
@@ -34,20 +34,62 @@ export interface PlannedEdits {
  * @param text a site file; it may have errors, but must be YAML
  */
 export function planEdits(text: string, edits: readonly Edit[]): PlannedEdits {
+  const site = readSiteText(text);
+  return plannedTogether(site, edits) ?? plannedOneByOne(site, edits);
+}
+
+/** Works out all edits in values, and writes the file once; null where some of them can't be written. */
+function plannedTogether(site: SiteText, edits: readonly Edit[]): PlannedEdits | null {
+  const value = copyOf(site.value);
   const operations: PatchOperation[] = [];
   const refused: RefusedEdit[] = [];
-  let planned = text;
+  try {
+    edits.forEach((edit, position) => {
+      const made = operationsOrRefusal(edit, asSite(value));
+      if (made instanceof Refused) return void refused.push(refusedAt(position, made));
+      for (const operation of made) applyToValue(value, operation);
+      operations.push(...made);
+    });
+    return { text: patched(site, operations).text, operations, refused };
+  } catch (error) {
+    if (error instanceof PatchProblem) return null;
+    throw error;
+  }
+}
+
+function plannedOneByOne(site: SiteText, edits: readonly Edit[]): PlannedEdits {
+  const operations: PatchOperation[] = [];
+  const refused: RefusedEdit[] = [];
+  let planned = site;
   edits.forEach((edit, position) => {
     try {
-      const made = operationsFor(edit, valueOf(planned));
-      planned = patchSite(planned, made);
+      const made = operationsFor(edit, asSite(planned.value));
+      planned = patched(planned, made);
       operations.push(...made);
     } catch (error) {
       if (!(error instanceof Refused) && !(error instanceof PatchProblem)) throw error;
-      refused.push({ position, code: error.refusal.code, message: error.message });
+      refused.push(refusedAt(position, error));
     }
   });
-  return { text: planned, operations, refused };
+  return { text: planned.text, operations, refused };
+}
+
+const refusedAt = (
+  position: number,
+  { refusal, message }: Refused | PatchProblem,
+): RefusedEdit => ({
+  position,
+  code: refusal.code,
+  message,
+});
+
+function operationsOrRefusal(edit: Edit, site: SiteValue): PatchOperation[] | Refused {
+  try {
+    return operationsFor(edit, site);
+  } catch (error) {
+    if (error instanceof Refused) return error;
+    throw error;
+  }
 }
 
 /** A site file as plain values; empty where it is not YAML. */
@@ -55,11 +97,11 @@ export const valueOf = (text: string): SiteValue => yamlOf(text) ?? {};
 
 /** The same; null where it is not YAML. */
 export function yamlOf(text: string): SiteValue | null {
-  const document = parseYaml(text, { uniqueKeys: false });
-  if (document.errors.length > 0) return null;
-  const value: unknown = document.toJS({ maxAliasCount: 100 });
-  return isRecord(value) ? value : {};
+  const { value } = readSiteText(text);
+  return value === null ? null : asSite(value);
 }
+
+const asSite = (value: unknown): SiteValue => (isRecord(value) ? value : {});
 
 function operationsFor(edit: Edit, site: SiteValue): PatchOperation[] {
   switch (edit.do) {

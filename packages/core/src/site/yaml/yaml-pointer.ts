@@ -1,5 +1,15 @@
-import { isCollection, isMap, isScalar, type Document, type Node, type YAMLMap } from 'yaml';
-import type { Collection } from './yaml-lines.ts';
+import {
+  isCollection,
+  isMap,
+  isScalar,
+  type Document,
+  type Node,
+  type YAMLMap,
+  type YAMLSeq,
+} from 'yaml';
+
+/** A map or a list of a YAML document. */
+export type Collection = YAMLMap | YAMLSeq;
 
 /** An entry of a map, or an item of a list, in a YAML document. */
 export interface Child {
