@@ -22,9 +22,10 @@ const pendingWith = (
   draftVersion: 4,
   edits: says.map((one, i) => ({
     number: i + 1,
-    edit: { do: 'remove', section: 'roles', name: one },
+    edit: { do: 'remove', section: 'roles', name: one, was: null },
     says: one,
     refused: null,
+    conflict: null,
   })),
   operations: [],
   errors: [],
@@ -165,6 +166,33 @@ describe('the review', () => {
     });
     fireEvent.click(button('Save to the draft'));
     await screen.findByText('Nothing was saved, and all of them are still pending.');
+  });
+
+  test('a conflict is shown with both values, and resolved by keeping or dropping the change', async () => {
+    const edit = { do: 'put', section: 'roles', name: 'a', was: 'Was', value: 'Mine' } as const;
+    const conflicting = pendingWith(['Role a: Mine']);
+    const [one] = conflicting.edits;
+    const conflict = { was: 'Was', is: 'Theirs' };
+    const refused = 'Role a was changed meanwhile. It was: Was. It is now: Theirs.';
+    const sent = await review(
+      { ...conflicting, edits: [{ ...one!, edit, refused, conflict }] },
+      {
+        // The edit in its place has another number.
+        [`POST /api/sites/s/changes/${name}`]: () => ({
+          ...conflicting,
+          edits: [{ ...one!, number: 2 }],
+        }),
+      },
+    );
+    screen.getByText(`Conflict: ${refused}`);
+    expect(button('Save to the draft').disabled).toBe(true);
+    fireEvent.click(button('Keep mine: Role a: Mine'));
+    await screen.findByText('Kept: Role a: Mine.');
+    const added = sent.find(
+      ({ method, path }) => method === 'POST' && path.endsWith(`/changes/${name}`),
+    );
+    expect(added?.body).toEqual({ ...edit, was: 'Theirs' });
+    expect(button('Save to the draft').disabled).toBe(false);
   });
 
   test('drops one change, and shows the rest', async () => {

@@ -69,14 +69,18 @@ test.each<[model.Edit, string]>([
       do: 'put',
       section: 'gates',
       name: 'g',
+      was: null,
       value: { at: ['/a', '/b'], otherwise: [{ do: 'hide' }] },
     },
     'Gate g: at /a, /b; otherwise do hide',
   ],
-  [{ do: 'put', section: 'site', name: 'ungated', value: 'closed' }, 'Site: ungated is closed'],
-  [{ do: 'remove', section: 'site', name: 'sign-in' }, 'Site: sign-in is as usual'],
-  [{ do: 'remove', section: 'roles', name: 'crew' }, 'Role crew is removed'],
-  [{ do: 'put', section: 'groups', name: 'g', value: null }, 'Group g: nothing more'],
+  [
+    { do: 'put', section: 'site', name: 'ungated', was: null, value: 'closed' },
+    'Site: ungated is closed',
+  ],
+  [{ do: 'remove', section: 'site', name: 'sign-in', was: null }, 'Site: sign-in is as usual'],
+  [{ do: 'remove', section: 'roles', name: 'crew', was: null }, 'Role crew is removed'],
+  [{ do: 'put', section: 'groups', name: 'g', was: null, value: null }, 'Group g: nothing more'],
   [
     { do: 'put-item', section: 'redirects', was: null, value: { from: '/a', to: '/b' } },
     'Redirect is added: from /a; to /b',
@@ -134,7 +138,13 @@ test('of an entry that is there, only what changes is said', () => {
     roles: { crew: 'Crew' },
   };
   const put = (section: 'gates' | 'roles', name: string, value: unknown): string =>
-    wording.sayEdit({ do: 'put', section, name, value }, site);
+    wording.sayEdit({
+      do: 'put',
+      section,
+      name,
+      was: (site[section] as Record<string, unknown>)[name],
+      value,
+    });
   const { until: _, ...rest } = site.gates.g;
   expect(put('gates', 'g', { ...rest, admit: 'role b' })).toBe(
     'Gate g: admit role b; without until',

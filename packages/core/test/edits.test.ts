@@ -91,7 +91,14 @@ visits: [{ address: /a, as: vik, outcome: reach }]
       'There is a role "ringer" already.',
     ],
     [{ do: 'rename', section: 'roles', name: 'warden', to: '' }, 'A role needs a name.'],
-    [{ do: 'remove', section: 'gates', name: 'none' }, 'There is no gate "none" any more.'],
+    [
+      { do: 'remove', section: 'gates', name: 'none', was: null },
+      'There is no gate "none" any more.',
+    ],
+    [
+      { do: 'rename', section: 'audiences', name: 'crew', to: 'guest' },
+      '"guest" is a word of conditions. Choose another name.',
+    ],
     [
       { do: 'put-item', section: 'landings', was: { after: 'never' }, value: null },
       'The landing is not there any more, or was changed.',
@@ -163,6 +170,58 @@ describe('moving a page', () => {
     );
   });
 
+  describe('that other rules spell otherwise', () => {
+    const file = `kleidon: 1
+site: { name: T, address: 'https://t.example', also: ['https://www.t.example'], sign-in: /in, tidy: { endings: [.html], words: '-' } }
+pages: { /: Home, /in: In, /café-bar: { title: Café, aliases: [/bar, /Old_Bar] }, /café-bar/menu: Menu, /other: { title: O, leads-to: 'https://T.example/CAF%C3%A9_bar#map' } }
+gates:
+  bar: { at: [/CAF%C3%A9-bar.html, '/other/'], admit: signed-in }
+  menu: { under: '/caf%C3%A9_bar/', admit: signed-in }
+menus:
+  main: { links: ['https://www.t.example/Caf%c3%a9-Bar?x=1', '/café-bar//menu', 'https://far.example/café-bar'] }
+redirects: [{ from: /to, to: '/Café-bar/' }]
+`;
+    const moveTo = (to: string, more: Partial<model.Edit> = {}) =>
+      siteFiles.planEdits(file, [
+        { ...section, from: '/café-bar', to, redirect: false, ...more } as model.Edit,
+      ]);
+
+    test('stays behind its gates, and what names it follows', () => {
+      const { text, refused } = moveTo('/pub');
+      expect(refused).toEqual([]);
+      const value = parse(text) as Record<string, Record<string, unknown>>;
+      expect(Object.keys(value['pages']!)).toEqual(['/', '/in', '/pub', '/pub/menu', '/other']);
+      expect(value['pages']!['/other']).toMatchObject({ 'leads-to': 'https://T.example/pub#map' });
+      expect(value['gates']).toMatchObject({
+        bar: { at: ['/pub', '/other/'] },
+        menu: { under: '/pub' },
+      });
+      expect(value['menus']!['main']).toEqual({
+        links: ['https://www.t.example/pub?x=1', '/pub/menu', 'https://far.example/café-bar'],
+      });
+      expect(value['redirects']).toEqual([{ from: '/to', to: '/pub' }]);
+      const site = prepared(text);
+      for (const address of ['/pub', '/pub/menu'])
+        expect(decisions.visit(site, { method: 'GET', address }, GUEST, NOW).outcome).toBe(
+          'sign-in',
+        );
+    });
+
+    test('to its own alias makes that its address, and the old one an alias', () => {
+      const { text } = moveTo('/old-bar', { redirect: true, beneath: false });
+      expect((parse(text) as { pages: object }).pages).toMatchObject({
+        '/old-bar': { title: 'Café', aliases: ['/bar', '/café-bar'] },
+      });
+      const visit = decisions.visit(
+        prepared(text),
+        { method: 'GET', address: '/Café_Bar' },
+        GUEST,
+        NOW,
+      );
+      expect(visit.final).toMatch(/^\/in\?return=%2Fold-bar/);
+    });
+  });
+
   test('a pattern keeps its pieces in the redirect', () => {
     const site = prepared(
       edited({
@@ -190,6 +249,7 @@ describe('putting', () => {
       do: 'put',
       section: 'gates',
       name: 'crew-room',
+      was: gate,
       value: { ...gate, admit: 'role warden' },
     };
     const text = edited(put);
@@ -204,6 +264,7 @@ describe('putting', () => {
       do: 'put',
       section: 'pages',
       name,
+      was: VALUE['pages']![name] ?? null,
       value,
     });
     expect(edited(put('/new', { title: 'New' }))).toContain('\n  /new: New\n');
@@ -238,6 +299,10 @@ describe('putting', () => {
       edited({ do: 'copy-settings', from: '/field-guide/waders', to: '/join' }),
     );
     expect(queries.whoReaches(site, '/join', NOW)!.gates).toEqual(['field-guide-chapters']);
+    const withAlias = Object.entries(VALUE['pages']!).find(
+      ([, page]) => typeof page === 'object' && page !== null && 'aliases' in page,
+    )!;
+    prepared(edited({ do: 'copy-settings', from: withAlias[0], to: '/join' }));
     const { title, listed } = prepared(
       edited({ do: 'copy-settings', from: '/register', to: '/join' }),
     ).site.pages.find(({ address }) => address === '/join')!;
@@ -246,11 +311,11 @@ describe('putting', () => {
 
   test('names that every object of the language has are names like any other', () => {
     for (const name of ['constructor', 'toString', 'hasOwnProperty']) {
-      const text = edited({ do: 'put', section: 'roles', name, value: 'Odd' });
+      const text = edited({ do: 'put', section: 'roles', name, was: null, value: 'Odd' });
       expect(text).toContain(`  ${name}: Odd\n`);
       const renamed: model.Edit = { do: 'rename', section: 'roles', name: 'ringer', to: name };
       expect(edited(renamed)).toContain(`role ${name} or role warden`);
-      expect(refusal({ do: 'remove', section: 'gates', name })).toBe(
+      expect(refusal({ do: 'remove', section: 'gates', name, was: null })).toBe(
         `There is no gate "${name}" any more.`,
       );
     }
@@ -258,8 +323,8 @@ describe('putting', () => {
 
   test('edits that can be made are made, whatever became of the others', () => {
     const edits: model.Edit[] = [
-      { do: 'remove', section: 'gates', name: 'none' },
-      { do: 'put', section: 'roles', name: 'counter', value: 'Counts' },
+      { do: 'remove', section: 'gates', name: 'none', was: null },
+      { do: 'put', section: 'roles', name: 'counter', was: null, value: 'Counts' },
     ];
     const { text, refused } = siteFiles.planEdits(SAMPLE, edits);
     expect(refused.map(({ position }) => position)).toEqual([0]);

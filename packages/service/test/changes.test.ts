@@ -7,6 +7,7 @@ import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
 
 const sample = readFileSync(SAMPLE, 'utf8');
 const SITE = '/api/sites/merrow';
+const VALUE = siteFiles.valueOf(sample) as Record<string, Record<string, unknown>>;
 
 describe('pending changes', () => {
   const folder = temporaryFolder();
@@ -42,23 +43,30 @@ describe('pending changes', () => {
   });
 
   const RENAME: model.Edit = { do: 'rename', section: 'roles', name: 'ringer', to: 'bander' };
-  const TITLE: model.Edit = {
+  const TITLE = {
     do: 'put',
     section: 'pages',
     name: '/about',
+    was: VALUE['pages']!['/about'],
     value: { title: 'Who we are' },
-  };
+  } as const;
 
   test('are listed in words, outlive the service, are dropped one by one, and saved as one', async () => {
     await add('work', RENAME);
     await add('work', TITLE);
-    await add('work', { ...TITLE, value: { title: 'About', listed: 'no' } });
-    const role: model.Edit = { do: 'put', section: 'roles', name: 'cook', value: 'Cooks' };
+    await add('work', { ...TITLE, was: TITLE.value, value: { title: 'About', listed: 'no' } });
+    const role: model.Edit = {
+      do: 'put',
+      section: 'roles',
+      name: 'cook',
+      was: null,
+      value: 'Cooks',
+    };
     const three = await add('work', role);
     expect(three.edits.map(({ number, says }) => [number, says])).toEqual([
       [1, 'Role ringer is called bander, in every rule'],
-      [2, 'Page /about: About; listed no'],
-      [3, 'Role cook: Cooks'],
+      [3, 'Page /about: About; listed no'],
+      [4, 'Role cook: Cooks'],
     ]);
     expect(siteFiles.patchSite(sample, three.operations)).toBe(
       siteFiles.planEdits(
@@ -73,9 +81,9 @@ describe('pending changes', () => {
     expect(await read(`${SITE}/changes/work`)).toEqual(three);
     expect(await read(`${SITE}/changes/other`)).toMatchObject({ edits: [], operations: [] });
 
-    const two = await read<PendingChanges>(`${SITE}/changes/work/edits/3`, 'DELETE');
-    expect(two.edits.map(({ number }) => number)).toEqual([1, 2]);
-    expect(await code(await ask(`${SITE}/changes/work/edits/3`, 'DELETE'))).toEqual([
+    const two = await read<PendingChanges>(`${SITE}/changes/work/edits/4`, 'DELETE');
+    expect(two.edits.map(({ number }) => number)).toEqual([1, 3]);
+    expect(await code(await ask(`${SITE}/changes/work/edits/4`, 'DELETE'))).toEqual([
       404,
       'no-such-change',
     ]);
@@ -95,11 +103,13 @@ describe('pending changes', () => {
     expect(await read(`${SITE}/changes/work`)).toMatchObject({ draftVersion: 2, edits: [] });
   });
 
+  const PART = VALUE['parts']!['crew-notices'];
+
   test('of two editors are both saved, and what can not be made any more is told and waits', async () => {
-    await add('anna', { do: 'put', section: 'groups', name: 'anna', value: 'of Anna' });
-    await add('bernd', { do: 'put', section: 'groups', name: 'ben', value: 'of Ben' });
-    await add('bernd', { do: 'remove', section: 'parts', name: 'crew-notices' });
-    await add('anna', { do: 'remove', section: 'parts', name: 'crew-notices' });
+    await add('anna', { do: 'put', section: 'groups', name: 'anna', was: null, value: 'of Anna' });
+    await add('bernd', { do: 'put', section: 'groups', name: 'ben', was: null, value: 'of Ben' });
+    await add('bernd', { do: 'remove', section: 'parts', name: 'crew-notices', was: PART });
+    await add('anna', { do: 'remove', section: 'parts', name: 'crew-notices', was: PART });
     expect((await ask(`${SITE}/changes/anna/save`, 'POST', {})).status).toBe(200);
     const ben = await read<PendingChanges>(`${SITE}/changes/bernd`);
     expect(ben.edits.map(({ refused }) => refused)).toEqual([
@@ -110,16 +120,122 @@ describe('pending changes', () => {
       409,
       'changes-refused',
     ]);
-    await ask(`${SITE}/changes/bernd/edits/2`, 'DELETE');
+    await ask(`${SITE}/changes/bernd/edits/${ben.edits[1]!.number}`, 'DELETE');
     expect((await ask(`${SITE}/changes/bernd/save`, 'POST', {})).status).toBe(200);
     expect((await draft()).text).toMatch(/ {2}anna: of Anna\n {2}ben: of Ben\n/);
   });
+
+  const group = (name: string, was: unknown, value: string): model.Edit => ({
+    do: 'put',
+    section: 'groups',
+    name,
+    was,
+    value,
+  });
+
+  test('an entry that someone else changed meanwhile is told with both values, and nothing is saved', async () => {
+    await add('first', group('owls', null, 'Owls'));
+    await ask(`${SITE}/changes/first/save`, 'POST', {});
+    await add('mine', group('owls', 'Owls', 'Mine'));
+    await add('theirs', group('owls', 'Owls', 'Theirs'));
+    await ask(`${SITE}/changes/theirs/save`, 'POST', {});
+    const { version } = await draft();
+    const { edits } = await read<PendingChanges>(`${SITE}/changes/mine`);
+    expect(edits).toEqual([
+      expect.objectContaining({
+        refused: 'Group owls was changed meanwhile. It was: Owls. It is now: Theirs.',
+        conflict: { was: 'Owls', is: 'Theirs' },
+      }),
+    ]);
+    const refused = await ask(`${SITE}/changes/mine/save`, 'POST', {});
+    expect(await refused.json()).toMatchObject({
+      status: 409,
+      errors: [{ conflict: { was: 'Owls', is: 'Theirs' } }],
+    });
+    expect((await draft()).version).toBe(version);
+    // Whoever has seen the other value may replace it.
+    const resolved = await add('mine', group('owls', 'Theirs', 'Mine'));
+    expect(resolved.edits.map(({ refused }) => refused)).toEqual([null]);
+    expect((await ask(`${SITE}/changes/mine/save`, 'POST', {})).status).toBe(200);
+    expect((await draft()).text).toContain('\n  owls: Mine\n');
+  });
+
+  test('an edit that comes while others are saved stays pending, and fits what was saved', async () => {
+    for (let round = 0; round < 5; round++) {
+      const name = `during-${round}`;
+      await add(name, group(name, null, 'one'));
+      const saving = ask(`${SITE}/changes/${name}/save`, 'POST', {});
+      const during = add(name, group(name, 'one', 'two'));
+      const other = add(name, group(`${name}-other`, null, 'three'));
+      expect((await saving).status).toBe(200);
+      await Promise.all([during, other]);
+      const left = await read<PendingChanges>(`${SITE}/changes/${name}`);
+      expect(left.edits.every(({ refused }) => refused === null)).toBe(true);
+      if (left.edits.length > 0) await ask(`${SITE}/changes/${name}/save`, 'POST', {});
+      const { text } = await draft();
+      expect(text).toContain(`\n  ${name}: two\n`);
+      expect(text).toContain(`\n  ${name}-other: three\n`);
+    }
+  });
+
+  test('a number is never given twice, and a set without edits is not saved', async () => {
+    const [one] = (await add('numbers', group('n1', null, 'x'))).edits;
+    await ask(`${SITE}/changes/numbers/edits/${one!.number}`, 'DELETE');
+    const [two] = (await add('numbers', group('n2', null, 'x'))).edits;
+    expect(two!.number).toBeGreaterThan(one!.number);
+    const stale = await ask(`${SITE}/changes/numbers/edits/${one!.number}`, 'DELETE');
+    expect(await code(stale)).toEqual([404, 'no-such-change']);
+    const { version } = await draft();
+    expect(await code(await ask(`${SITE}/changes/nothing/save`, 'POST', {}))).toEqual([
+      404,
+      'no-such-change',
+    ]);
+    expect((await draft()).version).toBe(version);
+  });
+
+  /** Each kill restarts the service; more of them are tried outside of the suite. */
+  const KILLS = Number(process.env['KLEIDON_KILLS'] ?? 3);
+
+  test(
+    'a service that is killed while changes are saved has them either pending or saved',
+    async () => {
+      const counts = { saved: 0, pending: 0 };
+      for (let kill = 0; kill < KILLS; kill++) {
+        const names = [`kill-${kill}-a`, `kill-${kill}-b`];
+        for (const name of names) await add('killed', group(name, null, 'x'));
+        const saving = ask(`${SITE}/changes/killed/save`, 'POST', {}).catch(() => null);
+        const late = add('killed', group(`kill-${kill}-c`, null, 'x')).catch(() => null);
+        // At another moment of the save each time.
+        await new Promise((done) => setTimeout(done, (kill * 7) % 120));
+        await service.end('SIGKILL');
+        const answered = (await saving)?.status === 200;
+        const acknowledged = (await late)?.edits !== undefined;
+        service = await run(folder.path);
+        const { text } = await draft();
+        const pending = (await read<PendingChanges>(`${SITE}/changes/killed`)).edits.map(
+          ({ edit }) => (edit as { name: string }).name,
+        );
+        const isSaved = names.map((name) => text.includes(`\n  ${name}: x\n`));
+        // All of them or none, and each in one place.
+        expect(new Set(isSaved).size).toBe(1);
+        expect(names.map((name) => pending.includes(name))).toEqual(isSaved.map((one) => !one));
+        if (answered) expect(isSaved).toEqual([true, true]);
+        const c = `kill-${kill}-c`;
+        if (acknowledged) expect(pending.includes(c) || text.includes(`\n  ${c}: x\n`)).toBe(true);
+        counts[isSaved[0] ? 'saved' : 'pending']++;
+        await ask(`${SITE}/changes/killed`, 'DELETE');
+      }
+      if (process.env['KLEIDON_KILLS']) process.stderr.write(`${JSON.stringify(counts)}\n`);
+    },
+    60_000 + KILLS * 5_000,
+  );
 
   test('all can be dropped, and errors that they would make are told', async () => {
     const wrong = await add('wrong', {
       do: 'put',
       section: 'gates',
       name: 'g',
+      was: null,
       value: { at: '/about', admit: 'role king' },
     });
     expect(wrong.errors.map(({ message }) => message)).toEqual(['No role is called "king".']);
@@ -129,12 +245,16 @@ describe('pending changes', () => {
   test.each<[unknown, string]>([
     [{ do: 'fly' }, '"do" is one of'],
     [[], '"do" is one of'],
-    [{ do: 'put', section: 'redirects', name: 'x', value: 1 }, '"section" is one of'],
-    [{ do: 'put', section: 'roles', name: 'x' }, '"value" is missing.'],
+    [{ do: 'put', section: 'redirects', name: 'x', was: null, value: 1 }, '"section" is one of'],
+    [{ do: 'put', section: 'roles', name: 'x', was: null }, '"value" is missing.'],
+    [{ do: 'put', section: 'roles', name: 'x', value: 1 }, '"was" is missing.'],
     [{ do: 'rename', section: 'pages', name: '/x', to: '/y' }, '"section" is one of roles'],
     [{ do: 'move-page', from: '/x', to: '/y', beneath: 'yes', redirect: true }, 'beneath'],
-    [{ do: 'remove', section: 'roles', name: 'x', more: 1 }, '"more" is not a field'],
-    [{ do: 'put', section: 'roles', name: 'x', value: 'y'.repeat(300_000) }, 'characters long'],
+    [{ do: 'remove', section: 'roles', name: 'x', was: null, more: 1 }, '"more" is not a field'],
+    [
+      { do: 'put', section: 'roles', name: 'x', was: null, value: 'y'.repeat(300_000) },
+      'characters long',
+    ],
   ])('%j is refused', async (edit, message) => {
     const response = await ask(`${SITE}/changes/wrong`, 'POST', edit);
     expect([response.status, await response.text()]).toEqual([
@@ -150,6 +270,7 @@ describe('pending changes', () => {
       do: 'put',
       section: 'gates',
       name: 'members-area',
+      was: VALUE['gates']!['members-area'],
       value: { under: '/members', admit: 'role member' },
     };
     const { change, errors } = await read<Effect>(`${SITE}/effect`, 'POST', { edits: [gate] });
@@ -168,8 +289,19 @@ describe('pending changes', () => {
     expect(gone.at(-1)!.after).toMatchObject({ outcome: 'reach', fullAccess: true });
     expect(change!.changed).toBe(change!.cells.length);
     expect(change!.compared).toBeGreaterThan(400);
-    const removed: model.Edit = { do: 'remove', section: 'pages', name: '/tides' };
-    const visitor: model.Edit = { do: 'put', section: 'visitors', name: 'nia', value: {} };
+    const removed: model.Edit = {
+      do: 'remove',
+      section: 'pages',
+      name: '/tides',
+      was: VALUE['pages']!['/tides'],
+    };
+    const visitor: model.Edit = {
+      do: 'put',
+      section: 'visitors',
+      name: 'nia',
+      was: null,
+      value: {},
+    };
     const { change: other } = await read<Effect>(`${SITE}/effect`, 'POST', {
       edits: [removed, visitor],
     });

@@ -4,7 +4,7 @@ import type { PendingChanges } from '@kleidon/client';
 import type { model } from '@kleidon/core';
 import { client } from '../client.ts';
 
-/** The pending changes of this browser; the service keeps them, so that a reload loses none. */
+/** The pending changes of this browser, in all its tabs; the service keeps them, so that a reload loses none. */
 export interface Pending {
   readonly changes: PendingChanges | null;
   readonly count: number;
@@ -15,6 +15,8 @@ export interface Pending {
   /** Adds edits; gives those that are then pending. */
   add(...edits: readonly model.Edit[]): Promise<PendingChanges | null>;
   drop(number: number | 'all'): Promise<void>;
+  /** Replaces what someone else made of an entry meanwhile. */
+  keep(edit: PendingChanges['edits'][number]): Promise<void>;
   save(): Promise<number>;
 }
 
@@ -51,6 +53,11 @@ export function usePending(site: string, version: number | undefined): Pending {
       return pending;
     },
     drop: async (number) => keep(await client.dropChange(site, name, number)),
+    keep: async ({ number, edit, conflict }) => {
+      const next = await client.addChange(site, name, { ...edit, was: conflict!.is } as model.Edit);
+      const isLeft = next.edits.some((one) => one.number === number);
+      keep(isLeft ? await client.dropChange(site, name, number) : next);
+    },
     save: async () => {
       const { version: saved } = await client.saveChanges(site, name);
       await loaded.refetch();

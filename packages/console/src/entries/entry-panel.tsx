@@ -245,7 +245,9 @@ function editsFor(
     ? (renaming?.edits(name, newName) ?? [{ do: 'rename', section: named, name, to: newName }])
     : [];
   if (name !== null && isSame) return renames;
-  return [...renames, { do: 'put', section: named, name: newName, value }];
+  const was = name === null ? null : (before ?? null);
+  // The value comes first: what follows a new name may change it.
+  return [{ do: 'put', section: named, name: name ?? newName, was, value }, ...renames];
 }
 
 /** A new entry says what it must say, also where the form was left as it was. */
@@ -258,4 +260,4 @@ function withChoices({ section, fields }: Section, entry: Entry): Entry {
 const removal = ({ is, section }: Section, name: string, value: unknown): model.Edit =>
   is === 'list'
     ? { do: 'put-item', section: section as model.ListSection, was: value, value: null }
-    : { do: 'remove', section: section as model.NamedSection, name };
+    : { do: 'remove', section: section as model.NamedSection, name, was: value ?? null };

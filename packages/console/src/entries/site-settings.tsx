@@ -60,9 +60,10 @@ function SettingsForm({ before, choices, onAdded }: Props) {
   const edits = SITE_FIELDS.flatMap(({ name }): model.Edit[] => {
     const value = entry[name];
     if (JSON.stringify(value) === JSON.stringify(before[name])) return [];
+    const was = before[name] ?? null;
     return value === undefined || value === ''
-      ? [{ do: 'remove', section: 'site', name }]
-      : [{ do: 'put', section: 'site', name, value }];
+      ? [{ do: 'remove', section: 'site', name, was }]
+      : [{ do: 'put', section: 'site', name, was, value }];
   });
   const [rested] = useDebounce(JSON.stringify(edits), PAUSE);
   const effect = useQuery({

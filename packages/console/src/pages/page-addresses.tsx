@@ -2,10 +2,9 @@ import { useState } from 'react';
 import { Button } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
-import type { model, queries } from '@kleidon/core';
+import type { queries } from '@kleidon/core';
 import { client } from '../client.ts';
 import { OutcomeTag } from '../visit/outcome-tag.tsx';
-import { asList, entryOf, fromList, type Entry } from '../entries/entry-value.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { clsx } from 'clsx';
@@ -14,8 +13,6 @@ import css from './pages.module.css';
 
 interface Props {
   readonly page: queries.ListedPage;
-  /** The page as the site file has it. */
-  readonly value: unknown;
   onClose(said: string): void;
 }
 
@@ -29,7 +26,7 @@ const BY: Readonly<Record<queries.PageAddress['by'], string>> = {
 };
 
 /** All addresses of a page and where each leads; any of its own can be made the primary one. */
-export function PageAddresses({ page, value, onClose }: Props) {
+export function PageAddresses({ page, onClose }: Props) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const [failure, setFailure] = useState<Error | null>(null);
   const { address } = page;
@@ -40,7 +37,14 @@ export function PageAddresses({ page, value, onClose }: Props) {
   const makePrimary = async (alias: string): Promise<void> => {
     setFailure(null);
     try {
-      await pending.add(...primaryEdits(address, alias, entryOf(value, 'pages')));
+      // The alias becomes the page's address, and the address an alias; rules that name the page follow.
+      await pending.add({
+        do: 'move-page',
+        from: address,
+        to: alias,
+        beneath: false,
+        redirect: true,
+      });
       onClose(`That ${alias} is the primary address is pending.`);
     } catch (error) {
       setFailure(error as Error);
@@ -78,16 +82,3 @@ export function PageAddresses({ page, value, onClose }: Props) {
 }
 
 const hopsInWords = (hops: number): string => `${hops} redirect${hops === 1 ? '' : 's'}`;
-
-/** The alias becomes the page's address, and the address an alias; rules that name the page follow. */
-function primaryEdits(address: string, alias: string, page: Entry): readonly model.Edit[] {
-  const others = asList(page['aliases']).filter((one) => one !== alias);
-  const { aliases: _, ...rest } = page;
-  const withAliases = (aliases: readonly string[]): Entry =>
-    aliases.length === 0 ? rest : { ...rest, aliases: fromList(aliases) };
-  return [
-    { do: 'put', section: 'pages', name: address, value: withAliases(others) },
-    { do: 'move-page', from: address, to: alias, beneath: false, redirect: false },
-    { do: 'put', section: 'pages', name: alias, value: withAliases([...others, address]) },
-  ];
-}

@@ -58,7 +58,7 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
         ),
       }}
     >
-      {page && <PageAddresses page={page} value={value} onClose={onClose} />}
+      {page && <PageAddresses page={page} onClose={onClose} />}
       {page && <CopySettings page={page} choices={choices} onClose={onClose} />}
     </EntryPanel>
   );

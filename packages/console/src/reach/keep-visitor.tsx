@@ -20,7 +20,9 @@ export function KeepVisitor({
   const wanted = name.trim();
   const isTaken = known.includes(wanted) && wanted !== kept;
   const keep = async (): Promise<void> => {
-    if (await adding.addIfValid([{ do: 'put', section: 'visitors', name: wanted, value }]))
+    if (
+      await adding.addIfValid([{ do: 'put', section: 'visitors', name: wanted, was: null, value }])
+    )
       setKept(wanted);
   };
   return (

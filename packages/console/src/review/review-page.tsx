@@ -60,7 +60,7 @@ export function ReviewPage() {
     return said;
   };
   const isRefused = changes.edits.some(({ refused }) => refused !== null);
-  const whyNotSaved = isRefused ? 'Drop what can not be made any more first.' : null;
+  const whyNotSaved = isRefused ? 'Resolve what can not be made any more first.' : null;
   const whyNotReleased =
     whyNotSaved ??
     (changes.errors.length > 0 ? 'A site file with errors can not be released.' : null) ??
@@ -74,7 +74,10 @@ export function ReviewPage() {
     <div className={layout.page}>
       <div className={layout.filters}>
         <h1>Review</h1>
-        <span className={layout.quiet}>{stateOf(site, count)}</span>
+        <span className={layout.quiet}>
+          {stateOf(site, count)}
+          {count > 0 && ' All tabs of this browser share them.'}
+        </span>
         <span className={layout.grow} />
         {isToRelease && (
           <>
@@ -157,6 +160,7 @@ export function ReviewPage() {
         <PendingView
           changes={changes}
           drop={(number, says) => act(() => pending.drop(number).then(() => `Dropped: ${says}.`))}
+          keep={(one) => act(() => pending.keep(one).then(() => `Kept: ${one.says}.`))}
         />
       ) : (
         <div className={isToRelease ? undefined : layout.notice}>
@@ -227,9 +231,11 @@ function stateOf({ draft, live }: SiteFrame['site'], count: number): string {
 function PendingView({
   changes,
   drop,
+  keep,
 }: {
   changes: PendingChanges;
   drop: (number: number, says: string) => () => void;
+  keep: (edit: PendingChanges['edits'][number]) => () => void;
 }) {
   const { site, pending } = useOutletContext<SiteFrame>();
   const effect = useQuery({
@@ -248,15 +254,27 @@ function PendingView({
   return (
     <div className={layout.beside}>
       <ol className={css.waiting} aria-label="Changes">
-        {changes.edits.map(({ number, says, refused }) => (
-          <li key={number}>
+        {changes.edits.map((one) => (
+          <li key={one.number}>
             <span>
-              {says}
-              {refused !== null && (
-                <strong className={layout.refused}> Can not be made: {refused}</strong>
+              {one.says}
+              {one.refused !== null && (
+                <strong className={layout.refused}>
+                  {' '}
+                  {one.conflict ? 'Conflict' : 'Can not be made'}: {one.refused}
+                </strong>
               )}
             </span>
-            <Button size="small" aria-label={`Drop: ${says}`} onClick={drop(number, says)}>
+            {one.conflict && (
+              <Button size="small" aria-label={`Keep mine: ${one.says}`} onClick={keep(one)}>
+                Keep mine
+              </Button>
+            )}
+            <Button
+              size="small"
+              aria-label={`Drop: ${one.says}`}
+              onClick={drop(one.number, one.says)}
+            >
               Drop
             </Button>
           </li>

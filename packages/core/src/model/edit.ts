@@ -2,17 +2,24 @@ import type { ListSection, NamedSection } from './section.ts';
 
 /**
  * A change of a site file as someone means it. It names what it changes, never a line or a position,
- * so that it still means the same after others changed the file.
+ * so that it still means the same after others changed the file. One that replaces a value shows it in `was`: where
+ * others gave it another value meanwhile, the edit can't be made, and nobody's change is undone unseen.
  */
 export type Edit =
-  /** Adds an entry, or gives it another value. */
+  /** Adds an entry (`was` is null), or gives another value to the one that `was` shows. */
   | {
       readonly do: 'put';
       readonly section: NamedSection;
       readonly name: string;
+      readonly was: unknown;
       readonly value: unknown;
     }
-  | { readonly do: 'remove'; readonly section: NamedSection; readonly name: string }
+  | {
+      readonly do: 'remove';
+      readonly section: NamedSection;
+      readonly name: string;
+      readonly was: unknown;
+    }
   /** Adds an entry to a list (`was` is null), changes the one that `was` shows, or removes it (`value` is null). */
   | {
       readonly do: 'put-item';

@@ -1,19 +1,16 @@
 import { capitalize } from '../text/capitalize.ts';
-import { isRecord, type SiteValue } from '../model/plain-value.ts';
+import { isRecord } from '../model/plain-value.ts';
 import type { Edit } from '../model/edit.ts';
-import { entryWord } from './edit-refusal.ts';
+import { ENTRY_NAMES, type SectionName } from '../model/section.ts';
+import type { EditRefusal } from '../model/edit-refusal.ts';
 
-/**
- * Says in one line what an edit does, for a list of pending edits.
- *
- * @param site the site file as plain values: of an entry that is there, only what changes is told
- */
-export function sayEdit(edit: Edit, site: SiteValue = {}): string {
+/** Says in one line what an edit does, for a list of pending edits. Of an entry that is there, only what changes is told. */
+export function sayEdit(edit: Edit): string {
   switch (edit.do) {
     case 'put':
       return edit.section === 'site'
         ? `Site: ${edit.name} is ${inShort(edit.value)}`
-        : `${called(edit.section, edit.name)}: ${changesIn(entryIn(site, edit), edit.value)}`;
+        : `${called(edit.section, edit.name)}: ${changesIn(edit.was, edit.value)}`;
     case 'remove':
       return edit.section === 'site'
         ? `Site: ${edit.name} is as usual`
@@ -33,11 +30,6 @@ export function sayEdit(edit: Edit, site: SiteValue = {}): string {
     case 'copy-settings':
       return `Page ${edit.to} gets the settings of ${edit.from}`;
   }
-}
-
-function entryIn(site: SiteValue, { section, name }: Extract<Edit, { do: 'put' }>): unknown {
-  const entries = site[section];
-  return isRecord(entries) && Object.hasOwn(entries, name) ? entries[name] : undefined;
 }
 
 /** The fields of an entry that differ, and those that are gone; all of one that is new. */
@@ -85,4 +77,48 @@ function sayItems({ section, items }: Extract<Edit, { do: 'put-items' }>): strin
     .filter(([count]) => count > 0)
     .map(([count, done]) => `${count} ${done}`)
     .join(', ')}`;
+}
+
+/** What one entry of a section of a site file is called; a section that there is not stands for itself. */
+export const entryWord = (section: string): string =>
+  Object.hasOwn(ENTRY_NAMES, section) ? ENTRY_NAMES[section as SectionName] : section;
+
+/** Why an edit can't be made, in English. */
+export function describeRefusal(refusal: EditRefusal): string {
+  switch (refusal.code) {
+    case 'no-name':
+      return `A ${entryWord(refusal.section)} needs a name.`;
+    case 'not-there':
+      return `There is no ${entryWord(refusal.section)} "${refusal.name}" any more.`;
+    case 'name-taken':
+      return `There is a ${entryWord(refusal.section)} "${refusal.name}" already.`;
+    case 'entry-changed':
+      return `The ${entryWord(refusal.section)} is not there any more, or was changed.`;
+    case 'entry-replaced': {
+      const { section, name, was, is } = refusal;
+      return `${called(section, name)} was changed meanwhile. It was: ${inShort(was)}. It is now: ${inShort(is)}.`;
+    }
+    case 'entries-changed':
+      return `${refusal.changed} of the ${refusal.all} entries are not there any more, or were changed.`;
+    case 'reserved-name':
+      return `"${refusal.name}" is a word of conditions. Choose another name.`;
+    case 'not-of-this-site':
+      return `"${refusal.address}" is no address of this site: begin it with a slash.`;
+    case 'not-yaml':
+      return 'The site file is not YAML.';
+    case 'no-pointer':
+      return `"${refusal.path}" is not a JSON Pointer to a part of a site file.`;
+    case 'nothing-at-path':
+      return `There is nothing at ${refusal.path}.`;
+    case 'other-value':
+      return `The value at ${refusal.path} is another one.`;
+    case 'moved-into-itself':
+      return `${refusal.path} can't be moved into itself.`;
+    case 'nothing-to-add-to':
+      return `There is nothing at ${refusal.path} to add to.`;
+    case 'not-writable':
+      return `${refusal.path} can't be changed without changing something else in the file, such as what an anchor shares. Edit the file itself.`;
+    case 'no-such-place':
+      return `The list at ${refusal.path} has no place ${refusal.place}.`;
+  }
 }

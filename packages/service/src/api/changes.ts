@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import { Router } from 'express';
 import type { Message } from '@kleidon/api';
 import { conditions, decisions, model, queries, siteFiles, wording } from '@kleidon/core';
@@ -56,17 +57,16 @@ export function changesRouter(context: Context): Router {
       draft.text,
       edits.map(({ edit }) => edit),
     );
-    // Each page of the console asks, and mostly nothing is pending.
-    const before = edits.length === 0 ? {} : context.plans.valueOf(draft.text);
-    const why = new Map(planned.refused.map(({ position, message }) => [position, message]));
+    const why = new Map(planned.refused.map((one) => [one.position, one]));
     return {
       id,
       draftVersion: draft.version,
       edits: edits.map(({ number, edit }, position) => ({
         number,
         edit,
-        says: wording.sayEdit(edit, before),
-        refused: why.get(position) ?? null,
+        says: wording.sayEdit(edit),
+        refused: why.get(position)?.message ?? null,
+        conflict: why.get(position)?.conflict ?? null,
       })),
       operations: planned.operations,
       errors: context.states.read({ text: planned.text, ...listsOf(context, site) }, fileOf(site))
@@ -84,8 +84,8 @@ export function changesRouter(context: Context): Router {
       const { site, id } = place(path);
       refuseLong(edit);
       const same = samePut(editsOf(site, id), edit);
-      if (same !== null) context.pending.replace(site, id, same, JSON.stringify(edit));
-      else if (context.pending.add(site, id, JSON.stringify(edit), context.now()) === null)
+      const added = JSON.stringify(same?.edit ?? edit);
+      if (!context.pending.add(site, id, added, context.now(), same?.number ?? null))
         throw new Problem(
           'wrong-request',
           'There are too many pending changes; save or drop some first.',
@@ -109,19 +109,29 @@ export function changesRouter(context: Context): Router {
     saveChanges: async ({ path, response }) => {
       const { site, id } = place(path);
       const draft = draftOf(context, site);
-      const edits = editsOf(site, id).map(({ edit }) => edit);
+      const pending = editsOf(site, id);
+      if (pending.length === 0)
+        throw new Problem('no-such-change', 'No changes are pending here any more.');
+      const edits = pending.map(({ edit }) => edit);
       const { text, refused } = context.plans.plan(draft.text, edits);
       if (refused.length > 0) {
         throw new Problem('changes-refused', refused.map(({ message }) => message).join(' '), {
-          errors: refused.map(({ position, message }) => ({
+          errors: refused.map(({ position, message, conflict }) => ({
             message,
+            conflict,
             says: wording.sayEdit(edits[position]!),
           })),
         });
       }
-      const saved = await savedDraft(context, site, draft.version, text);
-      context.pending.dropAll(site, id);
-      return withETag(response, saved);
+      // What is added while the draft is checked stays pending.
+      const forget = (): void =>
+        context.pending.saved(
+          site,
+          id,
+          pending.map(({ number }) => number),
+          (left) => JSON.stringify(siteFiles.afterSaved(JSON.parse(left) as model.Edit, edits)),
+        );
+      return withETag(response, await savedDraft(context, site, draft.version, text, [], forget));
     },
 
     effect: async ({ path, query, body: { edits } }) => {
@@ -142,6 +152,7 @@ export function changesRouter(context: Context): Router {
               siteFiles.movedPages(
                 edits,
                 was!.prepared.site.pages.map(({ address }) => address),
+                context.plans.valueOf(before.text),
               ),
             )
           : null;
@@ -214,15 +225,20 @@ function newlyBroken(before: Check['guarantees'], after: Check['guarantees']): C
   return after.filter(({ is, words }) => is !== 'proved' && !known.has(words));
 }
 
-/** An edit of the same entry takes the place of the one before, unless something happened in between. */
+/**
+ * An edit of the same entry takes the place of the one before, unless something happened in between. What it replaces
+ * is what the first of them replaces, unless its author saw another value.
+ */
 function samePut(
   waiting: readonly { readonly number: number; readonly edit: model.Edit }[],
   edit: model.Edit,
-): number | null {
+): { readonly number: number; readonly edit: model.Edit } | null {
   if (edit.do !== 'put') return null;
   for (const { number, edit: other } of [...waiting].reverse()) {
     if (other.do !== 'put') return null;
-    if (other.section === edit.section && other.name === edit.name) return number;
+    if (other.section !== edit.section || other.name !== edit.name) continue;
+    const isNext = isDeepStrictEqual(edit.was, other.value);
+    return { number, edit: isNext ? { ...edit, was: other.was } : edit };
   }
   return null;
 }

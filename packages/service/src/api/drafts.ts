@@ -89,6 +89,7 @@ export function withETag(response: Response, saved: Message<'SavedDraft'>): Mess
 /**
  * Saves a draft if nobody else has since `version` was read, and checks it.
  * @param patch what is changed in the text before
+ * @param alsoDo what is written together with the draft, or not at all
  * @throws Problem `draft-changed`, `check-too-slow`, `patch-failed`
  */
 export async function savedDraft(
@@ -97,6 +98,7 @@ export async function savedDraft(
   version: number,
   text: string,
   patch: readonly model.PatchOperation[] = [],
+  alsoDo?: () => void,
 ): Promise<Message<'SavedDraft'>> {
   // Told at once: a check may take a while.
   const current = draftOf(context, site);
@@ -106,7 +108,8 @@ export async function savedDraft(
   const at = context.now().getTime();
   const check = await checkedInTime(context, site, source, { patch, before: current.text });
   context.states.keep({ ...source, text: check.text }, fileOf(site), at, check);
-  const saved = context.sites.save(site, version, check.text, summaryOf(check), context.now());
+  const summary = summaryOf(check);
+  const saved = context.sites.save(site, version, check.text, summary, context.now(), alsoDo);
   if ('refused' in saved) throw changed(site, version, saved);
   return await afterSave(context, saved, before, check);
 }

@@ -359,4 +359,23 @@ export const MIGRATIONS: readonly string[] = [
     value blob not null
   ) strict;
   `,
+  // A number is never given twice: a page that was loaded before could drop another edit by it. Edits that do not tell
+  // what they replace could undo what others did; they become ones that replace nothing.
+  `
+  create table pending (
+    number integer primary key autoincrement,
+    site_id text not null references site (id),
+    changes_id text not null,
+    edit text not null,
+    made_at text not null
+  ) strict;
+  insert into pending (site_id, changes_id, edit, made_at)
+    select site_id, changes_id,
+      case when edit ->> 'do' in ('put', 'remove') then json_insert(edit, '$.was', null) else edit end,
+      made_at
+    from pending_edit order by site_id, changes_id, number;
+  drop table pending_edit;
+  alter table pending rename to pending_edit;
+  create index pending_edit_of_site on pending_edit (site_id, changes_id);
+  `,
 ];

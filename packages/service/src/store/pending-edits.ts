@@ -2,6 +2,7 @@ import type { Db } from './database.ts';
 
 /** An edit that is pending with others. */
 export interface PendingEdit {
+  /** No other edit ever has the same, also where this one is gone. */
   readonly number: number;
   /** As JSON. */
   readonly edit: string;
@@ -10,13 +11,21 @@ export interface PendingEdit {
 /** Pending edits, in sets of which each belongs to someone's work on a site. */
 export interface PendingEdits {
   list(site: string, changes: string): PendingEdit[];
-  /** Adds an edit behind the others; null when the set is full. */
-  add(site: string, changes: string, edit: string, at: Date): number | null;
-  /** Puts another edit in the place of one. */
-  replace(site: string, changes: string, number: number, edit: string): void;
+  /**
+   * Adds an edit behind the others; false when the set is full.
+   * @param instead the number of the one whose place it takes
+   */
+  add(site: string, changes: string, edit: string, at: Date, instead: number | null): boolean;
   /** Whether there was one to drop. */
   drop(site: string, changes: string, number: number): boolean;
   dropAll(site: string, changes: string): void;
+  /** Removes edits that were saved; the others, which came meanwhile, become what `edit` makes of them. */
+  saved(
+    site: string,
+    changes: string,
+    numbers: readonly number[],
+    edit: (edit: string) => string,
+  ): void;
 }
 
 const MOST_EDITS = 1000;
@@ -28,15 +37,13 @@ export function pendingEdits(db: Db): PendingEdits {
   const all = db.prepare<[string, string], PendingEdit>(
     'select number, edit from pending_edit where site_id = ? and changes_id = ? order by number',
   );
-  const count = db.prepare<[string, string], { count: number; last: number | null }>(
-    'select count(*) as count, max(number) as last from pending_edit where site_id = ? and changes_id = ?',
+  const count = db.prepare<[string, string], { count: number }>(
+    'select count(*) as count from pending_edit where site_id = ? and changes_id = ?',
   );
   const insert = db.prepare(
-    'insert into pending_edit (site_id, changes_id, number, edit, made_at) values (?, ?, ?, ?, ?)',
+    'insert into pending_edit (site_id, changes_id, edit, made_at) values (?, ?, ?, ?)',
   );
-  const update = db.prepare(
-    'update pending_edit set edit = ? where site_id = ? and changes_id = ? and number = ?',
-  );
+  const update = db.prepare('update pending_edit set edit = ? where number = ?');
   const remove = db.prepare(
     'delete from pending_edit where site_id = ? and changes_id = ? and number = ?',
   );
@@ -49,16 +56,20 @@ export function pendingEdits(db: Db): PendingEdits {
 
   return {
     list: (site, changes) => all.all(site, changes),
-    add: db.transaction((site: string, changes: string, edit: string, at: Date) => {
-      forget.run(new Date(at.getTime() - KEPT_DAYS * 86_400_000).toISOString());
-      const { count: there, last } = count.get(site, changes)!;
-      if (there >= MOST_EDITS) return null;
-      const number = (last ?? 0) + 1;
-      insert.run(site, changes, number, edit, at.toISOString());
-      return number;
-    }),
-    replace: (site, changes, number, edit) => void update.run(edit, site, changes, number),
+    add: db.transaction(
+      (site: string, changes: string, edit: string, at: Date, instead: number | null) => {
+        forget.run(new Date(at.getTime() - KEPT_DAYS * 86_400_000).toISOString());
+        if (instead !== null) remove.run(site, changes, instead);
+        if (count.get(site, changes)!.count >= MOST_EDITS) return false;
+        insert.run(site, changes, edit, at.toISOString());
+        return true;
+      },
+    ),
     drop: (site, changes, number) => remove.run(site, changes, number).changes > 0,
     dropAll: (site, changes) => void removeAll.run(site, changes),
+    saved: (site, changes, numbers, edit) => {
+      for (const number of numbers) remove.run(site, changes, number);
+      for (const left of all.all(site, changes)) update.run(edit(left.edit), left.number);
+    },
   };
 }

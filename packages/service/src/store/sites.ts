@@ -77,6 +77,8 @@ export interface SiteStore
     text: string,
     check: DraftCheck,
     at: Date,
+    /** What is written together with the draft, or not at all. */
+    alsoDo?: () => void,
   ): DraftRecord | Refusal;
   /** Gives the draft a list beside its file, or takes it away (null), as the next version. */
   saveList(
@@ -160,7 +162,7 @@ export function siteStore(db: Db): SiteStore {
     DraftRecord
   >(
     `update draft set text = ?, name = ?, errors = ?, version = version + 1, saved_at = ?
-     where site_id = ? and version = ? returning ${DRAFT}`,
+     where site_id = ? and version = ? and ${IS_THERE} returning ${DRAFT}`,
   );
   const summary = db.prepare<[string], SiteSummary>(
     `select draft.version, draft.saved_at as savedAt, draft.name, draft.errors, number,
@@ -213,9 +215,21 @@ export function siteStore(db: Db): SiteStore {
     ),
     draft: (site) => readDraft.get(site) ?? null,
     save: db.transaction(
-      (site: string, version: number, text: string, { name, errors, says }: DraftCheck, at: Date) =>
-        saved(saveDraft.get(text, name, errors, at.toISOString(), site, version), says) ??
-        refusal(site),
+      (
+        site: string,
+        version: number,
+        text: string,
+        { name, errors, says }: DraftCheck,
+        at: Date,
+        alsoDo: () => void = () => undefined,
+      ) => {
+        const next = saved(
+          saveDraft.get(text, name, errors, at.toISOString(), site, version),
+          says,
+        );
+        if (next) alsoDo();
+        return next ?? refusal(site);
+      },
     ),
     saveList: db.transaction(
       (

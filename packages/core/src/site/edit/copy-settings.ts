@@ -6,7 +6,7 @@ import { entriesOf, mustBeThere } from './refused.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
 /** What of a page is its own and not a setting. */
-const OWN = ['title', 'example', 'leads-to', 'missing-unless', 'kind'];
+const OWN = ['title', 'aliases', 'example', 'leads-to', 'missing-unless', 'kind'];
 
 /** Gives a page the settings of another, and puts it behind the gates that name the other. */
 export function copySettings(
@@ -27,7 +27,10 @@ export function copySettings(
         )
       : [],
   );
-  return [...put({ do: 'put', section: 'pages', name: to, value }, site), ...gates];
+  return [
+    ...put({ do: 'put', section: 'pages', name: to, was: pages[to] ?? null, value }, site),
+    ...gates,
+  ];
 }
 
 /** A gate that names the one page names the other too; gates that the other has already stay. */

@@ -27,10 +27,10 @@ function ofEntries(section: 'site' | MapSection, was: unknown, is: unknown): Edi
     Record<string, unknown>,
   ];
   return [...new Set([...Object.keys(old), ...Object.keys(now)])].flatMap((name): Edit[] => {
-    if (!Object.hasOwn(now, name)) return [{ do: 'remove', section, name }];
+    if (!Object.hasOwn(now, name)) return [{ do: 'remove', section, name, was: old[name] ?? null }];
     return Object.hasOwn(old, name) && isSame(old[name], now[name])
       ? []
-      : [{ do: 'put', section, name, value: now[name] }];
+      : [{ do: 'put', section, name, was: old[name] ?? null, value: now[name] }];
   });
 }
 
@@ -72,7 +72,7 @@ export function changesBetween(before: string, after: string): string[] {
       `What changed can't be told: ${is ? 'the version before' : 'this version'} is not YAML`,
     ];
   const edits = editsBetween(was, is);
-  const says = edits.slice(0, MOST_SENTENCES).map((edit) => sayEdit(edit, was));
+  const says = edits.slice(0, MOST_SENTENCES).map(sayEdit);
   const left = edits.length - says.length;
   return left > 0 ? [...says, `and ${left} more`] : says;
 }

@@ -1,4 +1,8 @@
 import { type SiteValue, isRecord } from '../../model/plain-value.ts';
+import { canonicalPath } from '../../address/canonical-path.ts';
+import { normalizePath } from '../../address/tidy.ts';
+import type { Tidy } from '../../model/tidy.ts';
+import { buildTidy } from '../read/build-tidy.ts';
 import { pointer } from '../yaml/pointer.ts';
 import type { Edit } from '../../model/edit.ts';
 import { textsAt, textsOfKind, type Mention } from './mentions.ts';
@@ -20,30 +24,32 @@ export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
   if (to === from) return [];
   if (!to.startsWith('/')) throw new Refused({ code: 'not-of-this-site', address: to });
   const pages = Object.keys(entriesOf(site, 'pages'));
-  const moving = pages.filter((address) => movedTo(edit, address) !== address);
-  moving.forEach((address) => mustBeFree(site, 'pages', movedTo(edit, address)));
-  const hasBeneath = pages.some((address) => address.startsWith(`${from}/`));
+  const forms = addressForms(site);
+  const follow = (text: string): string => movedTo(edit, text, forms);
+  const moving = pages.filter((address) => follow(address) !== address);
+  moving.forEach((address) => mustBeFree(site, 'pages', follow(address)));
+  const hasBeneath = pages.some((address) => forms.isBeneath(from, address));
   // What is beneath stays behind its gate, so the gate stays there too and covers the new address besides.
   const isSplit = hasBeneath && !beneath;
-  const follow = (text: string): string => movedTo(edit, text);
+  const isAlias = (one: string): boolean => forms.isSame(to, one);
+  const ownAlias = aliasesOf(site, from).find(isAlias);
   const mentions = textsOfKind(site, 'address');
   const scopes = textsOfKind(site, 'scope');
   const single = scopes.filter(({ path }) => !isSplit || path[2] !== 'under');
   return [
     ...changed([...mentions, ...single], follow),
-    ...changed(textsAt(site, 'pages', '*', 'example'), (text) =>
-      beneath ? movedTo(edit, text) : text,
-    ),
+    ...changed(textsAt(site, 'pages', '*', 'example'), (text) => (beneath ? follow(text) : text)),
     ...changed(textsAt(site, 'pages', from, 'example'), (text) => exampleAt(from, to, text)),
-    ...(isSplit ? alsoUnder(site, scopes, from, to) : []),
+    ...(isSplit ? alsoUnder(site, scopes, forms, from, to) : []),
     ...followAcceptances(site, 'page', follow),
+    ...(ownAlias ? withAliases(site, from, isAlias, redirect) : []),
     ...moving.map((address): PatchOperation => ({
       op: 'move',
       from: pointer('pages', address),
-      path: pointer('pages', movedTo(edit, address)),
+      path: pointer('pages', follow(address)),
     })),
-    ...withoutRedirectsFrom(site, beneath ? [to, `${to}/*`] : [to]),
-    ...(redirect ? redirectsFor(from, to, beneath && hasBeneath) : []),
+    ...withoutRedirectsFrom(site, forms, beneath ? [to, `${to}/*`] : [to]),
+    ...(redirect ? redirectsFor(from, to, beneath && hasBeneath, ownAlias !== undefined) : []),
   ];
 }
 
@@ -51,20 +57,127 @@ export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
 export function movedPages(
   edits: readonly Edit[],
   addresses: readonly string[],
+  site: SiteValue,
 ): Map<string, string> {
   const moves = edits.filter((edit): edit is MovePage => edit.do === 'move-page');
+  const forms = addressForms(site);
   const ends = addresses.map(
-    (address) => [address, moves.reduce((at, move) => movedTo(move, at), address)] as const,
+    (address) => [address, moves.reduce((at, move) => movedTo(move, at, forms), address)] as const,
   );
   return new Map(ends.filter(([from, to]) => from !== to));
 }
 
-/** An address after the move; a query or fragment behind it stays. */
-function movedTo({ from, to, beneath }: MovePage, address: string): string {
-  const rest = address.slice(from.length);
-  const isIt = address.startsWith(from) && (rest === '' || /^[?#]/.test(rest));
-  const isBeneath = beneath && from !== '/' && address.startsWith(`${from}/`);
-  return isIt || isBeneath ? to + rest : address;
+/** An address after the move; host, query and fragment stay. */
+function movedTo({ from, to, beneath }: MovePage, text: string, forms: AddressForms): string {
+  const read = forms.read(text);
+  if (read === null) return text;
+  const depth = forms.segments(from).length;
+  const isIt = forms.isSame(from, text);
+  if (!isIt && !(beneath && depth > 0 && forms.isBeneath(from, text))) return text;
+  const rest = isIt
+    ? []
+    : read.path
+        .split('/')
+        .filter((one) => one !== '')
+        .slice(depth);
+  return `${read.host}${rest.length > 0 ? `${to.replace(/\/$/, '')}/${rest.join('/')}` : to}${read.rest}`;
+}
+
+/** Compares addresses as the site does, however they are spelled. */
+interface AddressForms {
+  /** The parts of an address of this site; null for any other text. */
+  read(
+    text: string,
+  ): { readonly host: string; readonly path: string; readonly rest: string } | null;
+  /** The segments of an address as they are compared. */
+  segments(text: string): readonly string[];
+  isSame(one: string, other: string): boolean;
+  isBeneath(above: string, address: string): boolean;
+}
+
+function addressForms(site: SiteValue): AddressForms {
+  const own = entriesOf(site, 'site');
+  const tidy = tidyOf(own['tidy']);
+  const inside = { ...tidy, endings: [], index: [], homes: [] };
+  const hosts = [own['address'], ...[own['also'] ?? []].flat()].flatMap((one) =>
+    URL.canParse(String(one)) ? [new URL(String(one)).host] : [],
+  );
+  const read: AddressForms['read'] = (text) => {
+    const host = /^https?:\/\/[^/?#]*/i.exec(text)?.[0] ?? '';
+    const isOwn = host === '' || (URL.canParse(host) && hosts.includes(new URL(host).host));
+    const local = text.slice(host.length);
+    if (!isOwn || (host === '' && !text.startsWith('/'))) return null;
+    // In a pattern, a question mark may stand behind a piece.
+    const end = /[{(]/.test(local) ? -1 : local.search(/[?#]/);
+    return end === -1
+      ? { host, path: local, rest: '' }
+      : { host, path: local.slice(0, end), rest: local.slice(end) };
+  };
+  const segments = (text: string): readonly string[] => {
+    const path = read(text)?.path ?? text;
+    const all = path.split('/').filter((one) => one !== '');
+    const isPattern = all.some((one) => SYNTAX.test(one));
+    const form = isPattern ? null : canonicalPath(`/${all.join('/')}`);
+    const parts =
+      form === null
+        ? all
+        : normalizePath(form, tidy)
+            .split('/')
+            .filter((one) => one !== '');
+    return parts.map((one) => {
+      const canonical = SYNTAX.test(one) ? null : canonicalPath(`/${one}`);
+      return canonical === null ? one : normalizePath(canonical, inside).slice(1);
+    });
+  };
+  const isSame = (one: string, other: string): boolean => {
+    const [left, right] = [segments(one), segments(other)];
+    return (
+      read(other) !== null &&
+      left.length === right.length &&
+      left.every((part, i) => part === right[i])
+    );
+  };
+  const isBeneath = (above: string, address: string): boolean => {
+    const [left, right] = [segments(above), segments(address)];
+    return (
+      read(address) !== null &&
+      left.length < right.length &&
+      left.every((part, i) => part === right[i])
+    );
+  };
+  return { read, segments, isSame, isBeneath };
+}
+
+/** The signs of a pattern. */
+const SYNTAX = /[:*(){}+\\]/;
+
+/** The tidying of a site whose file may have errors. */
+function tidyOf(entry: unknown): Tidy {
+  try {
+    return buildTidy(entry as Parameters<typeof buildTidy>[0]);
+  } catch {
+    return buildTidy(undefined);
+  }
+}
+
+const aliasesOf = (site: SiteValue, page: string): readonly string[] => {
+  const entry = entriesOf(site, 'pages')[page];
+  const aliases = isRecord(entry) ? [entry['aliases'] ?? []].flat() : [];
+  return aliases.filter((one): one is string => typeof one === 'string');
+};
+
+/** A page that moves to one of its other addresses: that one is its own now, and the old one another where it redirects. */
+function withAliases(
+  site: SiteValue,
+  from: string,
+  isTaken: (alias: string) => boolean,
+  redirect: boolean,
+): PatchOperation[] {
+  const left = aliasesOf(site, from).filter((one) => !isTaken(one));
+  const aliases = redirect ? [...left, from] : left;
+  const path = pointer('pages', from, 'aliases');
+  if (aliases.length === 0) return [{ op: 'remove', path }];
+  return [{ op: 'replace', path, value: aliases }];
 }
 
 /** The example of a pattern whose literal beginning changes and whose pieces stay. */
@@ -77,11 +190,14 @@ function exampleAt(from: string, to: string, example: string): string {
 function alsoUnder(
   site: SiteValue,
   scopes: readonly Mention[],
+  forms: AddressForms,
   from: string,
   to: string,
 ): PatchOperation[] {
   return scopes
-    .filter(({ path, text }) => path[2] === 'under' && path[0] === 'gates' && text === from)
+    .filter(
+      ({ path, text }) => path[2] === 'under' && path[0] === 'gates' && forms.isSame(from, text),
+    )
     .map(({ path }): PatchOperation => {
       const gate = entriesOf(site, 'gates')[String(path[1])];
       const under = isRecord(gate) ? [gate['under']].flat() : [];
@@ -90,21 +206,32 @@ function alsoUnder(
 }
 
 /** A redirect that led away from the new addresses would hide the pages that are there now. */
-function withoutRedirectsFrom(site: SiteValue, addresses: readonly string[]): PatchOperation[] {
+function withoutRedirectsFrom(
+  site: SiteValue,
+  forms: AddressForms,
+  addresses: readonly string[],
+): PatchOperation[] {
+  const isTaken = (text: string): boolean =>
+    forms.read(text)?.rest === '' && addresses.some((one) => forms.isSame(one, text));
   return textsAt(site, 'redirects', '*', 'from')
-    .filter(({ text }) => addresses.includes(text))
+    .filter(({ text }) => isTaken(text))
     .reverse()
     .map(({ path }) => ({ op: 'remove', path: pointer(...path.slice(0, 2)) }));
 }
 
-function redirectsFor(from: string, to: string, beneath: boolean): PatchOperation[] {
+function redirectsFor(
+  from: string,
+  to: string,
+  beneath: boolean,
+  isAlias: boolean,
+): PatchOperation[] {
   const add = (source: string, target: string): PatchOperation => ({
     op: 'add',
     path: '/redirects/-',
     value: { from: source, to: target, kind: 'permanent', note: 'the page moved' },
   });
   return [
-    add(from, withoutGroups(to)),
+    ...(isAlias ? [] : [add(from, withoutGroups(to))]),
     ...(beneath ? [add(`${from}/*`, `${withoutGroups(to)}/*`)] : []),
   ];
 }

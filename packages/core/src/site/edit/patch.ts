@@ -1,7 +1,7 @@
 import type { Document } from 'yaml';
 import type { EditRefusal } from '../../model/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
-import { describeRefusal } from '../../wording/edit-refusal.ts';
+import { describeRefusal } from '../../wording/edit.ts';
 import { commentsOf, type Comment } from '../yaml/comments.ts';
 import { parseYaml } from '../yaml/parse-yaml.ts';
 import { pointer } from '../yaml/pointer.ts';

@@ -15,6 +15,8 @@ interface RefusedEdit {
   readonly position: number;
   readonly code: EditRefusal['code'];
   readonly message: string;
+  /** Where others changed the entry meanwhile: what the edit replaces, and what the file has now. */
+  readonly conflict: { readonly was: unknown; readonly is: unknown } | null;
 }
 
 /** What edits come to. */
@@ -81,6 +83,7 @@ const refusedAt = (
   position,
   code: refusal.code,
   message,
+  conflict: refusal.code === 'entry-replaced' ? { was: refusal.was, is: refusal.is } : null,
 });
 
 function operationsOrRefusal(edit: Edit, site: SiteValue): PatchOperation[] | Refused {

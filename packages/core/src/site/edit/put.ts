@@ -10,20 +10,34 @@ type Of<D extends Edit['do']> = Extract<Edit, { do: D }>;
 /**
  * Adds an entry, or changes it to another value.
  *
- * @throws Refused where the name is empty
+ * @throws Refused where the name is empty, or the entry has another value than the one that is replaced
  */
-export function put({ section, name, value }: Of<'put'>, site: SiteValue): PatchOperation[] {
+export function put({ section, name, was, value }: Of<'put'>, site: SiteValue): PatchOperation[] {
   const path = [section, name];
   if (name === '') throw new Refused({ code: 'no-name', section });
-  const entries = entriesOf(site, section);
-  if (!Object.hasOwn(entries, name)) {
-    const short = section === 'pages' ? shortForm(value) : value;
-    return [{ op: 'add', path: pointer(...path), value: short }];
-  }
-  const before = entries[name];
+  const is = valueIn(site, section, name);
+  const isMade = is !== null && isSame(inForm(section, is), inForm(section, value));
+  if (!isMade) mustBe(section, name, was, is);
+  if (is === null && !Object.hasOwn(entriesOf(site, section), name))
+    return [{ op: 'add', path: pointer(...path), value: inForm(section, value) }];
   // A page that has only a title stays in its short form; one that gets more takes the long one.
-  const after = section === 'pages' && !isRecord(before) ? shortForm(value) : value;
-  return changeValue(path, before, after);
+  const after = section === 'pages' && !isRecord(is) ? shortForm(value) : value;
+  return changeValue(path, is, after);
+}
+
+/** The value of an entry; null where there is none. */
+const valueIn = (site: SiteValue, section: string, name: string): unknown => {
+  const entries = entriesOf(site, section);
+  return Object.hasOwn(entries, name) ? (entries[name] ?? null) : null;
+};
+
+const inForm = (section: string, value: unknown): unknown =>
+  section === 'pages' ? shortForm(value) : value;
+
+/** Throws `Refused` where an entry has another value than the one that an edit replaces. */
+function mustBe(section: string, name: string, was: unknown, is: unknown): void {
+  if (isSame(inForm(section, was ?? null), inForm(section, is))) return;
+  throw new Refused({ code: 'entry-replaced', section, name, was: was ?? null, is });
 }
 
 function shortForm(page: unknown): unknown {
@@ -37,10 +51,11 @@ function shortForm(page: unknown): unknown {
 /**
  * Removes an entry.
  *
- * @throws Refused where there is no such entry
+ * @throws Refused where there is no such entry, or it has another value than the one that is removed
  */
-export function remove({ section, name }: Of<'remove'>, site: SiteValue): PatchOperation[] {
+export function remove({ section, name, was }: Of<'remove'>, site: SiteValue): PatchOperation[] {
   mustBeThere(site, section, name);
+  mustBe(section, name, was, valueIn(site, section, name));
   return [{ op: 'remove', path: pointer(section, name) }];
 }
 
@@ -94,4 +109,21 @@ export function putItems({ section, items }: Of<'put-items'>, site: SiteValue): 
       value,
     })),
   ];
+}
+
+/**
+ * An edit that waited while others of the same work were saved: what those made is what it replaces.
+ *
+ * @param saved the edits that were saved, in order
+ */
+export function afterSaved(edit: Edit, saved: readonly Edit[]): Edit {
+  return saved.reduce((at: Edit, one): Edit => {
+    if ((at.do === 'put' || at.do === 'remove') && (one.do === 'put' || one.do === 'remove')) {
+      const isOfSame =
+        at.section === one.section && at.name === one.name && isSame(at.was, one.was);
+      return isOfSame ? { ...at, was: one.do === 'put' ? one.value : null } : at;
+    }
+    const isOfItem = at.do === 'put-item' && one.do === 'put-item' && at.section === one.section;
+    return isOfItem && at.was !== null && isSame(at.was, one.was) ? { ...at, was: one.value } : at;
+  }, edit);
 }

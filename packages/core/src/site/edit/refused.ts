@@ -1,6 +1,6 @@
 import { type SiteValue, isRecord } from '../../model/plain-value.ts';
 import type { EditRefusal } from '../../model/edit-refusal.ts';
-import { describeRefusal } from '../../wording/edit-refusal.ts';
+import { describeRefusal } from '../../wording/edit.ts';
 
 /** An edit can't be made: what it needs is not there, or what it makes is there already. */
 export class Refused extends Error {

@@ -4,8 +4,9 @@ import { pointer } from '../yaml/pointer.ts';
 import { type TextKind } from '../fields/schema-kinds.ts';
 import type { Edit } from '../../model/edit.ts';
 import { textsAt, textsOfKind, type Mention } from './mentions.ts';
-import { entriesOf, mustBeFree, mustBeThere } from './refused.ts';
-import { entryWord } from '../../wording/edit-refusal.ts';
+import { RESERVED_WORDS } from '../../condition/vocabulary.ts';
+import { entriesOf, mustBeFree, mustBeThere, Refused } from './refused.ts';
+import { entryWord } from '../../wording/edit.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 
 const IN_CONDITIONS: Readonly<Record<string, NamedKind>> = {
@@ -32,6 +33,8 @@ export function rename(
   mustBeThere(site, section, name);
   if (to === name) return [];
   mustBeFree(site, section, to);
+  if (section === 'audiences' && RESERVED_WORDS.has(to))
+    throw new Refused({ code: 'reserved-name', name: to });
   const kind = IN_CONDITIONS[section];
   const alone = BY_THEMSELVES[section];
   const following = [
