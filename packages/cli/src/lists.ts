@@ -1,8 +1,10 @@
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { existsSync, realpathSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { Client } from '@kleidon/client';
 import { siteFiles } from '@kleidon/core';
+import { EXIT, Stop } from './exit.ts';
+import { readText } from './read-text.ts';
 
 /** The name of a list: a file in the folder of the site file, never one elsewhere. */
 const NAME = /^\w[\w.-]*\.csv$/i;
@@ -18,13 +20,15 @@ export interface SiteText {
 export function listsBeside(file: string): siteFiles.ListOf {
   const folder = file === '-' ? '.' : dirname(file);
   return (name) => {
-    if (!NAME.test(name)) return null;
-    try {
-      return readFileSync(join(folder, name), 'utf8');
-    } catch (error) {
-      if ((error as NodeJS.ErrnoException).code === 'ENOENT') return null;
-      throw error;
-    }
+    const list = join(folder, name);
+    if (!NAME.test(name) || !existsSync(list)) return null;
+    // A link must not lead to the lines of a file elsewhere.
+    if (dirname(realpathSync(list)) !== realpathSync(folder))
+      throw new Stop(
+        EXIT.wrongUse,
+        `The list ${list} is a link that leaves its folder. Put the file there.`,
+      );
+    return readText(list);
   };
 }
 

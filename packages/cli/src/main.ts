@@ -36,7 +36,7 @@ overrideExit(program);
 // A reader that goes away, as head does, is no failure of ours.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   if (error.code === 'EPIPE') process.exit(EXIT.ok);
-  throw error;
+  process.exit(complain(EXIT.failed, `The output can't be written: ${error.message}.`));
 });
 
 try {

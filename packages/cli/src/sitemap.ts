@@ -3,6 +3,7 @@ import { basename, dirname, join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { formats } from '@kleidon/core';
 import { EXIT, Stop } from './exit.ts';
+import { textOf } from './read-text.ts';
 
 /** The sizes that sitemaps.org allows a file, unpacked, and an index. */
 const MAX_BYTES = 50 * 1024 * 1024;
@@ -37,13 +38,27 @@ export async function gatherSitemap(source: string): Promise<string[]> {
 }
 
 async function read(source: string): Promise<ReturnType<typeof formats.readSitemap>> {
-  const bytes = isAddress(source) ? await download(source) : load(source);
+  const bytes = unpack(isAddress(source) ? await download(source) : load(source), source);
   try {
-    return formats.readSitemap(unpack(bytes).toString('utf8'));
+    return formats.readSitemap(decoded(bytes, source));
   } catch (error) {
-    if (error instanceof formats.SitemapProblem)
-      throw new Stop(EXIT.failed, `${source}: ${error.message}`);
-    throw new Stop(EXIT.failed, `${source} can't be unpacked: ${(error as Error).message}.`);
+    if (!(error instanceof formats.SitemapProblem)) throw error;
+    throw new Stop(EXIT.failed, `${source}: ${error.message}`);
+  }
+}
+
+/** The text of an XML file, in the encoding that it declares. */
+function decoded(bytes: Buffer, source: string): string {
+  const head = bytes.subarray(0, 200).toString('latin1');
+  const declared = /^<\?xml[^>]*\bencoding\s*=\s*["']([\w.:-]+)["']/.exec(head)?.[1] ?? 'utf-8';
+  if (/^utf-?(?:8|16)/i.test(declared)) return textOf(bytes, source).replace(/^\ufeff/, '');
+  try {
+    return new TextDecoder(declared, { fatal: true }).decode(bytes);
+  } catch {
+    throw new Stop(
+      EXIT.failed,
+      `${source} can't be read in ${declared}, the encoding that it declares.`,
+    );
   }
 }
 
@@ -104,16 +119,35 @@ async function download(address: string, redirects = 0): Promise<Buffer> {
   if (!response.ok) throw new Stop(EXIT.failed, `${address} answered ${response.status}.`);
   const chunks: Uint8Array[] = [];
   let size = 0;
-  for await (const chunk of response.body ?? []) {
-    size += (chunk as Uint8Array).length;
-    if (size > MAX_BYTES)
-      throw new Stop(EXIT.failed, `${address} is larger than ${MAX_BYTES / 1024 / 1024} MiB.`);
-    chunks.push(chunk as Uint8Array);
+  try {
+    for await (const chunk of response.body ?? []) {
+      size += (chunk as Uint8Array).length;
+      if (size > MAX_BYTES)
+        throw new Stop(EXIT.failed, `${address} is larger than ${MAX_BYTES / 1024 / 1024} MiB.`);
+      chunks.push(chunk as Uint8Array);
+    }
+  } catch (error) {
+    if (error instanceof Stop) throw error;
+    // Cut off, or not compressed as its header says.
+    const cause = (error as Error).cause ?? error;
+    throw new Stop(
+      EXIT.failed,
+      `${address} can't be read to its end: ${(cause as Error).message}.`,
+    );
   }
   return Buffer.concat(chunks);
 }
 
-function unpack(bytes: Buffer): Buffer {
+function unpack(bytes: Buffer, source: string): Buffer {
   const isGzip = bytes[0] === 0x1f && bytes[1] === 0x8b;
-  return isGzip ? gunzipSync(bytes, { maxOutputLength: MAX_BYTES }) : bytes;
+  if (!isGzip) return bytes;
+  try {
+    return gunzipSync(bytes, { maxOutputLength: MAX_BYTES });
+  } catch (error) {
+    const isLarge = (error as NodeJS.ErrnoException).code === 'ERR_BUFFER_TOO_LARGE';
+    const why = isLarge
+      ? `it is larger than ${MAX_BYTES / 1024 / 1024} MiB`
+      : (error as Error).message;
+    throw new Stop(EXIT.failed, `${source} can't be unpacked: ${why}.`);
+  }
 }

@@ -1,9 +1,10 @@
-import { existsSync, writeFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { createClient, type Client } from '@kleidon/client';
 import type { siteFiles } from '@kleidon/core';
 import { listsBeside, listsNamed, type SiteText } from './lists.ts';
 import { readText } from './read-text.ts';
 import { siteFrom } from './site-from.ts';
+import { writeFile } from './write-file.ts';
 
 /** A site file that a command changes: one on this machine, or the draft of a service. */
 export interface Target extends SiteText {
@@ -20,12 +21,14 @@ export async function targetFrom(
 ): Promise<Target> {
   const { file, service } = options;
   if (file !== undefined) {
+    const isNew = initial !== null && file !== '-' && !existsSync(file);
+    const before = isNew ? initial : readText(file);
     return {
       name: file,
-      text: initial !== null && !existsSync(file) ? initial : readText(file),
+      text: before,
       listOf: listsBeside(file),
       write: (text) => {
-        writeFileSync(file, text);
+        writeFile(file, text, isNew ? null : before);
         return Promise.resolve();
       },
     };

@@ -306,6 +306,29 @@ gates:
     expect(codes).toEqual(['open-beneath', 'open-beneath']);
   });
 
+  test('keeps the file where the remedy would do something else too', async () => {
+    const text = `kleidon: 1
+site: { name: M, address: https://m.example, sign-in: /in }
+pages: { /: Home, /in: In, /terms: Terms, /blog/new: New }
+redirects:
+  - from: /blog/*
+    to: /in
+`;
+    // The gate that the remedy adds would come second.
+    const closed = `${text}gates: { closed: { at: /terms, admit: signed-in, rank: 1 } }\n`;
+    const file = write('m3.site.yaml', closed);
+    const { code, err } = await kleidon(['fix', 'legal-page-closed', '--file', file]);
+    expect(code).toBe(1);
+    expect(err).toMatch(/^Nothing was changed in .* (?:The finding would remain|Another finding)/);
+    expect(readFileSync(file, 'utf8')).toBe(closed);
+    // In block style, the remedy is a line of the entry.
+    const plain = write('m4.site.yaml', text);
+    await kleidon(['fix', 'redirect-hides-page', '--file', plain]);
+    expect(readFileSync(plain, 'utf8')).toBe(
+      text.replace('to: /in\n', 'to: /in\n    unless-page: yes\n'),
+    );
+  });
+
   test('accepts a finding with a note', async () => {
     const file = write('m2.site.yaml', CLOSED.replace('/terms: Terms', '/x: X'));
     await kleidon(['fix', 'sign-in-closed', '--file', file]);

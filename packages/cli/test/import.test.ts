@@ -1,4 +1,15 @@
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import {
+  chmodSync,
+  existsSync,
+  lstatSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
@@ -6,7 +17,7 @@ import { extname, join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { type proposals, type queries, siteFiles } from '@kleidon/core';
 
-import { run, temporaryFolder } from '../../service/test/running.ts';
+import { KLEIDON, run, temporaryFolder } from '../../service/test/running.ts';
 import { json, kleidon } from './cli.ts';
 import { manual } from './manual.ts';
 
@@ -448,5 +459,148 @@ pages:
     const there = readdirSync(root).filter((name) => name.endsWith('.html'));
     expect(there.length).toBeGreaterThan(1000);
     expect(there.filter((name) => !found.has(name) && !found.has(name.toLowerCase()))).toEqual([]);
+  });
+});
+
+describe('the file that a command writes', () => {
+  const SITE = 'kleidon: 1\nsite: { name: W, address: https://w.example }\npages: { /: Home }\n';
+  const inFolder = (name: string): string => {
+    mkdirSync(join(folder.path, name));
+    return join(folder.path, name);
+  };
+  const importing = (csv: string, file: string) =>
+    kleidon(['import', 'csv', 'pages', csv, '--file', file, '--write']);
+
+  test('has what each command wrote that said so, however many write at once', async () => {
+    const at = inFolder('at-once');
+    const file = join(at, 'www.yaml');
+    writeFileSync(file, SITE);
+    const ended = await Promise.all(
+      Array.from({ length: 6 }, async (_, i) => {
+        const csv = join(at, `${i}.csv`);
+        writeFileSync(csv, `address\n/page-${i}\n`);
+        return importing(csv, file);
+      }),
+    );
+    const text = readFileSync(file, 'utf8');
+    ended.forEach(({ code, err }, i) => {
+      expect(text.includes(`/page-${i}`)).toBe(code === 0);
+      if (code !== 0)
+        expect([code, err]).toEqual([1, expect.stringContaining('was changed since it was read')]);
+    });
+    expect(ended.some(({ code }) => code === 0)).toBe(true);
+    expect(readdirSync(at).filter((name) => name.startsWith('.'))).toEqual([]);
+  });
+
+  test('keeps its mode and its link, and stays whole where it can not be written', async () => {
+    const at = inFolder('kept');
+    const [file, link] = [join(at, 'www.yaml'), join(at, 'link.yaml')];
+    writeFileSync(file, SITE);
+    chmodSync(file, 0o640);
+    symlinkSync('www.yaml', link);
+    const csv = join(at, 'pages.csv');
+    writeFileSync(csv, 'address\n/one\n');
+    expect((await importing(csv, link)).code).toBe(0);
+    expect(lstatSync(link).isSymbolicLink()).toBe(true);
+    expect(statSync(file).mode & 0o777).toBe(0o640);
+    const before = readFileSync(file, 'utf8');
+    expect(before).toContain('/one');
+    writeFileSync(
+      csv,
+      `address\n${Array.from({ length: 500 }, (_, i) => `/more/${i}`).join('\n')}\n`,
+    );
+    // No file may grow beyond a block, as on a full disk.
+    const full = spawnSync(
+      'bash',
+      [
+        '-c',
+        `trap '' XFSZ; ulimit -f 1; exec ${process.execPath} ${KLEIDON} import csv pages ${csv} --file ${file} --write`,
+      ],
+      { encoding: 'utf8' },
+    );
+    expect([full.status, full.stderr]).toEqual([2, expect.stringContaining('can’t be written')]);
+    expect(readFileSync(file, 'utf8')).toBe(before);
+    expect(readdirSync(at).filter((name) => name.startsWith('.'))).toEqual([]);
+  });
+
+  test('is never standard input, nor in a folder that is not there', async () => {
+    const csv = write('in.csv', 'address\n/one\n');
+    const piped = await kleidon(['import', 'csv', 'pages', csv, '--file', '-', '--write'], {
+      input: SITE,
+    });
+    expect([piped.code, existsSync('-')]).toEqual([2, false]);
+    const file = write('out.yaml', SITE);
+    const missing = await kleidon(['check', '--file', file, '--junit', '/nowhere/at/all.xml']);
+    expect([missing.code, missing.err]).toEqual([
+      2,
+      expect.stringMatching(/^The file \/nowhere\/at\/all.xml can’t be written: ENOENT/),
+    ]);
+  });
+});
+
+describe('what is not in UTF-8', () => {
+  test.each([
+    ['a site file', (bytes: Buffer) => ['check', '--file', write('l.yaml', bytes)]],
+    [
+      'a spreadsheet',
+      (bytes: Buffer) => [
+        'import',
+        'csv',
+        'pages',
+        write('l.csv', bytes),
+        '--file',
+        write('u.yaml', 'kleidon: 1\n'),
+      ],
+    ],
+  ])('%s is refused with the place', async (_, command) => {
+    const { code, err } = await kleidon(command(Buffer.from('address\n/caf\xe9\n', 'latin1')));
+    expect(code).toBe(2);
+    expect(err).toMatch(/l\.\w+:2:5: The file is not in UTF-8/);
+  });
+
+  test('a list beside a site file is refused, as is one that a link has elsewhere, and a folder', async () => {
+    const at = join(folder.path, 'lists');
+    mkdirSync(at);
+    const file = join(at, 'www.yaml');
+    writeFileSync(
+      file,
+      'kleidon: 1\nsite: { name: W, address: https://w.example }\npages: { /: Home }\nredirect-lists: [old.csv]\n',
+    );
+    writeFileSync(join(at, 'old.csv'), Buffer.from('from,to\n/caf\xe9,/\n', 'latin1'));
+    const check = () => kleidon(['check', '--file', file]);
+    expect((await check()).err).toContain('old.csv:2:5: The file is not in UTF-8');
+    writeFileSync(join(folder.path, 'secret'), 'root:secret\n');
+    spawnSync('ln', ['-sf', '../secret', join(at, 'old.csv')]);
+    const linked = await check();
+    expect(linked.err).toContain('a link that leaves its folder');
+    expect(linked.err).not.toContain('root:secret');
+    spawnSync('rm', [join(at, 'old.csv')]);
+    mkdirSync(join(at, 'old.csv'));
+    expect((await check()).err).toContain("can't be read");
+  });
+
+  test('a sitemap is read in the encoding that it declares', async () => {
+    const xml = (encoding: string) =>
+      Buffer.from(
+        `<?xml version="1.0" encoding="${encoding}"?><urlset><url><loc>https://w.example/caf\xe9</loc></url></urlset>`,
+        'latin1',
+      );
+    const file = write(
+      's.yaml',
+      'kleidon: 1\nsite: { name: W, address: https://w.example }\npages: { /: Home }\n',
+    );
+    const read = (encoding: string) =>
+      kleidon(['import', 'sitemap', write('s.xml', xml(encoding)), '--file', file]);
+    expect((await read('ISO-8859-1')).out).toContain('Café');
+    expect(await read('UTF-8')).toMatchObject({ code: 2 });
+    expect((await read('no-such')).err).toContain('the encoding that it declares');
+    const cut = await kleidon([
+      'import',
+      'sitemap',
+      write('s.gz', gzipSync(xml('UTF-8')).subarray(0, 30)),
+      '--file',
+      file,
+    ]);
+    expect(cut.err).toContain("can't be unpacked");
   });
 });

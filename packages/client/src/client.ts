@@ -85,6 +85,14 @@ export function createClient(address: string) {
           body: patch,
         }),
       ),
+    /** Applies the remedy of a finding; throws ServiceProblem `fix-refused` where it would do something else too. */
+    fixDraft: (site: string, version: number, finding: Pick<model.Finding, 'code' | 'about'>) =>
+      contentOf(
+        http.POST('/api/sites/{site}/fix', {
+          params: ifMatch(site, version),
+          body: { code: finding.code, about: finding.about },
+        }),
+      ),
     /** The lists beside the draft; `version` is the draft's. */
     lists: (site: string) => contentOf(http.GET('/api/sites/{site}/lists', of(site))),
     list: (site: string, list: string) =>

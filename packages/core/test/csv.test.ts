@@ -52,10 +52,30 @@ describe('a table in CSV', () => {
   });
 
   test('whatever was written is read back', () => {
-    const cell = fc.string({ unit: 'grapheme', maxLength: 12 }).map((text) => text.trim());
+    const piece = fc.constantFrom(
+      '=1+1',
+      '+',
+      '-',
+      '@',
+      "'",
+      '"',
+      ',',
+      ';',
+      '\t',
+      '\n',
+      '\r',
+      '\r\n',
+      ' ',
+      '\u00a0',
+      '\ufeff',
+      '\uff1d',
+    );
+    const cell = fc
+      .array(fc.oneof(piece, fc.string({ unit: 'grapheme', maxLength: 4 })), { maxLength: 6 })
+      .map((pieces) => pieces.join(''));
     fc.assert(
       fc.property(
-        fc.array(fc.record({ address: cell.filter((one) => one !== ''), title: cell }), {
+        fc.array(fc.record({ address: cell.filter((one) => one.trim() !== ''), title: cell }), {
           minLength: 1,
         }),
         (rows) => {
@@ -83,4 +103,16 @@ describe('a table in CSV', () => {
   test('a formula is written as text', () => {
     expect(formats.writeTable([{ a: '=1+1', b: true }], ['a', 'b'])).toBe("a,b\r\n'=1+1,yes\r\n");
   });
+});
+
+test('no line of a cell begins a formula, whatever breaks its lines', () => {
+  const notes = ['a\n=1+1', 'a\r=1+1', 'a\r\n@x', '\n+1', '=1'];
+  const text = formats.writeTable(
+    notes.map((note) => ({ note })),
+    ['note'],
+  );
+  expect(text.replaceAll(/^"/gm, '')).not.toMatch(/(?:^|[\r\n])[=+@-]/);
+  expect(readTable(text, { note: [] }, 'note').rows.map(({ values }) => values.note)).toEqual(
+    notes,
+  );
 });

@@ -206,7 +206,7 @@ describe('pending changes', () => {
         const saving = ask(`${SITE}/changes/killed/save`, 'POST', {}).catch(() => null);
         const late = add('killed', group(`kill-${kill}-c`, null, 'x')).catch(() => null);
         // At another moment of the save each time.
-        await new Promise((done) => setTimeout(done, (kill * 7) % 120));
+        await new Promise((done) => setTimeout(done, (kill * 487) % 1500));
         await service.end('SIGKILL');
         const answered = (await saving)?.status === 200;
         const acknowledged = (await late)?.edits !== undefined;
@@ -312,6 +312,35 @@ describe('pending changes', () => {
       errors: [{ code: 'condition' }],
     });
     expect((await draft()).version).toBe(before);
+  });
+
+  test('a finding is fixed if that changes nothing else, and nothing is saved otherwise', async () => {
+    const made = await call(service.address, '/api/sites?id=fixed', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/yaml' },
+      body: `kleidon: 1
+site: { name: F, address: https://f.example, sign-in: /in }
+pages: { /: Home, /in: In, /a: A }
+gates:
+  old: # a comment
+    at: /a
+    admit: nobody
+    until: 2020-01-01
+`,
+    });
+    expect(made.status).toBe(201);
+    const fix = (version: number, about: string) =>
+      call(service.address, '/api/sites/fixed/fix', {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', 'If-Match': `"${version}"` },
+        body: JSON.stringify({ code: 'date-passed', about }),
+      });
+    expect(await code(await fix(1, 'gate none'))).toEqual([409, 'fix-refused']);
+    const fixed = await fix(1, 'gate old');
+    expect([fixed.status, fixed.headers.get('ETag')]).toEqual([200, '"2"']);
+    const { text } = await read<{ text: string }>('/api/sites/fixed/draft');
+    expect(text).toContain('gates:');
+    expect(text).not.toContain('2020-01-01');
   });
 
   test('two states, or a state and a file, are compared for every visitor', async () => {

@@ -1,6 +1,6 @@
-import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
 import type { model } from '@kleidon/core';
+import { writeFile } from '../write-file.ts';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
 import { fileOf, hasFailed, printCheck } from '../output/check.ts';
@@ -36,7 +36,7 @@ Examples:
       const check = await (await sourceFrom(options)).check();
       const counts = countsFrom(options.failOn);
       if (options.junit !== undefined)
-        writeFileSync(
+        writeFile(
           options.junit,
           checkAsJunit('kleidon check', fileOf(options), { ...check, visits: [] }, counts),
         );

@@ -1,7 +1,7 @@
-import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Command } from 'commander';
 import { type decisions, formats, queries, siteFiles } from '@kleidon/core';
+import { writeFile } from '../write-file.ts';
 import { EXIT, Stop } from '../exit.ts';
 import { serviceOption, siteOption, type TargetOptions } from '../options.ts';
 import { Option } from 'commander';
@@ -84,7 +84,7 @@ function add(
       const target = await targetFrom(options);
       const files = write(preparedFrom(target), target.text, options);
       if (folder === undefined) process.stdout.write(onlyOne(files));
-      else for (const file of files) writeFileSync(join(folder, file.name), file.text);
+      else for (const file of files) writeFile(join(folder, file.name), file.text);
     });
 }
 

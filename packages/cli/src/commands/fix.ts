@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import { type model, queries, siteFiles } from '@kleidon/core';
+import { type model, queries } from '@kleidon/core';
 import { EXIT, Stop } from '../exit.ts';
 import { withTarget, type TargetOptions } from '../options.ts';
 import { print } from '../output/print.ts';
@@ -26,13 +26,17 @@ export function addFix(program: Command): void {
     .addHelpText(
       'after',
       `
+The result is checked before it is written: the finding is gone, no other one came, and for no visitor anything
+else changes. Where that is not so, the file stays as it is, and the exit code is 1.
+
 Examples:
   kleidon fix sign-in-closed --file www.site.yaml
   kleidon fix open-beneath --about 'gate visitors-book' --accept 'Everyone may sign it' --file www.site.yaml`,
     )
     .action(async (code: string, options: FixOptions) => {
       const target = await targetFrom(options);
-      const findings = queries.inspect(preparedFrom(target), target.name, Date.now());
+      const prepared = preparedFrom(target);
+      const findings = queries.inspect(prepared, target.name, Date.now());
       const wanted = findings.filter(
         (one) => one.code === code && (options.about ?? one.about) === one.about,
       );
@@ -46,11 +50,16 @@ Examples:
           `No small change fixes this. ${first!.message} ${first!.remedy}`,
         );
       }
-      // Those further down first: what is removed from a list moves what stands behind it.
-      const patch = [...fixed]
-        .reverse()
-        .flatMap((one) => (accept === undefined ? one.fix! : [acceptance(one, accept)]));
-      if (!options.dryRun) await target.write(siteFiles.patchSite(target.text, patch));
+      const { text, patch, refusal } = queries.tryFix(
+        target,
+        prepared,
+        fixed,
+        accept ?? null,
+        Date.now(),
+      );
+      if (refusal !== null)
+        throw new Stop(EXIT.failed, `Nothing was changed in ${target.name}. ${refusal}`);
+      if (!options.dryRun) await target.write(text);
       print(options.json, { fixed, patch }, () =>
         [
           ...fixed.map(({ about, message }) => `${about}: ${message}`),
@@ -59,9 +68,6 @@ Examples:
       );
     });
 }
-
-const acceptance = ({ code, about }: model.Finding, note: string) =>
-  ({ op: 'add', path: '/accepted/-', value: { finding: code, about, note } }) as const;
 
 function noSuch(code: string, findings: readonly model.Finding[]): string {
   const there = [...new Set(findings.map((one) => one.code))].join(', ') || 'none';

@@ -1,8 +1,8 @@
-import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
 import { createClient } from '@kleidon/client';
 import type { Credentials, Probed, Probing } from '@kleidon/probe';
 import { formats } from '@kleidon/core';
+import { writeFile } from '../write-file.ts';
 import { EXIT, Stop } from '../exit.ts';
 import { collect, needAddress, withSource, wholeNumber, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
@@ -78,7 +78,7 @@ Examples:
     .action(async (url: string, options: ProbeOptions, command: Command) => {
       const probing = await probingOf(url, options, command);
       const probed = await run(probing);
-      if (options.junit !== undefined) writeFileSync(options.junit, asJunit(probed));
+      if (options.junit !== undefined) writeFile(options.junit, asJunit(probed));
       print(options.json, probed, () => printProbe(probed));
       if (!isWell(probed)) process.exitCode = EXIT.failed;
     });

@@ -1,6 +1,6 @@
-import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
 import { createClient, type ReconciledPurchases } from '@kleidon/client';
+import { writeFile } from '../write-file.ts';
 import { EXIT } from '../exit.ts';
 import { print } from '../output/print.ts';
 import { count, dim, red, yellow } from '../output/style.ts';
@@ -34,7 +34,7 @@ export function addPurchaseLists(
         const text = await client.purchaseListCsv(site, { at: moment });
         if (file === '-' && !json) process.stdout.write(text);
         else {
-          if (file !== '-') writeFileSync(file, text);
+          if (file !== '-') writeFile(file, text);
           const rows = text.split('\r\n').length - 2;
           print(
             json,

@@ -1,6 +1,5 @@
-import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
-import { EXIT, Stop } from '../exit.ts';
+import { writeFile } from '../write-file.ts';
 import { withSource, type SourceOptions } from '../options.ts';
 import { print } from '../output/print.ts';
 import { sourceFrom } from '../source/source-from.ts';
@@ -52,14 +51,7 @@ Examples:
             ? { since, comparison: await compared(since, file ?? state, options) }
             : null,
       });
-      try {
-        writeFileSync(html, report);
-      } catch (error) {
-        throw new Stop(
-          EXIT.wrongUse,
-          `The file ${html} can't be written: ${(error as Error).message}.`,
-        );
-      }
+      writeFile(html, report);
       print(options.json, { file: html }, () => `The report is in ${html}.`);
     });
 }

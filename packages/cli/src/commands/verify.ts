@@ -1,6 +1,6 @@
-import { writeFileSync } from 'node:fs';
 import { Option, type Command } from 'commander';
 import type { model } from '@kleidon/core';
+import { writeFile } from '../write-file.ts';
 import { EXIT } from '../exit.ts';
 import { withSource, type SourceOptions } from '../options.ts';
 import { countsFrom, failOnOption } from './check.ts';
@@ -35,10 +35,7 @@ Examples:
       const check = await (await sourceFrom(options)).check();
       const counts = countsFrom(options.failOn);
       if (options.junit !== undefined)
-        writeFileSync(
-          options.junit,
-          checkAsJunit('kleidon verify', fileOf(options), check, counts),
-        );
+        writeFile(options.junit, checkAsJunit('kleidon verify', fileOf(options), check, counts));
       print(options.json, check, () => printVerified(check, options));
       if (hasFailed(check, counts) || check.visits.some(({ isAsExpected }) => !isAsExpected))
         process.exitCode = EXIT.failed;

@@ -1,18 +1,31 @@
+import { randomInt } from 'node:crypto';
 import chalk from 'chalk';
 import type { decisions } from '@kleidon/core';
 
+/** Marks the colours of this program: those in the title of a page, which it can't know, do not reach the terminal. */
+export const OWN = `${randomInt(1000, 9999)};${randomInt(1000, 9999)}`;
+
+const styled =
+  (open: number, close: number) =>
+  (text: string): string =>
+    chalk.level === 0 ? text : `\u001b[${open};${OWN}m${text}\u001b[${close};${OWN}m`;
+
+export const bold = styled(1, 22);
+export const dim = styled(2, 22);
+export const red = styled(31, 39);
+export const green = styled(32, 39);
+export const yellow = styled(33, 39);
+
 /** Colours repeat what signs and words say already; there are none in a pipe or with NO_COLOR. */
 export const paint: Readonly<Record<decisions.Outcome, (text: string) => string>> = {
-  reach: chalk.green,
-  'sign-in': chalk.cyan,
-  block: chalk.red,
-  missing: chalk.dim,
-  away: chalk.blue,
-  loop: chalk.magenta,
-  invalid: chalk.yellow,
+  reach: green,
+  'sign-in': styled(36, 39),
+  block: red,
+  missing: dim,
+  away: styled(34, 39),
+  loop: styled(35, 39),
+  invalid: yellow,
 };
-
-export const { bold, dim, green, red, yellow } = chalk;
 
 /** How wide the terminal is; null in a pipe, where nothing is cut. */
 export function terminalWidth(): number | null {

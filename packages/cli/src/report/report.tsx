@@ -12,7 +12,7 @@ import {
   type Comparison,
   type ComparedPeople,
 } from '@kleidon/client';
-import { decisions, type queries } from '@kleidon/core';
+import { decisions, formats, type queries } from '@kleidon/core';
 import { STYLE } from './style.css.ts';
 
 /** What a report is made of. */
@@ -30,7 +30,7 @@ export interface Reported {
 /** A page that says all of a site to someone who signs it off; it needs nothing besides. */
 export function reportOf(reported: Reported): string {
   const page = renderToStaticMarkup(<Report {...reported} />);
-  return `<!doctype html>\n${page}\n`;
+  return formats.asXmlText(`<!doctype html>\n${page}\n`);
 }
 
 function Report({ state, check, grid, pages, changes }: Reported) {

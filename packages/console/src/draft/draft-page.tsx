@@ -111,10 +111,10 @@ function DraftEditor({ draft, isDark }: { draft: Draft; isDark: boolean }) {
     }
   }, [site.id, saved.version, text, reload]);
 
-  const applyFix = async ({ fix }: model.Finding): Promise<void> => {
+  const applyFix = async (finding: model.Finding): Promise<void> => {
     setFailure(null);
     try {
-      const { version } = await client.patchDraft(site.id, saved.version, fix ?? []);
+      const { version } = await client.fixDraft(site.id, saved.version, finding);
       const { text: fixed } = await client.draft(site.id);
       setSaved({ version, text: fixed });
       setText(fixed);

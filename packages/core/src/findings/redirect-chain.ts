@@ -10,13 +10,16 @@ import type { PatchOperation } from '../model/patch-operation.ts';
 /** The target of a redirect is redirected again: each hop costs a request, and search engines give up after a few. */
 export function redirectChain(inspected: InspectionContext): FindingDraft[] {
   const { prepared, explorer } = inspected;
-  const stepsOf = ({ end }: Part): Step[] =>
-    end.hops.flatMap(({ address, decision }) => {
+  /** The redirects that follow each other; what a gate or a page does in between ends the chain. */
+  const stepsOf = ({ end }: Part): Step[] => {
+    const steps: Step[] = [];
+    for (const { address, decision } of end.hops) {
       const rule = appliedRedirect(prepared, decision);
-      return rule === null || decision.location === null
-        ? []
-        : [{ rule, address, location: decision.location }];
-    });
+      if (rule === null || decision.location === null) break;
+      steps.push({ rule, address, location: decision.location });
+    }
+    return steps;
+  };
   const chained = partsThat((part) => part.end.outcome !== 'loop' && stepsOf(part).length > 0);
   return redirectSamples(inspected).flatMap((sample): FindingDraft[] => {
     const { redirect, position, address, sent } = sample;

@@ -77,7 +77,7 @@ function valuesOf<C extends string>(
   const values: Partial<Record<C, string>> = {};
   for (let i = 0; i < order.length; i++) {
     const column = order[i] ?? null;
-    const cell = record[i]?.trim();
+    const cell = record[i];
     if (column !== null && cell) values[column] = withoutMark(cell);
   }
   return values;
@@ -102,6 +102,7 @@ function parseRows(text: string): { record: string[]; line: number }[] {
   try {
     const records = parse(text, {
       bom: true,
+      trim: true,
       delimiter,
       relax_column_count: true,
       on_record: (record: string[], { lines: end }) => {
@@ -128,7 +129,7 @@ function withoutQuotes(text: string, delimiter: string): { record: string[]; lin
   return text
     .replace(/^\ufeff|(?:\r\n|\n|\r)$/g, '')
     .split(/\r\n|\n|\r/)
-    .map((line, i) => ({ record: line.split(delimiter), line: i + 1 }))
+    .map((line, i) => ({ record: line.split(delimiter).map(trimmed), line: i + 1 }))
     .filter(({ record }) => record.length > 1 || record[0] !== '');
 }
 
@@ -144,12 +145,17 @@ export function writeTable<T extends object>(
     header: true,
     columns: [...columns],
     record_delimiter: 'windows',
+    // A line break of any kind, and spaces that belong to the value.
+    quoted_match: /[\r\n]|^\s|\s$/,
     cast: { boolean: (value) => (value ? 'yes' : 'no'), string: withMark },
   });
 }
 
-/** What spreadsheets take for a formula, and the mark that makes text of it. */
-const FORMULA = /^'*[=+\-@\t\r\uFF1D\uFF0B\uFF0D\uFF20]/;
-const withMark = (text: string): string => (FORMULA.test(text) ? `'${text}` : text);
-const withoutMark = (text: string): string =>
-  text.startsWith("'") && FORMULA.test(text) ? text.slice(1) : text;
+/** What spreadsheets take for a formula, at the beginning of any line, and the mark that makes text of it. */
+const FORMULA = /(^|[\r\n])('*[=+\-@\t\uFF1D\uFF0B\uFF0D\uFF20])/g;
+const MARKED = /(^|[\r\n])'('*[=+\-@\t\uFF1D\uFF0B\uFF0D\uFF20])/g;
+const withMark = (text: string): string => text.replace(FORMULA, "$1'$2");
+const withoutMark = (text: string): string => text.replace(MARKED, '$1$2');
+
+/** Spaces around a value that is not quoted are none of it. */
+const trimmed = (cell: string): string => cell.replace(/^[ \t]+|[ \t]+$/g, '');

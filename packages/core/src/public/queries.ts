@@ -53,3 +53,4 @@ export type {
   ListedDifference,
 } from '../queries/listed-difference.ts';
 export { kindList, kindVisitors, type ListedKind, type ListedKinds } from '../queries/kind-list.ts';
+export { tryFix, type TriedFix } from '../queries/fix.ts';

@@ -1,3 +1,4 @@
+import { isUtf8 } from 'node:buffer';
 import { randomUUID } from 'node:crypto';
 import express, { type Express, type RequestHandler } from 'express';
 import helmet from 'helmet';
@@ -44,6 +45,12 @@ const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
 const SITE_FILE_SCHEMA = siteFiles.siteFileSchema();
 
 /** The whole HTTP interface of the service. */
+/** What is no UTF-8 would be kept with other characters than were sent. Another encoding is decoded where it is declared. */
+function onlyUtf8(_: unknown, __: unknown, body: Buffer, encoding: string): void {
+  if (/^utf-?8$/i.test(encoding) && !isUtf8(body))
+    throw new Problem('wrong-request', 'The body is not in UTF-8, and declares no other charset.');
+}
+
 export function createApp({
   context,
   log,
@@ -68,10 +75,15 @@ export function createApp({
     express.text({
       type: ['application/yaml', 'application/x-yaml', 'text/yaml', 'text/csv'],
       limit: maxBody,
+      verify: onlyUtf8,
     }),
   );
   app.use(
-    express.json({ type: ['application/json', 'application/json-patch+json'], limit: maxBody }),
+    express.json({
+      type: ['application/json', 'application/json-patch+json'],
+      limit: maxBody,
+      verify: onlyUtf8,
+    }),
   );
 
   registerCalls(app, {

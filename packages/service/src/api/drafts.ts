@@ -11,6 +11,7 @@ import {
   fileOf,
   listed,
   listsOf,
+  siteHasErrors,
   versionOf,
   type Context,
 } from './context.ts';
@@ -31,6 +32,30 @@ export function draftsRouter(context: Context): Router {
     patchDraft: async ({ path, version, body, response }) => {
       const { site, text } = draftOf(context, path.site);
       return withETag(response, await savedDraft(context, site, version, text, body));
+    },
+
+    fixDraft: async ({ path, version, body: { code, about }, response }) => {
+      const { site, text } = draftOf(context, path.site);
+      const source = { text, ...listsOf(context, site) };
+      const file = fileOf(site);
+      const listOf = (name: string): string | null => {
+        const hash = source.hashes.get(name);
+        return hash === undefined ? null : source.textOf(hash);
+      };
+      const { prepared, errors } = context.states.read(source, file);
+      if (!prepared) throw siteHasErrors(errors);
+      const at = context.now().getTime();
+      const wanted = queries
+        .inspect(prepared, file, at)
+        .filter((one) => one.code === code && one.about === about && one.fix !== null);
+      if (wanted.length === 0)
+        throw new Problem(
+          'fix-refused',
+          `The draft has no finding ${code} about ${about} that can be fixed.`,
+        );
+      const fixed = queries.tryFix({ text, name: file, listOf }, prepared, wanted, null, at);
+      if (fixed.refusal !== null) throw new Problem('fix-refused', fixed.refusal);
+      return withETag(response, await savedDraft(context, site, version, fixed.text));
     },
 
     listDraftVersions: ({ path }) => {

@@ -71,6 +71,11 @@ const PROBLEMS = {
     'Some changes can not be made any more',
     'Drop those that "errors" tells, and save again. Nothing was saved, and all are still pending.',
   ],
+  'fix-refused': [
+    409,
+    'The remedy is not applied',
+    'Change the site file by hand. Nothing was changed.',
+  ],
   'draft-changed': [
     412,
     'The draft was changed since you read it',

@@ -1,3 +1,4 @@
+import { isUtf8 } from 'node:buffer';
 import { Router } from 'express';
 import type { Logger } from 'pino';
 import type { Message } from '@kleidon/api';
@@ -301,6 +302,8 @@ function headerIn(headers: readonly (readonly [name: string, value: string])[]):
 
 function signedJson(raw: Buffer): unknown {
   try {
+    // An address in other characters would be another person's.
+    if (!isUtf8(raw)) throw new Error('it is not in UTF-8');
     return plainJson(JSON.parse(raw.toString('utf8')));
   } catch (error) {
     if (error instanceof Problem) throw error;
