@@ -37,7 +37,7 @@ export function writeFile(file: string, text: string, before?: string | null): v
     if (error instanceof Stop) throw error;
     throw new Stop(
       EXIT.wrongUse,
-      `The file ${file} can’t be written: ${(error as Error).message}.`,
+      `The file ${file} can’t be written: ${(error as Error).message.replace(/, \w+ '.*/, '')}.`,
     );
   }
 }

@@ -1,3 +1,4 @@
+import { printInstant } from '../src/time/instant.ts';
 import { isTimeZone, printDay, readInstant } from '../src/time/instant.ts';
 
 describe('instants', () => {
@@ -32,5 +33,26 @@ describe('instants', () => {
   test('time zones are those of the IANA database', () => {
     expect(isTimeZone('Europe/London')).toBe(true);
     expect(isTimeZone('Merrow/Point')).toBe(false);
+  });
+});
+
+describe('times that a zone shows twice, or never', () => {
+  test.each([
+    // Of a doubled hour, the earlier.
+    ['Europe/London', '2026-10-25T01:30', '2026-10-25T00:30:00Z'],
+    ['America/New_York', '2026-11-01T01:30', '2026-11-01T05:30:00Z'],
+    // A skipped hour counts on from the moment at which it is skipped.
+    ['Europe/London', '2026-03-29T01:30', '2026-03-29T01:30:00Z'],
+    // Days that begin at one o'clock.
+    ['America/Santiago', '2024-09-08', '2024-09-08T04:00:00Z'],
+    ['America/Havana', '2024-03-10', '2024-03-10T05:00:00Z'],
+    ['Atlantic/Azores', '2024-03-31', '2024-03-31T01:00:00Z'],
+    ['UTC', '0001-01-01', '0001-01-01T00:00:00Z'],
+  ])('in %s, %s is %s', (zone, text, expected) => {
+    expect(printInstant(readInstant(text, zone)!)).toBe(expected);
+  });
+
+  test.each(['2026-01-01T00:00+25:00', '2026-01-01T00:00+01:60'])('%s is no date', (text) => {
+    expect(readInstant(text, 'UTC')).toBeNull();
   });
 });

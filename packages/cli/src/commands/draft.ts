@@ -2,7 +2,7 @@ import { Option, type Command } from 'commander';
 import { createClient } from '@kleidon/client';
 import { EXIT, Stop } from '../exit.ts';
 import { jsonOption, serviceOption, siteOption, wholeNumber } from '../options.ts';
-import { printErrors, printIntroduced } from '../output/check.ts';
+import { isBroken, printErrors, printIntroduced } from '../output/check.ts';
 import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
 import { wrapped } from '../output/wrapped.ts';
@@ -75,6 +75,8 @@ export function addDraft(program: Command): void {
           await sendLists(client, site, file, text, version),
           text,
         );
+        const check = saved.errors.length > 0 ? null : await client.check(site, 'draft');
+        const broken = check?.guarantees.filter(isBroken) ?? [];
         print(json, saved, () =>
           [
             `Saved as version ${saved.version} of ${site}.`,
@@ -82,7 +84,8 @@ export function addDraft(program: Command): void {
               ? [printErrors(saved.errors)]
               : [
                   ...printIntroduced(saved.introduced, { site }),
-                  `${count(0, 'error')}, ${count(saved.findings.length, 'finding')}`,
+                  ...broken.map(({ words, message }) => `! broken guarantee: ${words}. ${message}`),
+                  `${count(0, 'error')}, ${count(broken.length, 'broken guarantee')}, ${count(saved.findings.length, 'finding')}`,
                 ]),
           ].join('\n'),
         );

@@ -114,7 +114,13 @@ export function fromFile(file: string): Source {
       const moment = queries.readMoment(at, site.site.timeZone, Date.now());
       if (!kinds) visitors?.forEach((name) => queries.findVisitor(site, name));
       const asked = kinds ? queries.kindVisitors(site, moment, under) : site.site.visitors;
-      return Promise.resolve(decisions.grid(site, asked, moment, { under, visitors, outcomes }));
+      return Promise.resolve(
+        decisions.grid(site, asked, moment, {
+          under: queries.readSection(site, under),
+          visitors,
+          outcomes,
+        }),
+      );
     },
     pages: () => Promise.resolve(queries.pageList(prepared(), Date.now())),
     kinds: ({ under, at }) => {

@@ -13,7 +13,13 @@ export {
 export type { OrdinaryVisit } from '../queries/ordinary-visits.ts';
 export { pageList, type ListedPage } from '../queries/page-list.ts';
 export { reachedBy, type ReachedBy, type ReachedPage } from '../queries/reached-by.ts';
-export { chooseVisitor, findVisitor, QuestionError, readMoment } from '../queries/question.ts';
+export {
+  chooseVisitor,
+  findVisitor,
+  QuestionError,
+  readMoment,
+  readSection,
+} from '../queries/question.ts';
 export { undeclaredPages, type UndeclaredPage } from '../queries/undeclared-pages.ts';
 export {
   whoReaches,

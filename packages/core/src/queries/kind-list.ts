@@ -1,3 +1,4 @@
+import { readSection } from './question.ts';
 import { printCondition } from '../condition/print.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Explorer } from '../explore/explorer.ts';
@@ -82,7 +83,7 @@ export function kindVisitors(prepared: PreparedSite, at: number, under?: string)
 
 function kindsAt(prepared: PreparedSite, at: number, under: string | undefined) {
   const { site } = prepared;
-  const isIn = sectionTest(under, site.tidy);
+  const isIn = sectionTest(readSection(prepared, under), site.tidy);
   const pages = site.pages.filter(({ inGrid, example }) => inGrid && isIn(example));
   const explorer = new Explorer(prepared, at);
   return settled(() => ({ explorer, ...kindsOf(explorer, pages), pages: pages.length }));

@@ -1,6 +1,8 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { QuestionProblem } from '../model/question-problem.ts';
-import type { Visitor } from '../model/visitor.ts';
+import { GUEST, type Visitor } from '../model/visitor.ts';
+import { parsePattern } from '../pattern/parse.ts';
+import { PatternSyntaxError } from '../pattern/pattern-syntax-error.ts';
 import { readVisitor } from '../site/read/read-visitor.ts';
 import { readInstant } from '../time/instant.ts';
 import { describeQuestionProblem } from '../wording/question-problem.ts';
@@ -62,6 +64,19 @@ export function findVisitor({ site }: PreparedSite, name: string | undefined): V
   if (name === undefined) throw new QuestionError({ code: 'nobody-named' });
   const visitor = site.visitors.find((one) => one.name === name);
   if (visitor) return visitor;
+  if (name === 'guest') return GUEST;
   const known = site.visitors.map((one) => one.name);
   throw new QuestionError({ code: 'no-such-visitor', name, known });
+}
+
+/** The section that a question is about, as it was asked; throws `QuestionError` where that is no address. */
+export function readSection<T extends string | undefined>({ site }: PreparedSite, under: T): T {
+  if (under === undefined) return under;
+  try {
+    parsePattern(under, { ignoreCase: site.tidy.case === 'lower' });
+    return under;
+  } catch (error) {
+    if (!(error instanceof PatternSyntaxError)) throw error;
+    throw new QuestionError({ code: 'not-a-section', text: under });
+  }
 }

@@ -25,16 +25,10 @@ export function readInstant(text: string, zone: string): number | null {
   if (!match) return null;
   const [, year, month, day, hour = '0', minute = '0', second = '0', fraction = '0', offset] =
     match;
-  const wall = Date.UTC(
-    +year!,
-    +month! - 1,
-    +day!,
-    +hour,
-    +minute,
-    +second,
-    +fraction.padEnd(3, '0'),
-  );
-  const parts = new Date(wall);
+  const parts = new Date(0);
+  parts.setUTCFullYear(+year!, +month! - 1, +day!);
+  parts.setUTCHours(+hour, +minute, +second, +fraction.padEnd(3, '0'));
+  const wall = parts.getTime();
   const isReal =
     parts.getUTCMonth() === +month! - 1 &&
     parts.getUTCDate() === +day! &&
@@ -43,10 +37,25 @@ export function readInstant(text: string, zone: string): number | null {
     +second < 60;
   if (!isReal) return null;
   if (offset === 'Z') return wall;
-  if (offset) return wall - offsetMinutes(offset) * 60_000;
-  // The zone's offset depends on the instant we look for; two rounds settle it around a clock change.
-  const guess = wall - zoneOffset(wall, zone);
-  return wall - zoneOffset(guess, zone);
+  if (offset) {
+    const [hours, minutes] = [+offset.slice(1, 3), +offset.slice(4, 6)];
+    if (hours > 23 || minutes > 59) return null;
+    return wall - (offset.startsWith('-') ? -1 : 1) * (hours * 60 + minutes) * 60_000;
+  }
+  return inZone(wall, zone);
+}
+
+const DAY = 86_400_000;
+
+/**
+ * The moment at which the clocks of a zone show a time. Of a time that they show twice, the earlier one; a time that they
+ * skip is the moment at which they skip it, counted on (as RFC 5545 has it, 3.3.5).
+ */
+function inZone(wall: number, zone: string): number {
+  const before = wall - zoneOffset(wall - DAY, zone);
+  const after = wall - zoneOffset(wall + DAY, zone);
+  const shown = [before, after].filter((at) => at + zoneOffset(at, zone) === wall);
+  return shown.length > 0 ? Math.min(...shown) : before;
 }
 
 /** Prints an instant as RFC 3339 in UTC, without the milliseconds when there are none. */
@@ -69,24 +78,14 @@ export function printDay(at: number, zone: string): string {
   return text.endsWith('T00:00:00.000Z') ? text.slice(0, 10) : text.slice(0, 16).replace('T', ' ');
 }
 
-function offsetMinutes(offset: string): number {
-  const minutes = +offset.slice(1, 3) * 60 + +offset.slice(4, 6);
-  return offset.startsWith('-') ? -minutes : minutes;
-}
-
 function zoneOffset(at: number, zone: string): number {
   if (zone === 'UTC') return 0;
   const field: Record<string, number> = {};
   for (const { type, value } of formatterFor(zone).formatToParts(at)) field[type] = Number(value);
-  const wall = Date.UTC(
-    field['year']!,
-    field['month']! - 1,
-    field['day'],
-    field['hour']! % 24,
-    field['minute'],
-    field['second'],
-  );
-  return wall - Math.floor(at / 1000) * 1000;
+  const shown = new Date(0);
+  shown.setUTCFullYear(field['year']!, field['month']! - 1, field['day']);
+  shown.setUTCHours(field['hour']! % 24, field['minute'], field['second']);
+  return shown.getTime() - Math.floor(at / 1000) * 1000;
 }
 
 function formatterFor(zone: string): Intl.DateTimeFormat {

@@ -54,7 +54,9 @@ export function describeConditionProblem(problem: ConditionProblem): Advice {
         `The condition ends before "${problem.text}".`,
         problem.text === ')'
           ? 'Remove it, or open a parenthesis.'
-          : 'Join the two with "and" or "or".',
+          : /^(?:or|and|not)$/i.test(problem.text)
+            ? `Write "${problem.text.toLowerCase()}".`
+            : 'Join the two with "and" or "or".',
       );
     case 'ends-too-early':
       return advice('The condition stops too early.', WRITE_A_CONDITION);

@@ -8,6 +8,8 @@ export function describeQuestionProblem(problem: QuestionProblem): string[] {
       return [
         `"${problem.text}" is no date. Write it as 2027-03-01, 2027-03-01T09:30 or 2027-03-01T12:00:00Z.`,
       ];
+    case 'not-a-section':
+      return [`"${problem.text}" is no address of a section. Write one such as /crew.`];
     case 'nobody-named':
       return ['Say who visits: "as" or "visitor" is missing.'];
     case 'too-many-cases':

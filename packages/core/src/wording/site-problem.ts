@@ -155,7 +155,7 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
   'not-a-host': ({ text }) =>
     advice(
       `"${text}" is not the address of a host.`,
-      'Write protocol and host, such as https://www.example.',
+      `Write protocol and host, such as https://${/^[\w-]+(?:\.[\w-]+)+$/.test(text) ? text : 'www.example'}.`,
     ),
   'not-an-address': ({ text }) =>
     advice(

@@ -79,7 +79,7 @@ export function randomDocument(random: () => number): RandomDocument {
   const style = one('block', 'block', 'flow', 'mixed', 'mixed', 'json');
   trait(style);
   const commentShare = one(0, 0.1, 0.3);
-  const anchorShare = one(0, 0, 0.1);
+  const anchorShare = one(0, 0, 0.4);
   const step = one(2, 2, 2, 4, 3, 1);
   const isIndentedList = is(0.6);
 
@@ -93,7 +93,8 @@ export function randomDocument(random: () => number): RandomDocument {
     if (is(0.08)) return null;
     if (is(0.08)) return one(0, 1.5, -3, 1e21);
     if (is(0.05)) return is(0.5);
-    return one(...TEXTS);
+    // Values that stand for each other must be the same.
+    return anchorShare > 0 && is(0.5) ? one('plain', 'two words') : one(...TEXTS);
   };
   const comment = (owner: readonly string[], where: string): string => {
     trait(`comment ${where}`);

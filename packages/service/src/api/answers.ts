@@ -91,7 +91,11 @@ export function answersRouter(context: Context): Router {
         ? queries.kindVisitors(prepared, at, under)
         : prepared.site.visitors;
       if (!query.kinds) visitor?.forEach((name) => queries.findVisitor(prepared, name));
-      const filter = { under, visitors: visitor, outcomes: outcome };
+      const filter = {
+        under: queries.readSection(prepared, under),
+        visitors: visitor,
+        outcomes: outcome,
+      };
       return packed(decisions.grid(prepared, visitors, at, filter));
     },
 

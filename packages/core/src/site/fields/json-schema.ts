@@ -4,7 +4,7 @@ type JsonSchema = Readonly<Record<string, unknown>>;
 
 /** The forms of texts that an editor can check by itself. */
 const PATTERNS: Partial<Readonly<Record<FieldDeclaration['kind'], string>>> = {
-  duration: '^[1-9]\\d{0,6}\\s*[smh]$',
+  duration: '^[1-9]\\d{0,6}\\s*[smhd]$',
   moment: '^\\d{4}-\\d{2}-\\d{2}',
 };
 

@@ -82,7 +82,17 @@ export class ConditionReader {
   }
 
   private unknown(kind: keyof KnownNames, name: string): SiteProblem {
-    return { code: `unknown-${kind}`, name, suggestion: suggest(name, this.names[kind]) };
+    const suggestion = suggest(name, this.names[kind]);
+    const other = (['role', 'group', 'product'] as const).find((one) =>
+      this.names[one].includes(name),
+    );
+    return kind === 'audience' && other
+      ? {
+          code: 'unknown-audience',
+          name,
+          suggestion: { ...suggestion, meant: name, kind: other === 'product' ? 'bought' : other },
+        }
+      : { code: `unknown-${kind}`, name, suggestion };
   }
 
   /** The name of an audience must not be a word that conditions read otherwise. */
