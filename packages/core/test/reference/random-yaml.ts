@@ -131,6 +131,7 @@ export function randomDocument(random: () => number): RandomDocument {
     text === text.trim() &&
     !/^(?:null|true|false|no|yes)$/i.test(text);
   const scalar = (of: Value): string => {
+    if (style === 'json') trait('quotes');
     if (typeof of !== 'string')
       return of === null ? one('null', '~') : of === 1e21 ? '1e+21' : JSON.stringify(of);
     return isPlain(of) && style !== 'json' && is(0.7)
@@ -164,6 +165,7 @@ export function randomDocument(random: () => number): RandomDocument {
       return text + comma + after;
     });
     const [open, close] = isList ? ['[', ']'] : ['{', '}'];
+    if (items.length === 0) trait('empty section');
     if (items.length === 0)
       return isWide && style !== 'json' && is(commentShare)
         ? `${open} ${comment(path, 'in flow')}\n${indentation} ${close}`
