@@ -173,7 +173,7 @@ describe('the review', () => {
     const conflicting = pendingWith(['Role a: Mine']);
     const [one] = conflicting.edits;
     const conflict = { was: 'Was', is: 'Theirs' };
-    const refused = 'Role a was changed meanwhile. It was: Was. It is now: Theirs.';
+    const refused = 'Role a was changed meanwhile. Before: Was. Now: Theirs.';
     const sent = await review(
       { ...conflicting, edits: [{ ...one!, edit, refused, conflict }] },
       {

@@ -143,7 +143,7 @@ describe('pending changes', () => {
     const { edits } = await read<PendingChanges>(`${SITE}/changes/mine`);
     expect(edits).toEqual([
       expect.objectContaining({
-        refused: 'Group owls was changed meanwhile. It was: Owls. It is now: Theirs.',
+        refused: 'Group owls was changed meanwhile. Before: Owls. Now: Theirs.',
         conflict: { was: 'Owls', is: 'Theirs' },
       }),
     ]);

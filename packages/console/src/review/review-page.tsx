@@ -74,10 +74,7 @@ export function ReviewPage() {
     <div className={layout.page}>
       <div className={layout.filters}>
         <h1>Review</h1>
-        <span className={layout.quiet}>
-          {stateOf(site, count)}
-          {count > 0 && ' All tabs of this browser share them.'}
-        </span>
+        <span className={layout.quiet}>{stateOf(site, count)}</span>
         <span className={layout.grow} />
         {isToRelease && (
           <>
@@ -253,33 +250,38 @@ function PendingView({
   });
   return (
     <div className={layout.beside}>
-      <ol className={css.waiting} aria-label="Changes">
-        {changes.edits.map((one) => (
-          <li key={one.number}>
-            <span>
-              {one.says}
-              {one.refused !== null && (
-                <strong className={layout.refused}>
-                  {' '}
-                  {one.conflict ? 'Conflict' : 'Can not be made'}: {one.refused}
-                </strong>
-              )}
-            </span>
-            {one.conflict && (
-              <Button size="small" aria-label={`Keep mine: ${one.says}`} onClick={keep(one)}>
-                Keep mine
-              </Button>
-            )}
-            <Button
-              size="small"
-              aria-label={`Drop: ${one.says}`}
-              onClick={drop(one.number, one.says)}
-            >
-              Drop
-            </Button>
-          </li>
-        ))}
-      </ol>
+      <div className={css.waiting}>
+        <ol aria-label="Changes">
+          {changes.edits.map((one) => (
+            <li key={one.number}>
+              <span>
+                {one.says}
+                {one.refused !== null && (
+                  <strong className={layout.refused}>
+                    {' '}
+                    {one.conflict ? 'Conflict' : 'Can not be made'}: {one.refused}
+                  </strong>
+                )}
+              </span>
+              <span className={css.choices}>
+                {one.conflict && (
+                  <Button size="small" aria-label={`Keep mine: ${one.says}`} onClick={keep(one)}>
+                    Keep mine
+                  </Button>
+                )}
+                <Button
+                  size="small"
+                  aria-label={`Drop: ${one.says}`}
+                  onClick={drop(one.number, one.says)}
+                >
+                  Drop
+                </Button>
+              </span>
+            </li>
+          ))}
+        </ol>
+        <p className={layout.quiet}>All tabs of this browser share these changes.</p>
+      </div>
       <aside
         className={clsx(layout.panel, layout.wide)}
         aria-label="Effect on the grid"

@@ -44,6 +44,10 @@ function changesIn(before: unknown, value: unknown): string {
   return says.length > 0 ? says.join('; ') : inShort(value);
 }
 
+/** What a value has that another has not, for a sentence. */
+const differing = (from: unknown, value: unknown): string =>
+  value === null ? 'nothing' : changesIn(from, value).replace(/\.$/, '');
+
 const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
 const word = (section: string): string => capitalize(entryWord(section));
@@ -96,7 +100,8 @@ export function describeRefusal(refusal: EditRefusal): string {
       return `The ${entryWord(refusal.section)} is not there any more, or was changed.`;
     case 'entry-replaced': {
       const { section, name, was, is } = refusal;
-      return `${called(section, name)} was changed meanwhile. It was: ${inShort(was)}. It is now: ${inShort(is)}.`;
+      const [before, now] = [differing(is, was), differing(was, is)];
+      return `${called(section, name)} was changed meanwhile. Before: ${before}. Now: ${now}.`;
     }
     case 'entries-changed':
       return `${refusal.changed} of the ${refusal.all} entries are not there any more, or were changed.`;
