@@ -29,7 +29,7 @@ export function writeFile(file: string, text: string, before?: string | null): v
   if (file === '-')
     throw new Stop(
       EXIT.wrongUse,
-      'What was read from standard input can’t be written back. Name a file.',
+      'What was read from standard input can't be written back. Name a file.',
     );
   try {
     replace(isThere(file) ? realpathSync(file) : file, text, before);
@@ -37,7 +37,7 @@ export function writeFile(file: string, text: string, before?: string | null): v
     if (error instanceof Stop) throw error;
     throw new Stop(
       EXIT.wrongUse,
-      `The file ${file} can’t be written: ${(error as Error).message.replace(/, \w+ '.*/, '')}.`,
+      `The file ${file} can't be written: ${(error as Error).message.replace(/, \w+ '.*/, '')}.`,
     );
   }
 }

@@ -518,7 +518,7 @@ describe('the file that a command writes', () => {
       ],
       { encoding: 'utf8' },
     );
-    expect([full.status, full.stderr]).toEqual([2, expect.stringContaining('can’t be written')]);
+    expect([full.status, full.stderr]).toEqual([2, expect.stringContaining('can't be written')]);
     expect(readFileSync(file, 'utf8')).toBe(before);
     expect(readdirSync(at).filter((name) => name.startsWith('.'))).toEqual([]);
   });
@@ -533,7 +533,7 @@ describe('the file that a command writes', () => {
     const missing = await kleidon(['check', '--file', file, '--junit', '/nowhere/at/all.xml']);
     expect([missing.code, missing.err]).toEqual([
       2,
-      expect.stringMatching(/^The file \/nowhere\/at\/all.xml can’t be written: ENOENT/),
+      expect.stringMatching(/^The file \/nowhere\/at\/all.xml can't be written: ENOENT/),
     ]);
   });
 });

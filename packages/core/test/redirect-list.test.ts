@@ -153,7 +153,10 @@ describe('a list of redirects beside the site file', () => {
 });
 
 test('a table without quotes is read as the parser reads it with quotes', () => {
-  const cell = fc.stringMatching(/^[a-z0-9 /:*.?&=-]{0,8}$/);
+  const cell = fc
+    .stringMatching(/^[a-z0-9 /:*.?&=-]{0,8}$/)
+    // Spaces around a value are its own where it is quoted.
+    .map((text) => text.trim());
   const line = fc.constantFrom('\n', '\r\n');
   fc.assert(
     fc.property(fc.array(fc.tuple(cell, cell, cell)), line, (rows, end) => {

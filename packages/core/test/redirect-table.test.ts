@@ -163,6 +163,7 @@ describe('several entries of a list in one edit', () => {
         position: 0,
         code: 'entries-changed',
         message: '1 of the 2 entries are not there any more, or were changed.',
+        conflict: null,
       },
     ]);
   });

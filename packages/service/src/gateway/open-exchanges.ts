@@ -24,6 +24,8 @@ const EVERY = 1000;
 interface Entry {
   readonly exchange: OpenExchange;
   place: number;
+  /** It was open at the second before already: an ordinary request is over by then, and none is dropped by a release. */
+  isLasting: boolean;
 }
 
 export function openExchanges(log: Logger): OpenExchanges {
@@ -59,7 +61,9 @@ export function openExchanges(log: Logger): OpenExchanges {
   const timer = setInterval(() => {
     if (isLooking || all.length === 0) return;
     isLooking = true;
-    looking = Promise.all(all.map(lookAt)).then(() => {
+    const lasting = all.filter(({ isLasting }) => isLasting);
+    for (const entry of all) entry.isLasting = true;
+    looking = Promise.all(lasting.map(lookAt)).then(() => {
       isLooking = false;
     });
     void looking;
@@ -67,7 +71,7 @@ export function openExchanges(log: Logger): OpenExchanges {
   timer.unref();
   return {
     add: (exchange) => {
-      const entry = { exchange, place: all.length };
+      const entry = { exchange, place: all.length, isLasting: false };
       all.push(entry);
       return () => void remove(entry);
     },
