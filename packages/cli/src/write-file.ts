@@ -29,7 +29,7 @@ export function writeFile(file: string, text: string, before?: string | null): v
   if (file === '-')
     throw new Stop(
       EXIT.wrongUse,
-      'What was read from standard input can't be written back. Name a file.',
+      "What was read from standard input can't be written back. Name a file.",
     );
   try {
     replace(isThere(file) ? realpathSync(file) : file, text, before);

@@ -518,7 +518,7 @@ describe('the file that a command writes', () => {
       ],
       { encoding: 'utf8' },
     );
-    expect([full.status, full.stderr]).toEqual([2, expect.stringContaining('can't be written')]);
+    expect([full.status, full.stderr]).toEqual([2, expect.stringContaining("can't be written")]);
     expect(readFileSync(file, 'utf8')).toBe(before);
     expect(readdirSync(at).filter((name) => name.startsWith('.'))).toEqual([]);
   });
