@@ -19,7 +19,7 @@ const CLIENTS = 32;
 const ROUNDS = 9;
 const LONG = process.argv.includes('--minute') ? 60 : 10;
 const PATH = '/visit/hides';
-/** Requests for a hidden page and for nothing, by turns, with each method. */
+/** Alternating requests for a hidden and a missing page, for each method. */
 const HIDDEN_ROUNDS = 1000;
 const HIDING = `kleidon: 1
 site: { name: Hiding, address: 'http://hiding.example', undeclared: website }
@@ -181,7 +181,7 @@ async function load(address, seconds) {
   };
 }
 
-/** The times of a hidden page and its alias beside those of nothing: the ratio of medians, and the rank-sum test. */
+/** Compares the response times of a hidden page and its alias with a missing page: ratio of medians and rank-sum test. */
 async function hiding(address) {
   const rows = {};
   const pool = new Pool(address, { connections: 1 });
@@ -214,7 +214,7 @@ function median(of) {
   return [...of].sort((a, b) => a - b)[Math.floor(of.length / 2)];
 }
 
-/** How far the ranks of the one are from those of the other, in standard deviations. */
+/** The z score of the rank-sum test. */
 function rankSum(one, other) {
   const all = [...one.map((time) => [time, 1]), ...other.map((time) => [time, 0])];
   all.sort(([a], [b]) => a - b);

@@ -22,7 +22,7 @@ export function listsBeside(file: string): siteFiles.ListOf {
   return (name) => {
     const list = join(folder, name);
     if (!NAME.test(name) || !existsSync(list)) return null;
-    // A link must not lead to the lines of a file elsewhere.
+    // Error messages must not show lines of files outside the folder.
     if (dirname(realpathSync(list)) !== realpathSync(folder))
       throw new Stop(
         EXIT.wrongUse,

@@ -73,9 +73,9 @@ async function end(error: unknown): Promise<number> {
   const { queries } = await import('@kleidon/core');
   if (error instanceof queries.QuestionError)
     return complain(EXIT.wrongUse, error.sentences.join('\n'));
-  // The line of the bundle that Node.js would print tells nobody anything.
+  // Node.js would print a line of the bundle, which helps nobody.
   const { stack, message } = error instanceof Error ? error : new Error(String(error));
-  return complain(EXIT.failed, `Kleidon failed, which is a fault of it: ${stack ?? message}`);
+  return complain(EXIT.failed, `Internal error: ${stack ?? message}`);
 }
 
 async function complainOf({ code, message, problem }: ServiceProblem): Promise<number> {

@@ -13,7 +13,7 @@ export function readText(file: string): string {
   return textOf(bytes, file);
 }
 
-/** The text of a file in UTF-8, or in UTF-16 where a byte order mark says so; anything else ends the command. */
+/** Decodes UTF-8, or UTF-16 with a byte order mark. Other encodings end the command. */
 export function textOf(bytes: Buffer, file: string): string {
   const [first, second] = bytes;
   const wide =

@@ -4,7 +4,6 @@ import {
   fchownSync,
   fsyncSync,
   openSync,
-  readFileSync,
   realpathSync,
   renameSync,
   rmSync,
@@ -13,24 +12,22 @@ import {
 } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { EXIT, Stop } from './exit.ts';
+import { readText } from './read-text.ts';
 
-/** A file that is being written for so long was left by a command that was ended, in milliseconds. */
+/** An older temporary file was left by a command that was killed, in milliseconds. */
 const LEFT_BEHIND = 60_000;
 const PATIENCE = 5_000;
 const PAUSE = 20;
 
 /**
- * Writes a file whole or not at all: beside it first, and then in its place. Mode, owner and links stay. Commands that
- * write the same file wait for each other.
+ * Writes a file atomically: first to a temporary file, which then replaces it. Keeps mode, owner and links. Commands
+ * that write the same file wait for each other.
  *
- * @param before what the file had when it was read: where it has something else by now, it is left as it is
+ * @param before the content when it was read. If the file has changed since, it is not written
  */
 export function writeFile(file: string, text: string, before?: string | null): void {
   if (file === '-')
-    throw new Stop(
-      EXIT.wrongUse,
-      "What was read from standard input can't be written back. Name a file.",
-    );
+    throw new Stop(EXIT.wrongUse, "Standard input can't be written to. Name a file.");
   try {
     replace(isThere(file) ? realpathSync(file) : file, text, before);
   } catch (error) {
@@ -45,11 +42,11 @@ export function writeFile(file: string, text: string, before?: string | null): v
 function replace(file: string, text: string, before: string | null | undefined): void {
   const known = isThere(file) ? statSync(file) : null;
   if (known && !known.isFile()) {
-    // A device, such as /dev/stdout, is nothing to be replaced.
+    // A device such as /dev/stdout is written to directly.
     writeFileSync(file, text);
     return;
   }
-  // Whoever may not write to a file may not replace it either.
+  // Renaming would also replace a file without write permission.
   if (known) closeSync(openSync(file, 'r+'));
   const beside = join(dirname(file), `.${basename(file)}.being-written`);
   const descriptor = openAlone(beside, file);
@@ -58,7 +55,7 @@ function replace(file: string, text: string, before: string | null | undefined):
       if (before !== undefined && contentOf(file) !== before)
         throw new Stop(
           EXIT.failed,
-          `${file} was changed since it was read, and is left as it is. Run the command again.`,
+          `${file} was changed since it was read. Nothing was written. Run the command again.`,
         );
       if (known) {
         fchmodSync(descriptor, known.mode);
@@ -77,7 +74,7 @@ function replace(file: string, text: string, before: string | null | undefined):
   syncFolder(dirname(file));
 }
 
-/** Opens the file beside as the only command that does. */
+/** Creates the temporary file. It also serves as a lock. */
 function openAlone(beside: string, file: string): number {
   const until = Date.now() + PATIENCE;
   for (;;) {
@@ -110,5 +107,4 @@ function syncFolder(folder: string): void {
 
 const isThere = (file: string): boolean => statSync(file, { throwIfNoEntry: false }) !== undefined;
 
-const contentOf = (file: string): string | null =>
-  isThere(file) ? readFileSync(file, 'utf8') : null;
+const contentOf = (file: string): string | null => (isThere(file) ? readText(file) : null);

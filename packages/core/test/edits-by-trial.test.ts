@@ -6,8 +6,8 @@ import { randomBy } from './reference/random-site.ts';
 import { randomDocument, type Value } from './reference/random-yaml.ts';
 
 /**
- * Random edits of random documents in every style: the result means what the edit says, comments stay, or the edit is
- * refused. What is meant is worked out from values alone.
+ * Random edits of random documents in every style. Either the result has the intended value and all comments, or the edit
+ * is refused. An independent model computes the intended value.
  */
 
 const EDITS = Number(process.env['KLEIDON_EDITS'] ?? 600);
@@ -156,7 +156,7 @@ test('an edit of any document is what it says, and keeps comments, or is refused
     const document = randomDocument(random);
     counts.documents++;
     const read = (text: string): unknown => parse(text, { uniqueKeys: false });
-    // What the writer wrote is what it meant; else the trial tries nothing.
+    // The generator itself must be right.
     expect(read(document.text)).toEqual(document.value);
     for (let i = 0; i < 6; i++) {
       const value = read(document.text) as Record<string, unknown>;
@@ -177,7 +177,7 @@ test('an edit of any document is what it says, and keeps comments, or is refused
       const touched = made.flatMap((one) => (one.touched ? [one.touched] : []));
       const isAlone = made.length === 1;
       const kept = document.comments.filter(
-        // Where several edits follow each other, positions in lists change what the ways mean.
+        // After several edits, paths with list indexes may mean other items.
         ({ owner }) => touched.length === 0 || (isAlone && !isUnder(owner, touched[0]!)),
       );
       const lines = text.split(/\r?\n/);

@@ -207,6 +207,25 @@ redirects: [{ from: /to, to: '/Café-bar/' }]
         );
     });
 
+    test('as the home page takes no other page along, nor the gate of the site', () => {
+      const closed = file.replace('  menu:', '  all: { under: /, admit: signed-in }\n  menu:');
+      const { text, refused } = siteFiles.planEdits(closed, [
+        { ...section, from: '/', to: '/start', redirect: true },
+      ]);
+      expect(refused).toEqual([]);
+      const { pages, gates, redirects } = parse(text) as Record<string, Record<string, unknown>>;
+      expect(Object.keys(pages!)).toEqual([
+        '/start',
+        '/in',
+        '/café-bar',
+        '/café-bar/menu',
+        '/other',
+      ]);
+      expect(gates).toMatchObject({ all: { under: ['/', '/start'] } });
+      expect(redirects).toContainEqual(expect.objectContaining({ from: '/', to: '/start' }));
+      expect(redirects).toHaveLength(2);
+    });
+
     test('to its own alias makes that its address, and the old one an alias', () => {
       const { text } = moveTo('/old-bar', { redirect: true, beneath: false });
       expect((parse(text) as { pages: object }).pages).toMatchObject({

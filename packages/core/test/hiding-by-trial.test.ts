@@ -491,7 +491,7 @@ test('a site decides as if a hidden page were not there', () => {
         const decision = decisions.decide(full, request, visitor, moment);
         const decided = (prepared: decisions.PreparedSite) => ({
           ...answerOf(decisions.decide(prepared, request, visitor, moment)),
-          // Where the website has what no page declares, whoever returns to an alias of a hidden page finds nothing; see below.
+          // With `undeclared: website`, the alias of a hidden page counts as missing; see below.
           ...(prepared.site.undeclared === 'missing' && {
             landing: decisions.landing(prepared, 'sign-in', visitor, request.address, moment)
               .address,

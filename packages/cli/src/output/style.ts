@@ -2,7 +2,7 @@ import { randomInt } from 'node:crypto';
 import chalk from 'chalk';
 import type { decisions } from '@kleidon/core';
 
-/** Marks the colours of this program: those in the title of a page, which it can't know, do not reach the terminal. */
+/** Marks the program's own colours. Colour codes in page titles lack this random mark and are removed. */
 export const OWN = `${randomInt(1000, 9999)};${randomInt(1000, 9999)}`;
 
 const styled =

@@ -15,7 +15,7 @@ export interface Pending {
   /** Adds edits; gives those that are then pending. */
   add(...edits: readonly model.Edit[]): Promise<PendingChanges | null>;
   drop(number: number | 'all'): Promise<void>;
-  /** Replaces what someone else made of an entry meanwhile. */
+  /** Keeps a conflicting edit: it now replaces the current value. */
   keep(edit: PendingChanges['edits'][number]): Promise<void>;
   save(): Promise<number>;
 }

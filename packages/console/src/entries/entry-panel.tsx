@@ -246,7 +246,7 @@ function editsFor(
     : [];
   if (name !== null && isSame) return renames;
   const was = name === null ? null : (before ?? null);
-  // The value comes first: what follows a new name may change it.
+  // The value first: renaming may change it.
   return [{ do: 'put', section: named, name: name ?? newName, was, value }, ...renames];
 }
 

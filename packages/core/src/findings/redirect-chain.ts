@@ -10,7 +10,7 @@ import type { PatchOperation } from '../model/patch-operation.ts';
 /** The target of a redirect is redirected again: each hop costs a request, and search engines give up after a few. */
 export function redirectChain(inspected: InspectionContext): FindingDraft[] {
   const { prepared, explorer } = inspected;
-  /** The redirects that follow each other; what a gate or a page does in between ends the chain. */
+  /** Consecutive redirects. A redirect by a gate or a page ends the chain. */
   const stepsOf = ({ end }: Part): Step[] => {
     const steps: Step[] = [];
     for (const { address, decision } of end.hops) {

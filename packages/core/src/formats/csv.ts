@@ -145,17 +145,17 @@ export function writeTable<T extends object>(
     header: true,
     columns: [...columns],
     record_delimiter: 'windows',
-    // A line break of any kind, and spaces that belong to the value.
+    // Line breaks of any kind, and leading or trailing spaces.
     quoted_match: /[\r\n]|^\s|\s$/,
     cast: { boolean: (value) => (value ? 'yes' : 'no'), string: withMark },
   });
 }
 
-/** What spreadsheets take for a formula, at the beginning of any line, and the mark that makes text of it. */
+/** A formula to a spreadsheet, in any line of a cell, and the same with the mark that makes it text. */
 const FORMULA = /(^|[\r\n])('*[=+\-@\t\uFF1D\uFF0B\uFF0D\uFF20])/g;
 const MARKED = /(^|[\r\n])'('*[=+\-@\t\uFF1D\uFF0B\uFF0D\uFF20])/g;
 const withMark = (text: string): string => text.replace(FORMULA, "$1'$2");
 const withoutMark = (text: string): string => text.replace(MARKED, '$1$2');
 
-/** Spaces around a value that is not quoted are none of it. */
+/** Spaces around an unquoted value are not part of it. */
 const trimmed = (cell: string): string => cell.replace(/^[ \t]+|[ \t]+$/g, '');

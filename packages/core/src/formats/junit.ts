@@ -41,7 +41,7 @@ export function writeJunit(name: string, cases: readonly TestCase[]): string {
   return asXmlText(xml.endsWith('\n') ? xml : `${xml}\n`);
 }
 
-/** Shows the characters that an XML document may not have (XML 1.0, 2.2), nor an HTML document. */
+/** Replaces characters that XML 1.0 (2.2) and HTML do not allow. */
 export const asXmlText = (text: string): string =>
   text.replace(
     /[^\t\n\r\u0020-\u007e\u0085\u00a0-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu,

@@ -10,22 +10,22 @@ import { explainErrors } from './explain.ts';
 import { inspect } from './inspect.ts';
 import type { ListedDifference } from './listed-difference.ts';
 
-/** A site file in which findings are to be fixed. */
+/** A site file with findings to fix. */
 interface Fixable {
   readonly text: string;
   readonly name: string;
   readonly listOf: ListOf;
 }
 
-/** What fixing findings comes to. */
+/** The result of fixing findings. */
 export interface TriedFix {
   readonly text: string;
   readonly patch: readonly PatchOperation[];
-  /** Why the file is better left as it is; null where the fix does what it should, and nothing else. */
+  /** Why the fix is refused. Null if it does exactly what it should. */
   readonly refusal: string | null;
 }
 
-/** Fixes that open a page, or show it in place of what hides it: visits of these pages are to end otherwise. */
+/** Fixes that open or uncover a page. Visits to that page are meant to change. */
 const OPENING: ReadonlySet<FindingCode> = new Set<FindingCode>([
   'sign-in-closed',
   'legal-page-closed',
@@ -34,7 +34,7 @@ const OPENING: ReadonlySet<FindingCode> = new Set<FindingCode>([
   'rewrite-hides-page',
   'shows-missing',
 ]);
-/** What is found once a page is open: that it is an exception, and what a loop of signing in stood before. */
+/** Findings that opening a page can reveal: the page is now an exception, or a sign-in loop hid another closed page. */
 const OPENED: ReadonlySet<FindingCode> = new Set<FindingCode>([
   'open-beneath',
   'legal-page-closed',
@@ -43,8 +43,8 @@ const OPENED: ReadonlySet<FindingCode> = new Set<FindingCode>([
 const MOST_TOLD = 3;
 
 /**
- * Applies the remedies of findings, or accepts them, and checks the result: the findings are gone, no others came, and
- * for all visitors nothing ends otherwise but what the remedy is about.
+ * Fixes or accepts findings and checks the result. The findings must be gone, without new ones. For every visitor, only
+ * the visits that the remedy is about may change.
  *
  * @param note why they are accepted; null to fix them
  * @param at the moment of the check, in milliseconds since 1970
@@ -87,7 +87,7 @@ export function tryFix(
   return others.length === 0 ? { text, patch, refusal: null } : refused(told(others));
 }
 
-/** Those further down first: what is removed from a list moves what stands behind it. */
+/** Starts with the last one: removing an item from a list moves the items after it. */
 const remedies = (wanted: readonly Finding[]): PatchOperation[] =>
   [...wanted].reverse().flatMap(({ fix }) => fix ?? []);
 
@@ -102,10 +102,10 @@ function isIntended(
   { code, values }: Finding,
   { about, before, after }: ListedDifference,
 ): boolean {
-  // People end where they ended, after fewer redirects.
+  // The target stays the same, with fewer redirects.
   if (code === 'redirect-chain')
     return before?.outcome === after?.outcome && before?.final === after?.final;
-  // A visitor who is added changes nothing for the others, and a redirect may become temporary.
+  // The redirect becomes temporary.
   if (code === 'redirect-permanent-for-some') return after !== null && about === values['source'];
   if (!OPENING.has(code)) return false;
   const pages = [values['address'], values['page'], ...[values['pages'] ?? []].flat()];

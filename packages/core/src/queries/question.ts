@@ -69,7 +69,7 @@ export function findVisitor({ site }: PreparedSite, name: string | undefined): V
   throw new QuestionError({ code: 'no-such-visitor', name, known });
 }
 
-/** The section that a question is about, as it was asked; throws `QuestionError` where that is no address. */
+/** Returns the section of a question. Throws `QuestionError` if it is not an address. */
 export function readSection<T extends string | undefined>({ site }: PreparedSite, under: T): T {
   if (under === undefined) return under;
   try {

@@ -48,8 +48,8 @@ export function readInstant(text: string, zone: string): number | null {
 const DAY = 86_400_000;
 
 /**
- * The moment at which the clocks of a zone show a time. Of a time that they show twice, the earlier one; a time that they
- * skip is the moment at which they skip it, counted on (as RFC 5545 has it, 3.3.5).
+ * Converts a local time to a moment. If the local time occurs twice, the earlier moment counts. If it is skipped, the
+ * offset before the change applies (RFC 5545, 3.3.5).
  */
 function inZone(wall: number, zone: string): number {
   const before = wall - zoneOffset(wall - DAY, zone);

@@ -44,7 +44,7 @@ function changesIn(before: unknown, value: unknown): string {
   return says.length > 0 ? says.join('; ') : inShort(value);
 }
 
-/** What a value has that another has not, for a sentence. */
+/** The fields of a value that differ, for a message. */
 const differing = (from: unknown, value: unknown): string =>
   value === null ? 'nothing' : changesIn(from, value).replace(/\.$/, '');
 

@@ -4,11 +4,11 @@ import { chance } from './random-site.ts';
 export type Value =
   string | number | boolean | null | readonly Value[] | { readonly [key: string]: Value };
 
-/** A document by chance: its text, what it means, and where its comments are. */
+/** A random document: its text, value and comments. */
 export interface RandomDocument {
   readonly text: string;
   readonly value: Record<string, Value>;
-  /** Each comment, with the way to the entry that it is in: it may go when that is replaced or removed. */
+  /** Each comment with the path of its entry. It may be lost if the entry is replaced or removed. */
   readonly comments: readonly { readonly text: string; readonly owner: readonly string[] }[];
   readonly traits: ReadonlySet<string>;
 }
@@ -68,7 +68,7 @@ const TEXTS = [
   '/a/:b(\\d+)?x={y}',
 ];
 
-/** Writes YAML in every style: an own writer, which shares nothing with the one that is tested. */
+/** Writes YAML in every style. It shares no code with the tested writer. */
 export function randomDocument(random: () => number): RandomDocument {
   const { is } = chance(random);
   const one = <T>(...of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
@@ -93,7 +93,7 @@ export function randomDocument(random: () => number): RandomDocument {
     if (is(0.08)) return null;
     if (is(0.08)) return one(0, 1.5, -3, 1e21);
     if (is(0.05)) return is(0.5);
-    // Values that stand for each other must be the same.
+    // Aliases need equal values.
     return anchorShare > 0 && is(0.5) ? one('plain', 'two words') : one(...TEXTS);
   };
   const comment = (owner: readonly string[], where: string): string => {

@@ -45,7 +45,7 @@ const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
 const SITE_FILE_SCHEMA = siteFiles.siteFileSchema();
 
 /** The whole HTTP interface of the service. */
-/** What is no UTF-8 would be kept with other characters than were sent. Another encoding is decoded where it is declared. */
+/** Rejects invalid UTF-8, which would be stored with other characters. A declared charset is decoded. */
 function onlyUtf8(_: unknown, __: unknown, body: Buffer, encoding: string): void {
   if (/^utf-?8$/i.test(encoding) && !isUtf8(body))
     throw new Problem('wrong-request', 'The body is not in UTF-8, and declares no other charset.');

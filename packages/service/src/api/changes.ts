@@ -123,7 +123,7 @@ export function changesRouter(context: Context): Router {
           })),
         });
       }
-      // What is added while the draft is checked stays pending.
+      // Edits added during the check stay pending.
       const forget = (): void =>
         context.pending.saved(
           site,
@@ -226,8 +226,8 @@ function newlyBroken(before: Check['guarantees'], after: Check['guarantees']): C
 }
 
 /**
- * An edit of the same entry takes the place of the one before, unless something happened in between. What it replaces
- * is what the first of them replaces, unless its author saw another value.
+ * A later edit of the same entry replaces the earlier one, if all edits between are of other entries. It keeps the
+ * earlier `was`, unless its author saw another value.
  */
 function samePut(
   waiting: readonly { readonly number: number; readonly edit: model.Edit }[],

@@ -114,7 +114,7 @@ export function withETag(response: Response, saved: Message<'SavedDraft'>): Mess
 /**
  * Saves a draft if nobody else has since `version` was read, and checks it.
  * @param patch what is changed in the text before
- * @param alsoDo what is written together with the draft, or not at all
+ * @param alsoDo written in the same transaction as the draft
  * @throws Problem `draft-changed`, `check-too-slow`, `patch-failed`
  */
 export async function savedDraft(

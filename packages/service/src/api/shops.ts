@@ -302,7 +302,7 @@ function headerIn(headers: readonly (readonly [name: string, value: string])[]):
 
 function signedJson(raw: Buffer): unknown {
   try {
-    // An address in other characters would be another person's.
+    // Invalid UTF-8 could turn one address into another.
     if (!isUtf8(raw)) throw new Error('it is not in UTF-8');
     return plainJson(JSON.parse(raw.toString('utf8')));
   } catch (error) {

@@ -68,7 +68,7 @@ export interface Gateway {
 const CONNECTIONS_PER_CLIENT = 512;
 /** How long a client may take to close a connection that came to an end, in milliseconds. */
 const LINGER = 5000;
-/** On a site that hides pages, what may not be there is answered so long after it was asked for, in milliseconds. */
+/** On a site that hides pages, the delay of every address that may be missing, in milliseconds. */
 const SETTLING = 1;
 /** After so long without a byte, the system asks whether a client is still there, in milliseconds. */
 const KEEP_ALIVE = 15_000;
@@ -140,7 +140,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     const watch = watchOf(request);
     watch?.decided(site, decision);
     const seemsMissing = site.hides && (decision.outcome === 'missing' || isUndeclared(decision));
-    // Where nothing is, an address is looked up as well, and what that takes is hidden by a timer.
+    // Missing and hidden pages do the same work, and a timer hides the rest of the difference.
     const alike = seemsMissing ? missingAddress(site, target, visitor, now()) : null;
     if (seemsMissing) await pause(SETTLING);
     const missing = isHidden(decision) ? alike : null;

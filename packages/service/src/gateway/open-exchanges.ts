@@ -24,7 +24,7 @@ const EVERY = 1000;
 interface Entry {
   readonly exchange: OpenExchange;
   place: number;
-  /** It was open at the second before already: an ordinary request is over by then, and none is dropped by a release. */
+  /** It was open at the previous check. Ordinary requests end sooner, so a release never cuts them. */
   isLasting: boolean;
 }
 

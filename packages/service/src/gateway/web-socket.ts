@@ -67,8 +67,8 @@ const LINGER = 5000;
 /** After so long without a byte, the system asks whether the other side is still there, in milliseconds. */
 const KEEP_ALIVE = 15_000;
 /**
- * A visitor who sends nothing for `PING_AFTER` is sent a ping, and is gone after `GONE_AFTER`, in milliseconds. The
- * system cannot tell: it asks only where nothing waits to be acknowledged, and else tries for a quarter of an hour.
+ * After this silence, the visitor gets a ping, or counts as gone, in milliseconds. TCP keep-alive is not enough: it stops
+ * while sent data is unacknowledged, and retransmission takes 15 minutes to fail.
  */
 const PING_AFTER = 30_000;
 const GONE_AFTER = 90_000;
@@ -139,12 +139,12 @@ export function join(visitor: Duplex, website: Duplex, pace: Pace): void {
   watching.unref();
 }
 
-/** Follows the frames of a server (RFC 6455, 5.2): another one may stand between two of them only. */
+/** Follows the frames of a server (RFC 6455, 5.2). A frame may only be inserted between two frames. */
 class FrameCounter {
   #header: number[] = [];
   #left = 0;
 
-  /** Whether all that came are whole frames. */
+  /** Whether the last frame is complete. */
   get isBetween(): boolean {
     return this.#left === 0 && this.#header.length === 0;
   }

@@ -2,7 +2,7 @@ import type { Db } from './database.ts';
 
 /** An edit that is pending with others. */
 export interface PendingEdit {
-  /** No other edit ever has the same, also where this one is gone. */
+  /** Never used again, even after the edit is gone. */
   readonly number: number;
   /** As JSON. */
   readonly edit: string;
@@ -13,13 +13,13 @@ export interface PendingEdits {
   list(site: string, changes: string): PendingEdit[];
   /**
    * Adds an edit behind the others; false when the set is full.
-   * @param instead the number of the one whose place it takes
+   * @param instead the number of the edit that it replaces
    */
   add(site: string, changes: string, edit: string, at: Date, instead: number | null): boolean;
   /** Whether there was one to drop. */
   drop(site: string, changes: string, number: number): boolean;
   dropAll(site: string, changes: string): void;
-  /** Removes edits that were saved; the others, which came meanwhile, become what `edit` makes of them. */
+  /** Removes saved edits. `edit` updates the remaining ones. */
   saved(
     site: string,
     changes: string,

@@ -77,7 +77,7 @@ export interface SiteStore
     text: string,
     check: DraftCheck,
     at: Date,
-    /** What is written together with the draft, or not at all. */
+    /** Written in the same transaction as the draft. */
     alsoDo?: () => void,
   ): DraftRecord | Refusal;
   /** Gives the draft a list beside its file, or takes it away (null), as the next version. */

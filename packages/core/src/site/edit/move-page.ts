@@ -19,7 +19,8 @@ type MovePage = Extract<Edit, { do: 'move-page' }>;
  * @throws Refused where there is no such page, the new address is of another site, or a page has it
  */
 export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
-  const { from, to, beneath, redirect } = edit;
+  const { from, to, redirect } = edit;
+  const beneath = movesBeneath(edit);
   mustBeThere(site, 'pages', from);
   if (to === from) return [];
   if (!to.startsWith('/')) throw new Refused({ code: 'not-of-this-site', address: to });
@@ -28,10 +29,10 @@ export function movePage(edit: MovePage, site: SiteValue): PatchOperation[] {
   const follow = (text: string): string => movedTo(edit, text, forms);
   const moving = pages.filter((address) => follow(address) !== address);
   moving.forEach((address) => mustBeFree(site, 'pages', follow(address)));
-  const hasBeneath = pages.some((address) => forms.isBeneath(from, address));
+  const hasBeneath = pages.some((address) => (forms.beyond(from, address) ?? 0) > 0);
   // What is beneath stays behind its gate, so the gate stays there too and covers the new address besides.
   const isSplit = hasBeneath && !beneath;
-  const isAlias = (one: string): boolean => forms.isSame(to, one);
+  const isAlias = (one: string): boolean => forms.beyond(to, one) === 0;
   const ownAlias = aliasesOf(site, from).find(isAlias);
   const mentions = textsOfKind(site, 'address');
   const scopes = textsOfKind(site, 'scope');
@@ -67,32 +68,33 @@ export function movedPages(
   return new Map(ends.filter(([from, to]) => from !== to));
 }
 
+/** All pages are beneath the home page. They do not move with it. */
+const movesBeneath = ({ from, beneath }: MovePage): boolean => beneath && from !== '/';
+
 /** An address after the move; host, query and fragment stay. */
-function movedTo({ from, to, beneath }: MovePage, text: string, forms: AddressForms): string {
+function movedTo(edit: MovePage, text: string, forms: AddressForms): string {
+  const { from, to } = edit;
   const read = forms.read(text);
   if (read === null) return text;
-  const depth = forms.segments(from).length;
-  const isIt = forms.isSame(from, text);
-  if (!isIt && !(beneath && depth > 0 && forms.isBeneath(from, text))) return text;
-  const rest = isIt
-    ? []
-    : read.path
-        .split('/')
-        .filter((one) => one !== '')
-        .slice(depth);
-  return `${read.host}${rest.length > 0 ? `${to.replace(/\/$/, '')}/${rest.join('/')}` : to}${read.rest}`;
+  const count = forms.beyond(from, text);
+  if (count === null || (count > 0 && !movesBeneath(edit))) return text;
+  const steps = [
+    to.replace(/\/$/, ''),
+    ...segmentsOf(read.path).slice(segmentsOf(read.path).length - count),
+  ];
+  return `${read.host}${count === 0 ? to : steps.join('/')}${read.rest}`;
 }
 
-/** Compares addresses as the site does, however they are spelled. */
+const segmentsOf = (path: string): string[] => path.split('/').filter((one) => one !== '');
+
+/** Compares addresses in all spellings that the site accepts. */
 interface AddressForms {
-  /** The parts of an address of this site; null for any other text. */
+  /** The parts of an address of this site. Null for other texts. */
   read(
     text: string,
   ): { readonly host: string; readonly path: string; readonly rest: string } | null;
-  /** The segments of an address as they are compared. */
-  segments(text: string): readonly string[];
-  isSame(one: string, other: string): boolean;
-  isBeneath(above: string, address: string): boolean;
+  /** The number of additional segments of an address. Null if it is not at or beneath `above`. */
+  beyond(above: string, address: string): number | null;
 }
 
 function addressForms(site: SiteValue): AddressForms {
@@ -115,37 +117,21 @@ function addressForms(site: SiteValue): AddressForms {
   };
   const segments = (text: string): readonly string[] => {
     const path = read(text)?.path ?? text;
-    const all = path.split('/').filter((one) => one !== '');
+    const all = segmentsOf(path);
     const isPattern = all.some((one) => SYNTAX.test(one));
     const form = isPattern ? null : canonicalPath(`/${all.join('/')}`);
-    const parts =
-      form === null
-        ? all
-        : normalizePath(form, tidy)
-            .split('/')
-            .filter((one) => one !== '');
+    const parts = form === null ? all : segmentsOf(normalizePath(form, tidy));
     return parts.map((one) => {
       const canonical = SYNTAX.test(one) ? null : canonicalPath(`/${one}`);
       return canonical === null ? one : normalizePath(canonical, inside).slice(1);
     });
   };
-  const isSame = (one: string, other: string): boolean => {
-    const [left, right] = [segments(one), segments(other)];
-    return (
-      read(other) !== null &&
-      left.length === right.length &&
-      left.every((part, i) => part === right[i])
-    );
-  };
-  const isBeneath = (above: string, address: string): boolean => {
+  const beyond: AddressForms['beyond'] = (above, address) => {
+    if (read(address) === null) return null;
     const [left, right] = [segments(above), segments(address)];
-    return (
-      read(address) !== null &&
-      left.length < right.length &&
-      left.every((part, i) => part === right[i])
-    );
+    return left.every((part, i) => part === right[i]) ? right.length - left.length : null;
   };
-  return { read, segments, isSame, isBeneath };
+  return { read, beyond };
 }
 
 /** The signs of a pattern. */
@@ -166,7 +152,7 @@ const aliasesOf = (site: SiteValue, page: string): readonly string[] => {
   return aliases.filter((one): one is string => typeof one === 'string');
 };
 
-/** A page that moves to one of its other addresses: that one is its own now, and the old one another where it redirects. */
+/** Moving a page to its own alias swaps the two, if the old address redirects. */
 function withAliases(
   site: SiteValue,
   from: string,
@@ -196,7 +182,8 @@ function alsoUnder(
 ): PatchOperation[] {
   return scopes
     .filter(
-      ({ path, text }) => path[2] === 'under' && path[0] === 'gates' && forms.isSame(from, text),
+      ({ path, text }) =>
+        path[2] === 'under' && path[0] === 'gates' && forms.beyond(from, text) === 0,
     )
     .map(({ path }): PatchOperation => {
       const gate = entriesOf(site, 'gates')[String(path[1])];
@@ -212,7 +199,7 @@ function withoutRedirectsFrom(
   addresses: readonly string[],
 ): PatchOperation[] {
   const isTaken = (text: string): boolean =>
-    forms.read(text)?.rest === '' && addresses.some((one) => forms.isSame(one, text));
+    forms.read(text)?.rest === '' && addresses.some((one) => forms.beyond(one, text) === 0);
   return textsAt(site, 'redirects', '*', 'from')
     .filter(({ text }) => isTaken(text))
     .reverse()

@@ -5,11 +5,11 @@ import { pointer } from '../yaml/pointer.ts';
 import { stepsOf } from '../yaml/yaml-pointer.ts';
 import { isSame } from './change-value.ts';
 
-/** What an operation of a patch does to one entry of a map or one item of a list. */
+/** A change to one entry of a map or one item of a list. */
 export type Change = {
   /** The way to the map or list. */
   readonly above: readonly string[];
-  /** The entry; for what is added to the end of a list, its length. */
+  /** The key or index. For an item appended to a list, the length of the list. */
   readonly last: string;
 } & (
   | { readonly does: 'add'; readonly value: unknown }
@@ -23,14 +23,14 @@ type Container = Record<string, unknown> | unknown[];
 
 const isContainer = (value: unknown): value is Container => Array.isArray(value) || isRecord(value);
 
-/** A copy that shares nothing with its original, and within which nothing is shared. */
+/** A deep copy without shared parts. */
 export function copyOf(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(copyOf);
   if (!isRecord(value)) return value;
   return Object.fromEntries(Object.entries(value).map(([name, item]) => [name, copyOf(item)]));
 }
 
-/** Replaces a move between places, and a copy, by what they come to; a test that holds comes to nothing. */
+/** Splits moves and copies into simple operations. A test that passes becomes no operation. */
 export function simpleOperations(
   root: unknown,
   operation: PatchOperation,
@@ -69,7 +69,7 @@ function isRename(root: unknown, operation: PatchOperation): boolean {
   );
 }
 
-/** What a simple operation changes. A section that is not there yet, such as the first gate, is made. */
+/** The change for a simple operation. A missing section is created. */
 export function changeFor(
   root: unknown,
   operation: PatchOperation,
@@ -149,6 +149,6 @@ function valueAt(root: unknown, steps: readonly string[]): unknown {
 
 const isIndex = (step: string): boolean => /^(?:0|[1-9]\d*)$/.test(step);
 
-/** A value as JSON has it: what is undefined in it is not there. */
+/** A value without undefined fields, as in JSON. */
 const plain = (value: unknown): unknown =>
   isContainer(value) ? (JSON.parse(JSON.stringify(value)) as unknown) : value;

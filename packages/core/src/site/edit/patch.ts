@@ -8,7 +8,8 @@ import { pointer } from '../yaml/pointer.ts';
 import { isSame } from './change-value.ts';
 import { changeFor, copyOf, makeChange, simpleOperations } from './patch-value.ts';
 import { rewritten } from './rewrite.ts';
-import { planSplices, spliced, touchedBy, type Splice } from './splices.ts';
+import type { Splice } from './places.ts';
+import { planSplices, spliced, touchedBy } from './splices.ts';
 
 /** Why a patch could not be applied: which operation, and what is wrong with it. */
 export class PatchProblem extends Error {
@@ -52,24 +53,27 @@ export const patchSite = (text: string, operations: readonly PatchOperation[]): 
   patched(readSiteText(text), operations).text;
 
 /**
- * The same for a site file that was read before. Every result is read again and compared with what was intended; where
- * a place can't be changed by itself, its section is written anew from the document, and else nothing is changed.
+ * Applies a JSON Patch to a parsed site file. Every result is parsed again and compared with the intended value. If an
+ * operation has no simple place, its section or the whole file is written from the document. If that fails too, the
+ * patch is refused.
  *
  * @throws PatchProblem
  */
 export function patched(site: SiteText, operations: readonly PatchOperation[]): SiteText {
   if (operations.length > 0 && site.value === null) throw new PatchProblem(0, { code: 'not-yaml' });
   let current = site;
+  let most = operations.length;
   for (let i = 0; i < operations.length;) {
-    const batch = planBatch(current, operations, i);
+    const batch = planBatch(current, operations.slice(0, i + most), i);
     const next = batch.splices.length > 0 ? attempt(current, batch) : null;
-    if (next) {
-      current = next;
-      i += batch.length;
-    } else {
-      for (const end = i + Math.max(batch.length, 1); i < end; i++)
-        current = appliedAlone(current, operations[i]!, i);
+    if (!next && batch.length > 1) {
+      // Halving the batch isolates the failing operation in few attempts.
+      most = Math.ceil(batch.length / 2);
+      continue;
     }
+    current = next ?? appliedAlone(current, operations[i]!, i);
+    i += next ? batch.length : 1;
+    most = operations.length;
   }
   return current;
 }
@@ -85,10 +89,10 @@ export function applyToValue(value: unknown, operation: PatchOperation): void {
     makeChange(value, changeFor(value, one, fail));
 }
 
-/** What operations come to. */
+/** The intended result of operations. */
 interface Intended {
   readonly value: unknown;
-  /** What they replace or remove: the comments in there may go. */
+  /** Ranges that are replaced or removed. Comments in them may be lost. */
   readonly touched: readonly (readonly [start: number, end: number])[];
 }
 
@@ -97,7 +101,7 @@ interface Batch extends Intended {
   readonly splices: readonly Splice[];
 }
 
-/** Operations in a row that each change a place of their own, planned on the file as it is before the first. */
+/** Plans as many of the next operations as are independent of each other. */
 function planBatch(
   { text, document, value: before }: SiteText,
   operations: readonly PatchOperation[],
@@ -121,7 +125,7 @@ function planBatch(
   return { length, splices: plan.splices(), value, touched };
 }
 
-/** One operation, in the simplest way that leaves all else as it was. */
+/** Applies one operation with the smallest possible change to the text. */
 function appliedAlone(site: SiteText, operation: PatchOperation, number: number): SiteText {
   const fail = failing(number);
   const simple = simpleOperations(site.value, operation, fail);
@@ -156,7 +160,7 @@ function attempt(site: SiteText, batch: Batch): SiteText | null {
   return text === null ? null : verified(site, text, batch);
 }
 
-/** A changed file as it was read again; null where it has another value than intended, or lacks comments. */
+/** Parses a changed file. Null if its value is not the intended one, or a comment is missing. */
 function verified(before: SiteText, text: string, { value, touched }: Intended): SiteText | null {
   const after = readSiteText(text);
   if (after.value === null || !isSame(after.value, value)) return null;

@@ -40,7 +40,7 @@ export function planEdits(text: string, edits: readonly Edit[]): PlannedEdits {
   return plannedTogether(site, edits) ?? plannedOneByOne(site, edits);
 }
 
-/** Works out all edits in values, and writes the file once; null where some of them can't be written. */
+/** Applies all edits to values and writes the text once. Null if the text can't be written. */
 function plannedTogether(site: SiteText, edits: readonly Edit[]): PlannedEdits | null {
   const value = copyOf(site.value);
   const operations: PatchOperation[] = [];

@@ -25,7 +25,7 @@ export function put({ section, name, was, value }: Of<'put'>, site: SiteValue): 
   return changeValue(path, is, after);
 }
 
-/** The value of an entry; null where there is none. */
+/** The value of an entry, or null. */
 const valueIn = (site: SiteValue, section: string, name: string): unknown => {
   const entries = entriesOf(site, section);
   return Object.hasOwn(entries, name) ? (entries[name] ?? null) : null;
@@ -34,7 +34,7 @@ const valueIn = (site: SiteValue, section: string, name: string): unknown => {
 const inForm = (section: string, value: unknown): unknown =>
   section === 'pages' ? shortForm(value) : value;
 
-/** Throws `Refused` where an entry has another value than the one that an edit replaces. */
+/** Throws `Refused` if the entry has changed since the edit was made. */
 function mustBe(section: string, name: string, was: unknown, is: unknown): void {
   if (isSame(inForm(section, was ?? null), inForm(section, is))) return;
   throw new Refused({ code: 'entry-replaced', section, name, was: was ?? null, is });
@@ -112,7 +112,7 @@ export function putItems({ section, items }: Of<'put-items'>, site: SiteValue): 
 }
 
 /**
- * An edit that waited while others of the same work were saved: what those made is what it replaces.
+ * Updates a pending edit after earlier edits of the same set were saved: it replaces their results.
  *
  * @param saved the edits that were saved, in order
  */

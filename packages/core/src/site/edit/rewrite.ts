@@ -4,10 +4,10 @@ import { childOf, type Collection } from '../yaml/yaml-pointer.ts';
 import type { Change } from './patch-value.ts';
 
 /**
- * Makes a change in the document, and writes the section that it is in, or the whole file, as the library does. It keeps
- * comments, and moves spaces and line breaks.
+ * Makes a change in the document, then writes its section or the whole file with the library. Comments stay. White
+ * space may change.
  *
- * @returns null where that can't be done
+ * @returns null if that is not possible
  */
 export function rewritten(text: string, change: Change, how: 'section' | 'file'): string | null {
   const document = parseYaml(text, { uniqueKeys: false });
@@ -25,12 +25,12 @@ export function rewritten(text: string, change: Change, how: 'section' | 'file')
     const part = whole.slice(after.start, after.end) + (isCut ? '\n' : '');
     return text.slice(0, before.start) + part + text.slice(before.end);
   } catch {
-    // An alias whose anchor is gone can't be written.
+    // The library throws if an alias has lost its anchor.
     return null;
   }
 }
 
-/** Where a section stands; null where it shares its lines with others. */
+/** The range of a section. Null in a flow map. */
 function rangeOf(document: Document, section: string): { start: number; end: number } | null {
   const root = document.contents;
   const child = isMap(root) && !root.flow ? childOf(root, section) : null;
@@ -47,7 +47,7 @@ function mutate(document: Document, change: Change): boolean {
     if (!child) return false;
     let next: Node | null = child.value;
     if (isAlias(next)) {
-      // What stands elsewhere stays as it is: here is a copy of it.
+      // The anchored value must not change, so the alias is replaced by a copy.
       next = document.createNode(next.toJS(document)) as Node;
       put(parent as Collection, child.index, next);
     }

@@ -1,6 +1,6 @@
 import { Document, isCollection, isMap, isSeq, type Node, type Pair, type YAMLSeq } from 'yaml';
 
-/** Nothing is folded: a text on several lines would depend on the indentation around it. */
+/** Disables folding: folded text depends on the indentation around it. */
 const AS_IT_IS = { lineWidth: 0, doubleQuotedMinMultiLineLength: 1e9 };
 
 /** Writes a value on one line, so that it may stand anywhere, also between braces. */
@@ -13,7 +13,7 @@ export function inFlow(value: unknown): string {
     .replace(/^\[ ?| ?\]$/g, '');
 }
 
-/** Writes one entry of a map or a list as it stands between braces or brackets. */
+/** Writes one entry of a flow map or list. */
 export function entryInFlow(entry: Record<string, unknown> | readonly [unknown]): string {
   return Array.isArray(entry) ? inFlow(entry[0]) : inFlow(entry).replace(/^\{ ?| ?\}$/g, '');
 }
@@ -22,8 +22,8 @@ export function entryInFlow(entry: Record<string, unknown> | readonly [unknown])
 const LONGEST = 200;
 
 /**
- * Writes one entry of a map or a list on a line of its own; what would be too long has a line for each of its entries.
- * @param isSection its value has a line for each entry in any case
+ * Writes one entry of a map or list on its own line. A value that is too long gets one line for each of its entries.
+ * @param isSection its value always gets one line for each entry
  */
 export function linesFor(
   entry: Record<string, unknown> | readonly [unknown],
