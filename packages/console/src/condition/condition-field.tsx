@@ -60,6 +60,7 @@ export function ConditionField(props: Props) {
       setBuilt({ condition, text: printed });
       onChange(printed);
     } catch (error) {
+      if (turn !== latest.current) return;
       setBuilt(null);
       setFailure(error as Error);
     }
@@ -87,6 +88,13 @@ export function ConditionField(props: Props) {
           }}
         />
       </label>
+      <ConditionBuilder
+        label={label}
+        names={names}
+        condition={isBuilt ? built.condition : typed}
+        onChange={(condition) => void build(condition)}
+      />
+      {/* Below the choices: as it grows it would move them from under the pointer. */}
       <p
         id={toldId}
         className={read?.ok === false || isMissing ? layout.refused : layout.quiet}
@@ -94,12 +102,6 @@ export function ConditionField(props: Props) {
       >
         {failure?.message ?? (isMissing ? `${label} is missing.` : said(isEmpty, isOptional, read))}
       </p>
-      <ConditionBuilder
-        label={label}
-        names={names}
-        condition={isBuilt ? built.condition : typed}
-        onChange={(condition) => void build(condition)}
-      />
     </div>
   );
 }
