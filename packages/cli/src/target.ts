@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { createClient, type Client } from '@kleidon/client';
-import type { siteFiles } from '@kleidon/core';
+import { siteFiles } from '@kleidon/core';
 import { listsBeside, listsNamed, type SiteText } from './lists.ts';
 import { readText } from './read-text.ts';
 import { siteFrom } from './site-from.ts';
@@ -57,5 +57,8 @@ async function listsOf(client: Client, site: string, text: string): Promise<site
  * A new site file for a website that exists already: the website answers for addresses that the file does not
  * name, so that nothing is lost when a gateway is put before it.
  */
-export const newSiteFile = ({ origin, host }: URL): string =>
-  `kleidon: 1\nsite: { name: ${host}, address: '${origin}', undeclared: website }\npages:\n`;
+export const newSiteFile = ({ origin, hostname }: URL, name = hostname): string =>
+  siteFiles.patchSite(
+    `kleidon: 1\nsite: { name: x, address: '${origin}', undeclared: website }\npages:\n`,
+    [{ op: 'replace', path: '/site/name', value: name }],
+  );

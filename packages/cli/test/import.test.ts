@@ -413,6 +413,27 @@ pages:
     expect((await kleidon(command)).out).toContain('nothing to add; 10 already there');
   });
 
+  test('takes marked menus by their names, leaves out links that no site has, and what all titles share', async () => {
+    const menu =
+      '<nav data-kleidon-menu="main" aria-label="Menu"><a href="/">H</a><a href="/a;b">S</a><a href="/a">A</a><a href="mailto:x@y.example">M</a></nav>';
+    const titles: Record<string, string> = { '/': 'Home', '/a': 'A - more', '/a;b': 'S' };
+    const at = await serving((request, response) => {
+      const title = titles[request.url!];
+      response.writeHead(title ? 200 : 404, { 'Content-Type': 'text/html' });
+      response.end(`<title>${title} | Heron Club</title>${menu}`);
+    });
+    const file = join(folder.path, 'named.site.yaml');
+    const command = ['import', 'crawl', `${at}/`, '--file', file, '--pause', '0', '--write'];
+    const { code, out } = await kleidon(command);
+    expect(code).toBe(1);
+    expect(out).toContain('! /a;b The menu "main" is proposed without this link');
+    expect(readFileSync(file, 'utf8')).toBe(
+      `kleidon: 1\nsite: { name: Heron Club, address: '${at}', undeclared: website }\npages:\n  /: Home\n  /a: A - more\nmenus:\n  main: { links: [ /, /a ] }\n`,
+    );
+    const again = await kleidon(command);
+    expect(again.out).not.toContain('menu main');
+  });
+
   test.each([
     [['--max-pages', '2'], 'It ended at 2 pages; there may be more.'],
     [['--max-depth', '1'], 'It ended at a depth of 1 links; there may be more.'],

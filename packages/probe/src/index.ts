@@ -1,5 +1,4 @@
 export { crawl, type Crawled, type Limits, type Progress } from './crawl/crawl.ts';
-export type { HtmlMenu } from './crawl/read-html.ts';
 export { WebsiteProblem } from './website-problem.ts';
 export { CredentialsProblem, readCredentials, type Credentials } from './visits/credentials.ts';
 export {

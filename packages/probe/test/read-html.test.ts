@@ -39,12 +39,23 @@ describe('what a crawl takes from a page', () => {
       `<nav aria-label="Main"><ul><li><a href="/a">A</a><li><a href="/b">B</a></ul></nav>
        <a href="/c">C</a>
        <div role="navigation" id="foot"><a href="/d">D</a><a href="/e">E</a></div>
-       <nav><a href="/alone">x</a></nav>`,
+       <nav><a href="/alone">x</a></nav>
+       <div data-kleidon-menu="crew"><a href="/alone">x</a></div>
+       <nav data-kleidon-menu="{}"><a href="/alone">x</a></nav>`,
     );
     expect(menus).toEqual([
-      { label: 'Main', links: ['https://h.example/a', 'https://h.example/b'] },
-      { label: 'foot', links: ['https://h.example/d', 'https://h.example/e'] },
+      { name: null, label: 'Main', links: ['https://h.example/a', 'https://h.example/b'] },
+      { name: null, label: 'foot', links: ['https://h.example/d', 'https://h.example/e'] },
+      { name: 'crew', label: '', links: ['https://h.example/alone'] },
     ]);
+  });
+
+  test.each([
+    ['<meta property="og:site_name" content=" The\n Club ">', 'The Club'],
+    ['<meta name="application-name" content="A"><meta property="og:site_name" content="B">', 'B'],
+    ['<meta property="og:site_name" content=""><title>x</title>', null],
+  ])('%s names the website %j', (html, name) => {
+    expect(read(html).siteName).toBe(name);
   });
 
   test.each([

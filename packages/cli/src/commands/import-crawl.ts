@@ -1,14 +1,13 @@
 import { Option, type Command } from 'commander';
 import { proposals } from '@kleidon/core';
 import type { Crawled, Limits, Progress } from '@kleidon/probe';
-import { menusOf } from '../crawled-menus.ts';
 import { EXIT, Stop } from '../exit.ts';
 import { wholeNumber } from '../options.ts';
 import { showProgress } from '../output/progress.ts';
 import { count } from '../output/style.ts';
 import { propose, withProposal, type ProposalOptions } from '../proposal.ts';
 import { preparedFrom } from '../source/of-file.ts';
-import { newSiteFile, targetFrom } from '../target.ts';
+import { newSiteFile, targetFrom, type Target } from '../target.ts';
 
 interface CrawlOptions extends ProposalOptions {
   readonly maxPages: number;
@@ -48,7 +47,7 @@ Examples:
       const start = new URL(address);
       start.hash = '';
       const target = await targetFrom(options, newSiteFile(start));
-      const prepared = preparedFrom(target);
+      preparedFrom(target);
       // A fifth of the command's code: only what asks websites loads it.
       const { crawl, WebsiteProblem } = await import('@kleidon/probe');
       const progress = showProgress();
@@ -58,11 +57,9 @@ Examples:
           throw new Stop(error.isUnreachable ? EXIT.unreachable : EXIT.failed, error.message);
         })
         .finally(() => progress.end());
-      const pages = proposals.proposePages(prepared, [...crawled.pages].sort(byAddress));
-      const names = new Set(prepared.site.menus.map(({ name }) => name));
-      const menus = menusOf(crawled, start.origin).filter(({ name }) => !names.has(name));
-      const proposal = { ...pages, additions: [...pages.additions, ...menus] };
-      await propose(target, withFindings(proposal, crawled), options, notesOf(crawled));
+      const named = withName(target, start, crawled);
+      const proposal = proposals.proposeCrawl(preparedFrom(named), crawled);
+      await propose(named, withFindings(proposal, crawled), options, notesOf(crawled));
     });
 }
 
@@ -80,8 +77,13 @@ const limitsOf = ({ maxPages, maxDepth, maxTime, pause }: CrawlOptions): Limits 
   pause,
 });
 
-const byAddress = (a: { address: string }, b: { address: string }): number =>
-  a.address < b.address ? -1 : 1;
+/** A site file that is begun here has the name that the website gives itself. */
+function withName(target: Target, start: URL, crawled: Crawled): Target {
+  const name = proposals.nameOfWebsite(crawled);
+  const isNew = target.text === newSiteFile(start);
+  if (!isNew || name === null) return target;
+  return { ...target, text: newSiteFile(start, name) };
+}
 
 /** For those who read JSON: what the crawl saw besides pages. */
 const withFindings = (

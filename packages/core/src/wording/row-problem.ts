@@ -20,6 +20,8 @@ export function describeRowProblem(problem: RowProblem): string {
       return 'It has no name.';
     case 'not-a-page-address':
       return 'It is no address of a page.';
+    case 'menu-link':
+      return `The menu "${problem.menu}" is proposed without this link: it is no address that a site can have.`;
     case 'row-twice':
       return `It stands on line ${problem.line} already.`;
     case 'conflicting-rows':

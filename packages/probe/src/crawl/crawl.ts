@@ -1,7 +1,7 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import type { proposals } from '@kleidon/core';
 import { ask, type Answer } from './ask.ts';
-import { readHtml, type HtmlMenu } from './read-html.ts';
+import { readHtml } from './read-html.ts';
 import { robotsOf } from './robots.ts';
 
 /** How far a crawl goes. */
@@ -17,10 +17,7 @@ export interface Limits {
 }
 
 /** What a crawl found. */
-export interface Crawled {
-  readonly pages: readonly proposals.FoundPage[];
-  /** The navigation of each page that has any. */
-  readonly menus: readonly { readonly on: string; readonly menus: readonly HtmlMenu[] }[];
+export interface Crawled extends proposals.Crawl {
   /** Links that lead nowhere: what was asked for, what came, and the page with the link. */
   readonly broken: readonly Broken[];
   /** Addresses that robots.txt keeps to itself. */
@@ -71,7 +68,8 @@ export async function crawl(
   const seen = new Set<string>([start.href]);
   const perPath = new Map<string, number>();
   const pages = new Map<string, proposals.FoundPage>();
-  const menus: { on: string; menus: readonly HtmlMenu[] }[] = [];
+  const menus: { on: string; menus: readonly proposals.FoundMenu[] }[] = [];
+  let siteName: string | null = null;
   const broken: Broken[] = [];
   let requests = 0;
   let disallowed = 0;
@@ -103,6 +101,7 @@ export async function crawl(
           kind: 'document',
           listed: html.listed,
         });
+      siteName ??= html.siteName;
       if (html.menus.length > 0) menus.push({ on: path, menus: html.menus });
       for (const link of html.follow ? html.links : []) enqueue(link, depth + 1, path);
     } else if (status === 401 || status === 403) {
@@ -137,7 +136,15 @@ export async function crawl(
   }
   const isDepth = endedBy === null && beyond.size > 0;
   if (isDepth) endedBy = `a depth of ${limits.depth} links`;
-  return { pages: [...pages.values()], menus, broken, disallowed, endedBy };
+  return {
+    origin: start.origin,
+    siteName,
+    pages: [...pages.values()],
+    menus,
+    broken,
+    disallowed,
+    endedBy,
+  };
 }
 
 /** A server that says when to come again is asked once more then. */

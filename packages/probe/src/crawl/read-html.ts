@@ -1,25 +1,32 @@
+import type { proposals } from '@kleidon/core';
 import { Parser } from 'htmlparser2';
 
 /** What a crawl takes from an HTML page. */
 export interface HtmlPage {
   readonly title: string | null;
+  /** What the page calls its website; null where it does not. */
+  readonly siteName: string | null;
   /** Whole addresses, without fragments. */
   readonly links: readonly string[];
-  readonly menus: readonly HtmlMenu[];
+  readonly menus: readonly proposals.FoundMenu[];
   /** Search engines may list it. */
   readonly listed: boolean;
   /** Its links may be followed. */
   readonly follow: boolean;
 }
 
-/** A list of links that the page itself calls its navigation. */
-export interface HtmlMenu {
-  /** What the page calls it; empty where it does not. */
+interface OpenMenu {
+  readonly name: string | null;
   readonly label: string;
-  readonly links: readonly string[];
+  readonly links: Set<string>;
+  readonly depth: number;
 }
 
 const MAX_TITLE = 200;
+/** How pages name their website, in the order of trust. */
+const SITE_NAMES = ['og:site_name', 'application-name'];
+/** What a mark may call a menu here; others are taken for menus without a name. */
+const MENU_NAME = /^[\p{L}\p{N}][\p{L}\p{N}_ .-]{0,99}$/u;
 const LINKS: Readonly<Record<string, string>> = {
   a: 'href',
   area: 'href',
@@ -36,8 +43,9 @@ export function readHtml(html: string, address: string): HtmlPage {
   const titles: string[] = [];
   let robots = '';
   const links = new Set<string>();
-  const menus: { label: string; links: Set<string>; depth: number }[] = [];
-  const open: { label: string; links: Set<string>; depth: number }[] = [];
+  const siteNames = new Map<string, string>();
+  const menus: OpenMenu[] = [];
+  const open: OpenMenu[] = [];
   let depth = 0;
   let titlesOpen = 0;
 
@@ -50,10 +58,15 @@ export function readHtml(html: string, address: string): HtmlPage {
           titlesOpen++;
         }
         if (name === 'base') base = resolved(attributes['href'] ?? '', base) ?? base;
-        if (name === 'meta' && attributes['name']?.toLowerCase() === 'robots')
-          robots = attributes['content']?.toLowerCase() ?? '';
-        if (name === 'nav' || attributes['role'] === 'navigation') {
+        if (name === 'meta') {
+          const about = (attributes['name'] ?? attributes['property'] ?? '').toLowerCase();
+          if (about === 'robots') robots = attributes['content']?.toLowerCase() ?? '';
+          if (SITE_NAMES.includes(about)) siteNames.set(about, attributes['content'] ?? '');
+        }
+        const mark = attributes['data-kleidon-menu'];
+        if (name === 'nav' || attributes['role'] === 'navigation' || mark !== undefined) {
           const menu = {
+            name: mark !== undefined && MENU_NAME.test(mark) ? mark : null,
             label: attributes['aria-label'] ?? attributes['id'] ?? '',
             links: new Set<string>(),
             depth,
@@ -80,15 +93,19 @@ export function readHtml(html: string, address: string): HtmlPage {
   );
   parser.end(html);
   return {
-    title: (titles[0] ?? '').replace(/\s+/g, ' ').trim().slice(0, MAX_TITLE) || null,
+    title: plainTitle(titles[0]),
+    siteName: plainTitle(SITE_NAMES.map((one) => siteNames.get(one)).find(Boolean)),
     links: [...links],
     menus: menus
-      .filter((menu) => menu.links.size > 1)
-      .map(({ label, links: inMenu }) => ({ label, links: [...inMenu] })),
+      .filter(({ name, links: inMenu }) => name !== null || inMenu.size > 1)
+      .map(({ name, label, links: inMenu }) => ({ name, label, links: [...inMenu] })),
     listed: !/\b(noindex|none)\b/.test(robots),
     follow: !/\b(nofollow|none)\b/.test(robots),
   };
 }
+
+const plainTitle = (text = ''): string | null =>
+  text.replace(/\s+/g, ' ').trim().slice(0, MAX_TITLE) || null;
 
 function resolved(link: string, base: string): string | null {
   if (!URL.canParse(link.trim(), base)) return null;
