@@ -42,7 +42,8 @@ export async function propose(
   const text = isEmpty ? target.text : proposals.withProposed(target.text, proposal);
   const findings = isEmpty ? [] : findIntroduced(target, text);
   // Whatever was refused is for someone to fix: a script must not take the rest for all of it.
-  if (proposal.refused.length > 0) process.exitCode = EXIT.failed;
+  if (proposal.refused.some(({ problem }) => problem.code !== 'tidied'))
+    process.exitCode = EXIT.failed;
   if (options.json) {
     if (options.write && !isEmpty) await target.write(text);
     const written = options.write === true && !isEmpty;

@@ -76,6 +76,38 @@ describe('redirects of a list', () => {
     expect(read).toMatchObject({ ok: false, errors: [{ code: 'csv', file: 'l.csv', line: 2 }] });
   });
 
+  test('of two spellings of one address, tidying is named as what does it already', () => {
+    const tidied = SITE.replace(
+      'https://t.example }',
+      'https://t.example, tidy: { index: [index, /home], endings: [.html] } }',
+    );
+    const csv =
+      'from,to\n/index.html,/\n/home,/\n/NEW/,https://t.example/new\n/new?x=1,/new\n/new,/new\n/other.html,/new\n';
+    const { additions, refused } = proposed(csv, tidied);
+    expect(refused.map(({ what, why }) => [what, why])).toEqual(
+      ['/index.html', '/home', '/NEW/'].map((one) => [
+        one,
+        'Tidying already does this: both are one address on this site.',
+      ]),
+    );
+    expect(additions.map(({ name }) => name)).toEqual(['/new?x=1', '/new', '/other.html']);
+  });
+
+  test.each([
+    ['/index.html', '/', 'Remove it: tidying already does this.'],
+    ['/new/', 'https://t.example/new', 'Remove it: tidying already does this.'],
+    ['/:x.html', '/:x', 'Remove it: tidying already does this.'],
+    ['/new', '/new', 'Remove it.'],
+  ])('from %s to %s is a loop of its own, which goes with the redirect', (from, to, remedy) => {
+    const text = `${SITE.replace('https://t.example }', 'https://t.example, tidy: { index: [index], endings: [.html] } }')}redirects: [{ from: '${from}', to: '${to}' }]\n`;
+    const site = prepared(text);
+    const [loop, ...others] = queries.inspect(site, 'x', NOW);
+    expect([loop, others]).toMatchObject([{ code: 'redirect-loop', remedy }, []]);
+    const file = { text, name: 'x', listOf: () => null };
+    const fixed = queries.tryFix(file, site, [loop!], null, NOW);
+    expect(fixed).toMatchObject({ refusal: null, text: text.replace(/redirects: .*\]/, 'redirects: []') });
+  });
+
   test('loops and dead ends are told before they are written', () => {
     const csv = 'from,to\n/a,/b\n/b,/a\n/c,/gone\n';
     const before = queries.inspect(prepared(SITE), 'x', NOW);

@@ -1,10 +1,14 @@
 import { literalOf } from '../model/pattern.ts';
 import { appliedRedirect } from '../redirects/applied.ts';
+import { leadsToItself } from '../redirects/leads-to-itself.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { Redirect } from '../model/site.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
-/** A redirect stands before a page that is there: nobody reaches the page, or some do not. */
+/**
+ * A redirect stands before a page that is there: nobody reaches the page, or some do not. One that leads
+ * to itself is a loop and nothing else.
+ */
 export function redirectHidesPage({ prepared, explorer }: InspectionContext): FindingDraft[] {
   const { pages, redirects } = prepared.site;
   const hidden = new Map<Redirect, { pages: string[]; isForEveryone: boolean }>();
@@ -13,7 +17,7 @@ export function redirectHidesPage({ prepared, explorer }: InspectionContext): Fi
     const parts = explorer.partsOf(page.example);
     const sentBy = parts.map(({ end }) => appliedRedirect(prepared, end.hops[0]!.decision));
     for (const redirect of new Set(sentBy)) {
-      if (redirect === null) continue;
+      if (redirect === null || leadsToItself(redirect, prepared.site)) continue;
       const known = hidden.get(redirect) ?? { pages: [], isForEveryone: true };
       known.pages.push(page.address);
       known.isForEveryone &&= sentBy.every((one) => one === redirect);

@@ -66,7 +66,7 @@ function checkEntries(
   });
   const places = { valueAt: place, keyAt: place, within: place };
   const list = new ErrorList('entries', [], places);
-  const read = readerFor(site, list, places);
+  const read = readerFor(site, list);
   const keyed = entries.map(({ name, value }, i) => [section === 'redirects' ? i : name, value]);
   checkSection(section, keyed as [string | number, unknown][], read, places);
   const wrong = new Map<number, SiteProblem>();

@@ -107,7 +107,7 @@ function proposeMenus(
       const paths = links
         .filter((link) => /^https?:/.test(link))
         .map((link) => pathOf(link, origin));
-      const key = JSON.stringify(name === null ? paths : name);
+      const key = JSON.stringify(name ?? paths);
       const known = seen.get(key) ?? { name, label, links: new Set(), on: [] };
       for (const path of paths) known.links.add(path);
       known.on.push(on);

@@ -1,4 +1,6 @@
+import { readAddress } from '../address/address.ts';
 import { type SiteValue, isRecord } from '../model/plain-value.ts';
+import { tidyOf } from '../site/read/reader-for.ts';
 import { isSame } from '../site/edit/change-value.ts';
 import { readTable } from '../formats/csv.ts';
 import { COLUMNS, redirectFrom } from '../site/fields/redirect-columns.ts';
@@ -29,6 +31,7 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
       .filter(isRecord)
       .map((redirect) => [keyOf(redirect, ignoreCase), redirect]),
   );
+  const isTidied = tidiedOn(site);
   const refused: RejectedRow[] = [];
   const byKey = new Map<string, Taken[]>();
   for (const row of rows) {
@@ -39,7 +42,9 @@ export function proposeRedirectsFromCsv(site: SiteValue, text: string): Redirect
     }
     const value = redirectFrom(row);
     const key = keyOf(value, ignoreCase);
-    byKey.set(key, [...(byKey.get(key) ?? []), { value, line, from: row.values.from ?? '' }]);
+    if (isTidied(value))
+      refused.push({ what: row.values.from ?? '', line, problem: { code: 'tidied' } });
+    else byKey.set(key, [...(byKey.get(key) ?? []), { value, line, from: row.values.from ?? '' }]);
   }
   const entries = [...byKey.values()].flatMap((same) => chosen(same, refused));
   const sorted = partitionValid(site, 'redirects', entries, refused);
@@ -84,6 +89,24 @@ function chosen(same: readonly Taken[], refused: RejectedRow[]): LineEntry[] {
     if (problem !== null) refused.push({ what: from, line, problem });
     return problem === null ? [{ name: textOf(value['from']), value, line }] : [];
   });
+}
+
+/** Tells redirects between two spellings of one address. */
+function tidiedOn(site: SiteValue): (redirect: Readonly<Record<string, unknown>>) => boolean {
+  const tidy = tidyOf(site);
+  const address = isRecord(site['site']) ? textOf(site['site']['address']) : '';
+  const url = URL.canParse(address) ? new URL(address) : new URL('https://site.invalid');
+  const home = { protocol: url.protocol as 'http:' | 'https:', host: url.host };
+  const formOf = (text: string): string | null => {
+    const read = hasPieces(text) ? null : readAddress(text, home, tidy);
+    if (!read?.ok) return null;
+    const { protocol, host, path, query } = read.address;
+    return `${protocol}//${host}${path}?${query}`;
+  };
+  return ({ from, to }) => {
+    const form = formOf(textOf(from));
+    return form !== null && textOf(from) !== textOf(to) && form === formOf(textOf(to));
+  };
 }
 
 const textOf = (value: unknown): string => (typeof value === 'string' ? value : '');

@@ -89,6 +89,10 @@ export interface FindingValues {
   };
   'unlisted-linked': { readonly page: string; readonly menu: string };
   'redirect-loop': {
+    readonly source: string;
+    readonly target: string;
+    /** Source and target are one address of the site, in two spellings or in one. */
+    readonly isItself: boolean;
     readonly address: string;
     readonly met: readonly string[];
     readonly who: People;

@@ -6,6 +6,8 @@ export type RowProblem =
   | { readonly code: 'csv'; readonly problem: CsvProblem }
   | { readonly code: 'invalid'; readonly problem: SiteProblem }
   | { readonly code: 'no-address' | 'no-name' | 'not-a-page-address' }
+  /** A redirect between two spellings of one address. */
+  | { readonly code: 'tidied' }
   /** A link of a menu that a site file can't have; the menu is taken without it. */
   | { readonly code: 'menu-link'; readonly menu: string }
   /** The same is on an earlier line. */

@@ -105,6 +105,9 @@ function isIntended(
   // The target stays the same, with fewer redirects.
   if (code === 'redirect-chain')
     return before?.outcome === after?.outcome && before?.final === after?.final;
+  // Whoever looped gets on; search engines may list the page then.
+  if (code === 'redirect-loop')
+    return before?.outcome === 'loop' || (before === null && after === null);
   // The redirect becomes temporary.
   if (code === 'redirect-permanent-for-some') return after !== null && about === values['source'];
   if (!OPENING.has(code)) return false;

@@ -48,7 +48,7 @@ export function readCondition(
 ): ReadCondition {
   const list = new ErrorList('condition', [], PLACES);
   const pieces = sharedPieces(addresses.map(namesIn));
-  const condition = readerFor(site, list, PLACES).condition(text, [], { names: pieces });
+  const condition = readerFor(site, list).condition(text, [], { names: pieces });
   const [first] = [...list.errors].sort((a, b) => a.column - b.column);
   if (first) {
     const { problem, column } = first;
@@ -75,7 +75,7 @@ function audiencesOf(site: SiteValue): ReadonlyMap<string, Condition> {
   const entries = isRecord(site['audiences']) ? Object.entries(site['audiences']) : [];
   const texts = entries.filter((entry): entry is [string, string] => typeof entry[1] === 'string');
   const list = new ErrorList('audiences', [], PLACES);
-  const built = buildAudiences(texts, readerFor(site, list, PLACES), list);
+  const built = buildAudiences(texts, readerFor(site, list), list);
   return new Map(Object.entries(built));
 }
 

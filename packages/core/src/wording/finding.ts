@@ -148,9 +148,16 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     'Take it out of the menu, or let it be listed.',
   ],
   'redirect-loop': [
-    ({ address, met, who }, { people }) =>
-      `${address} sends ${people(who)} round and round: ${met.join(' → ')}.`,
-    'Let it redirect to a page, or remove one of the redirects.',
+    ({ address, met, who, source, target, isItself }, { people }) => {
+      if (!isItself) return `${address} sends ${people(who)} round and round: ${met.join(' → ')}.`;
+      return source === target
+        ? `The redirect from ${source} leads ${people(who)} to itself, without end.`
+        : `${source} and ${target} are one address on this site. The redirect leads ${people(who)} from ${address} to itself, without end.`;
+    },
+    ({ source, target, isItself }) => {
+      if (!isItself) return 'Let it redirect to a page, or remove one of the redirects.';
+      return source === target ? 'Remove it.' : 'Remove it: tidying already does this.';
+    },
   ],
   'redirect-chain': [
     ({ source, met }) => `${source} redirects to another redirect: ${met.join(' → ')}.`,

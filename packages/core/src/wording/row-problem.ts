@@ -20,6 +20,8 @@ export function describeRowProblem(problem: RowProblem): string {
       return 'It has no name.';
     case 'not-a-page-address':
       return 'It is no address of a page.';
+    case 'tidied':
+      return 'Tidying already does this: both are one address on this site.';
     case 'menu-link':
       return `The menu "${problem.menu}" is proposed without this link: it is no address that a site can have.`;
     case 'row-twice':

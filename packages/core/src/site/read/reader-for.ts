@@ -1,4 +1,5 @@
 import type { Site } from '../../model/site.ts';
+import type { Tidy } from '../../model/tidy.ts';
 import { isRecord, type SiteValue } from '../../model/plain-value.ts';
 import { isTimeZone } from '../../time/instant.ts';
 import { siteSchema } from '../fields/site-schema.ts';
@@ -24,13 +25,23 @@ const keysOf = (value: unknown): string[] => (isRecord(value) ? Object.keys(valu
  *
  * @param site the site file as plain values; it may have errors, which are not told here
  */
-export function readerFor(site: SiteValue, list: ErrorList, places: Places): FieldReader {
-  const head = site['site'];
-  const unused = new ErrorList('site', [], places);
-  const entry = hasShape(siteSchema, head, ['site'], unused)
-    ? (head as yup.InferType<typeof siteSchema>)
-    : null;
+export function readerFor(site: SiteValue, list: ErrorList): FieldReader {
+  const entry = headOf(site);
   const timeZone = entry?.['time-zone'] ?? 'UTC';
   const zone = isTimeZone(timeZone) ? timeZone : 'UTC';
   return new FieldReader(list, namesOf(site), zone, buildTidy(entry?.tidy));
 }
+
+/** The tidying rules of a site file; those of a site without any where it has errors there. */
+export const tidyOf = (site: SiteValue): Tidy => buildTidy(headOf(site)?.tidy);
+
+function headOf(site: SiteValue): yup.InferType<typeof siteSchema> | null {
+  const head = site['site'];
+  const unused = new ErrorList('site', [], NO_PLACES);
+  return hasShape(siteSchema, head, ['site'], unused)
+    ? (head as yup.InferType<typeof siteSchema>)
+    : null;
+}
+
+const nowhere = () => ({ line: 1, column: 1 });
+const NO_PLACES: Places = { valueAt: nowhere, keyAt: nowhere, within: nowhere };
