@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { decisions, proposals, queries } from '@kleidon/core';
-import type { Effect, SavedDraft } from '@kleidon/client';
+import { createClient, type Effect, type SavedDraft } from '@kleidon/client';
 import { json, kleidon } from '../../cli/test/cli.ts';
 import { call, called, operations } from './described.ts';
 import { run, temporaryFolder, type Running } from './running.ts';
@@ -139,6 +139,25 @@ describe('redirects over HTTP', () => {
     expect((await table('finding=none')).found).toBe(502);
     expect((await ask(`${L}/redirects?order=colour`)).status).toBe(400);
   });
+
+  test.each(['- no map\n', 'redirects: no list\n', '{'])(
+    'a spreadsheet for the draft %j is refused with what is wrong',
+    async (text) => {
+      const site = `${L}-${text.length}`;
+      await createClient(service.address).addSite(SITE, site.slice('/api/sites/'.length));
+      const headers = { 'Content-Type': 'application/yaml', 'If-Match': '"1"' };
+      await ask(`${site}/draft`, { method: 'PUT', headers, body: text });
+      const refused = await ask(`${site}/redirect-proposals`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'text/csv' },
+        body: 'from,to\n/c,/new\n',
+      });
+      expect(await refused.json()).toMatchObject({
+        status: 422,
+        title: 'The patch can not be applied',
+      });
+    },
+  );
 
   test('a spreadsheet is proposed line by line, and nothing is kept', async () => {
     const csv = 'from,to,kind\n/a,/new,302\n/c,/new,\nno,/x,\n/b,/new,301\n';

@@ -106,7 +106,16 @@ async function start({
     });
   } catch (error) {
     if (error instanceof SettingsProblem) throw new Stop(EXIT.wrongUse, error.message);
-    const { code, message, port: taken } = error as NodeJS.ErrnoException & { port?: number };
+    const {
+      code,
+      syscall,
+      message,
+      address,
+      port: taken,
+    } = error as NodeJS.ErrnoException & {
+      address?: string;
+      port?: number;
+    };
     if (code === 'EADDRINUSE' && taken !== port)
       throw new Stop(
         EXIT.wrongUse,
@@ -118,10 +127,10 @@ async function start({
         `Port ${port} of ${host} is taken. Choose another with --port NUMBER, or any free one with --port 0.`,
       );
     }
-    if (code === 'EACCES' || code === 'EADDRNOTAVAIL') {
+    if (syscall === 'listen') {
       throw new Stop(
         EXIT.wrongUse,
-        `${host}, port ${port}, can't be listened on: ${message}. Choose others with --host and --port.`,
+        `Port ${taken ?? port} of ${address ?? host} can't be listened on: ${message}. Choose another host or port: --host and --port for the service, the settings for a gateway.`,
       );
     }
     throw new Stop(

@@ -14,7 +14,7 @@ import type { ShopSettings } from '../settings/shops.ts';
 import type { LedgerStore } from '../store/ledger.ts';
 import type { RejectedEvents } from '../store/rejected-events.ts';
 import type { ProbeStore } from '../store/probes.ts';
-import { Problem } from './problem.ts';
+import { patchFailed, Problem } from './problem.ts';
 
 /** What the handlers of the API work with. */
 export interface Context {
@@ -123,10 +123,7 @@ export async function checkedInTime(
   });
   if (checked && 'errors' in checked) return checked;
   if (!checked) throw givenUp();
-  const { operation, message } = checked;
-  throw new Problem('patch-failed', `Operation ${operation + 1}: ${message}`, {
-    errors: [{ pointer: `/${operation}`, message }],
-  });
+  throw patchFailed(checked);
 }
 
 const givenUp = (): Problem =>

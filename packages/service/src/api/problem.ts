@@ -1,5 +1,5 @@
 import type { Message } from '@kleidon/api';
-import { queries } from '@kleidon/core';
+import { queries, siteFiles } from '@kleidon/core';
 import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 
@@ -205,9 +205,19 @@ function questionProblem({ problem, message, sentences }: queries.QuestionError)
   return new Problem('wrong-request', message, { errors });
 }
 
+/** An operation that could not be carried out, by its position. */
+export const patchFailed = ({
+  operation,
+  message,
+}: Pick<siteFiles.PatchProblem, 'operation' | 'message'>): Problem =>
+  new Problem('patch-failed', `Operation ${operation + 1}: ${message}`, {
+    errors: [{ pointer: `/${operation}`, message }],
+  });
+
 /** The problem behind an error of core, of the body parser or of the database. */
 function problemFrom(error: unknown): Problem {
   if (error instanceof queries.QuestionError) return questionProblem(error);
+  if (error instanceof siteFiles.PatchProblem) return patchFailed(error);
   const { code, type, limit, expose, message, status } = error as {
     code?: string;
     type?: string;
