@@ -5,6 +5,17 @@ import { EXIT, SiteHasErrors, Stop } from './exit.ts';
 import { jsonOf, printable } from './output/print.ts';
 import type { queries } from '@kleidon/core';
 
+/** What the site refuses, in place of wrong use. */
+const REFUSED = new Set(['draft-changed', 'guarantee-broken', 'fix-refused', 'check-too-slow']);
+
+/** Remedies that the API words for those who send requests, as they are for the command. */
+const REMEDIES: Readonly<Record<string, string>> = {
+  'guarantee-broken':
+    'Change the draft so that it holds, or release it all the same with --override REASON.',
+  'site-exists': 'Choose another name with --id NAME, or replace its draft with kleidon draft put.',
+  'no-such-visitor': 'Name one of the site file with --as, or describe one with --visitor.',
+};
+
 const program = new Command('kleidon')
   .description(
     'Who reaches which page of a website, and where old addresses lead: seen before it is live.',
@@ -85,12 +96,8 @@ async function complainOf({ code, message, problem }: ServiceProblem): Promise<n
     return complain(EXIT.failed, printErrors(errors));
   }
   return complain(
-    problem.status >= 500
-      ? EXIT.unreachable
-      : code === 'draft-changed'
-        ? EXIT.failed
-        : EXIT.wrongUse,
-    [message, problem.remedy].filter(Boolean).join(' '),
+    problem.status >= 500 ? EXIT.unreachable : REFUSED.has(code) ? EXIT.failed : EXIT.wrongUse,
+    [message, REMEDIES[code] ?? problem.remedy].filter(Boolean).join(' '),
   );
 }
 

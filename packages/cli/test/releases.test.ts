@@ -110,6 +110,23 @@ describe('with a service', () => {
     expect(restored.out).toMatch(/^Released 3 \(release 1 again\) at .*: As it was$/m);
     expect((await to('release', 'get', '3')).out).toBe(sample);
     expect((await to('release', 'restore', '9', '--note', 'x')).code).toBe(2);
+    expect((await to('sites', 'add', SAMPLE, '--id', 'merrow')).err).toContain('--id NAME');
+  });
+
+  test('one that breaks a guarantee is refused, with the option that releases it all the same', async () => {
+    const file = join(folder.path, 'broken.site.yaml');
+    writeFileSync(
+      file,
+      'kleidon: 1\nsite: { name: B, address: https://b.example }\npages: { /: Home }\nguarantees: [{ who: guest, never: reach, at: / }]\n',
+    );
+    await to('sites', 'add', file, '--id', 'broken');
+    const release = ['release', '--site', 'broken', '--note', 'First'];
+    const { code, err } = await to(...release);
+    expect([code, err]).toEqual([1, expect.stringContaining('with --override REASON.')]);
+    expect((await to(...release, '--override', 'It opens today')).code).toBe(0);
+    await to('sites', 'delete', 'broken', '--confirm', 'broken');
+    expect((await to('sites', 'restore', 'broken')).out).toContain('Restored broken: B');
+    await to('sites', 'delete', 'broken', '--confirm', 'broken');
   });
 
   test('one is set for a time, listed and cancelled', async () => {

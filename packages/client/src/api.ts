@@ -2,6 +2,7 @@ import type { Answer, Body, Message, Query } from '@kleidon/api';
 
 export type SiteSummary = Message<'Site'>;
 export type DeletedSite = Message<'DeletedSite'>;
+export type RestoredSite = Message<'RestoredSite'>;
 export type Draft = Message<'Draft'>;
 export type SavedDraft = Message<'SavedDraft'>;
 export type Check = Message<'Check'>;

@@ -54,7 +54,20 @@ describe('a site that is deleted', () => {
     expect(await (await ask('/api/sites/gone/releases')).json()).toMatchObject({
       releases: [{ number: 1, note: 'first' }],
     });
-    await ask('/api/sites/gone?confirm=gone', { method: 'DELETE' });
+    const scheduled = await ask('/api/sites/gone/scheduled-release', {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/json', 'If-Match': '"2"' },
+      body: '{"note":"spring","at":"2090-01-01"}',
+    });
+    expect(scheduled.status).toBe(201);
+    const restoring = { method: 'POST' };
+    const remove = () => ask('/api/sites/gone?confirm=gone', { method: 'DELETE' });
+    await remove();
+    expect(await (await ask('/api/deleted-sites/gone/restore', restoring)).json()).toMatchObject({
+      scheduled: { note: 'spring' },
+      cancelled: null,
+    });
+    await remove();
     expect(operations('deletion').filter((one) => !called.has(one))).toEqual([]);
     await service.end();
 
@@ -70,6 +83,22 @@ describe('a site that is deleted', () => {
       db.close();
       return row.count;
     };
+    change("update scheduled_release set takes_effect_at = '2026-01-01T00:00:00.000Z'");
+    const later = await run(folder.path);
+    const at = (path: string, init?: RequestInit) => call(later.address, path, init);
+    expect(await (await at('/api/deleted-sites/gone/restore', restoring)).json()).toMatchObject({
+      scheduled: null,
+      cancelled: { note: 'spring' },
+    });
+    expect(await (await at('/api/sites/gone/scheduled-release')).json()).toEqual({
+      scheduled: null,
+    });
+    expect(await (await at('/api/sites/gone/releases')).json()).toMatchObject({
+      releases: [{ number: 1 }],
+    });
+    await at('/api/sites/gone?confirm=gone', { method: 'DELETE' });
+    await later.end();
+
     const longAgo = new Date(Date.now() - 29 * 86_400_000).toISOString();
     change(`update site set deleted_at = '${longAgo}'`);
     await (await run(folder.path)).end();

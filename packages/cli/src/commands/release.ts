@@ -183,5 +183,5 @@ function printRelease({
 const printListed = (release: Release): string =>
   [printRelease(release), ...(release.says ?? []).map((one) => wrapped('  ', one))].join('\n');
 
-const printScheduled = ({ draftVersion, takesEffectAt, note }: ScheduledRelease): string =>
+export const printScheduled = ({ draftVersion, takesEffectAt, note }: ScheduledRelease): string =>
   `Version ${draftVersion} of the draft is released at ${takesEffectAt}: ${note}`;

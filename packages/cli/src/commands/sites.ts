@@ -1,10 +1,11 @@
 import { createInterface } from 'node:readline/promises';
 import { Option, type Command } from 'commander';
-import { createClient, type SiteSummary } from '@kleidon/client';
+import { createClient, type ScheduledRelease, type SiteSummary } from '@kleidon/client';
 import { EXIT, Stop } from '../exit.ts';
 import { jsonOption, serviceOption } from '../options.ts';
 import { print } from '../output/print.ts';
 import { count } from '../output/style.ts';
+import { printScheduled } from './release.ts';
 import { sendLists } from '../lists.ts';
 import { readText } from '../read-text.ts';
 
@@ -98,9 +99,18 @@ function addDeletion(sites: Command): void {
     .addOption(jsonOption())
     .action(async (site: string, { service, json }: SitesOptions) => {
       const restored = await createClient(service).restoreSite(site);
-      print(json, restored, () => `Restored ${printSite(restored)}`);
+      print(json, restored, () =>
+        [
+          `Restored ${printSite(restored.site)}`,
+          ...(restored.scheduled ? [printScheduled(restored.scheduled)] : []),
+          ...(restored.cancelled ? [printCancelled(restored.cancelled)] : []),
+        ].join('\n'),
+      );
     });
 }
+
+const printCancelled = ({ draftVersion, takesEffectAt, note }: ScheduledRelease): string =>
+  `Cancelled: version ${draftVersion} of the draft was to be released at ${takesEffectAt}, when the site was deleted: ${note}`;
 
 async function askName(site: string): Promise<string> {
   if (!process.stdin.isTTY || !process.stdout.isTTY)

@@ -193,7 +193,7 @@ function effectOf(context: Context, site: string, source: Source): string[] | nu
   }
 }
 
-function withoutText<T extends { readonly text: string }>({
+export function withoutText<T extends { readonly text: string }>({
   text: _,
   ...rest
 }: T): Omit<T, 'text'> {

@@ -7,6 +7,7 @@ import type { DeletedSite } from '../store/sites.ts';
 import { summaryOf } from './drafts.ts';
 import { Problem } from './problem.ts';
 import { registerCalls } from './register-calls.ts';
+import { withoutText } from './releases.ts';
 
 /** Sites: list, add, delete and restore. */
 export function sitesRouter(context: Context): Router {
@@ -51,9 +52,14 @@ export function sitesRouter(context: Context): Router {
     deletedSites: () => ({ sites: context.sites.deleted().map(withEnd) }),
 
     restoreSite: ({ path: { site } }) => {
-      if (!context.sites.restore(site))
-        throw new Problem('no-such-site', `No site "${site}" was deleted.`);
-      return summaryFor(context, site);
+      const restored = context.sites.restore(site, context.now());
+      if (!restored) throw new Problem('no-such-site', `No site "${site}" was deleted.`);
+      const scheduled = context.sites.scheduled(site);
+      return {
+        site: summaryFor(context, site),
+        scheduled: scheduled && withoutText(scheduled),
+        cancelled: restored.cancelled && withoutText(restored.cancelled),
+      };
     },
   });
 

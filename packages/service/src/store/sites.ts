@@ -58,8 +58,11 @@ export interface SiteStore
   deleted(): DeletedSite[];
   /** Deletes a site, so that it can be restored; whether it was there. */
   remove(site: string, at: Date): boolean;
-  /** Whether a deleted site was there to be restored. */
-  restore(site: string): boolean;
+  /**
+   * Restores a deleted site. A release whose time passed in between is cancelled: nobody expects it any more.
+   * @returns the cancelled release, if there was one; null where no such site was deleted
+   */
+  restore(site: string, now: Date): { readonly cancelled: ScheduledText | null } | null;
   /**
    * Removes the records of sites that were deleted before a moment; they can't be restored any more.
    * @returns the ids of those sites
@@ -198,10 +201,15 @@ export function siteStore(db: Db): SiteStore {
       forgetLive(site);
       return markDeleted.run(at.toISOString(), site).changes > 0;
     },
-    restore: (site) => {
+    restore: db.transaction((site: string, now: Date) => {
       forgetLive(site);
-      return unmarkDeleted.run(site).changes > 0;
-    },
+      if (unmarkDeleted.run(site).changes === 0) return null;
+      const scheduled = releases.scheduled(site);
+      if (!scheduled || Date.parse(scheduled.takesEffectAt) > now.getTime())
+        return { cancelled: null };
+      releases.cancelScheduled(site);
+      return { cancelled: scheduled };
+    }),
     purge,
     summary: (site) => summary.get(site) ?? null,
     keepCheck: (site, version, { name, errors }) => void keepCheck.run(name, errors, site, version),
