@@ -105,7 +105,10 @@ describe('redirects of a list', () => {
     expect([loop, others]).toMatchObject([{ code: 'redirect-loop', remedy }, []]);
     const file = { text, name: 'x', listOf: () => null };
     const fixed = queries.tryFix(file, site, [loop!], null, NOW);
-    expect(fixed).toMatchObject({ refusal: null, text: text.replace(/redirects: .*\]/, 'redirects: []') });
+    expect(fixed).toMatchObject({
+      refusal: null,
+      text: text.replace(/redirects: .*\]/, 'redirects: []'),
+    });
   });
 
   test('loops and dead ends are told before they are written', () => {

@@ -209,11 +209,15 @@ describe('a shop of the sample site', () => {
     [about('purchase.renewed', { until: 'soon' }), 'A time is a moment such as'],
     [
       about('purchase.renewed', { until: '2026-99-99T00:00:00Z' }),
-      '"until" is no moment that there is',
+      '"data.until" is "2026-99-99T00:00:00Z": there is no such moment',
+    ],
+    [
+      about('purchase.renewed', { until: '2027-02-29T00:00:00Z' }),
+      '"data.until" is "2027-02-29T00:00:00Z": there is no such moment',
     ],
     [
       { ...about('purchase.renewed'), timestamp: '2026-02-31T99:00:00Z' },
-      '"timestamp" is no moment',
+      '"timestamp" is "2026-02-31T99:00:00Z": there is no such moment',
     ],
     [about('purchase.sold'), '"type" is one of'],
     [
@@ -225,7 +229,7 @@ describe('a shop of the sample site', () => {
   ])('an event that is signed and not understood is kept: %j', async (told, said) => {
     const response = await tell(address(), told, { id: 'broken' });
     // That a moment exists, no schema can say.
-    if (!said.includes('no moment')) expect(() => isDescribed(told)).toThrow();
+    if (!said.includes('no such moment')) expect(() => isDescribed(told)).toThrow();
     const problem = (await response.json()) as { detail: string };
     expect([response.status, problem.detail]).toEqual([400, expect.stringContaining(said)]);
     const list = await call(address(), '/api/sites/merrow-point/shop-events');

@@ -1,5 +1,5 @@
 import type { Message } from '@kleidon/api';
-import { type model, purchases } from '@kleidon/core';
+import { formats, type model, purchases } from '@kleidon/core';
 import type { ShopSettings } from '../settings/shops.ts';
 import { mapped } from '../shops/mapping.ts';
 import type { HeaderOf } from '../shops/signature.ts';
@@ -39,7 +39,7 @@ export function readShopEvent(
     const event = validated(schema, own ? own.event : body) as SaidEvent;
     mustBeWhole(event);
     return event.type === 'buyer.erased'
-      ? { is: 'erased', buyer: buyerOf(event.data), at: Date.parse(event.timestamp) }
+      ? { is: 'erased', buyer: buyerOf(event.data), at: momentIn(event.timestamp)! }
       : { is: 'event', event: eventOf(id, event) };
   } catch (error) {
     if (!(error instanceof Problem)) throw error;
@@ -85,10 +85,11 @@ function mustBeWhole({ type, timestamp, data }: SaidEvent): void {
       '"data.email" or "data.visitor" is missing: who is to be forgotten.',
     ],
   ];
-  for (const [name, text] of Object.entries({ timestamp, from: data.from, until: data.until }))
+  const moments = { timestamp, 'data.from': data.from, 'data.until': data.until };
+  for (const [name, text] of Object.entries(moments))
     needs.push([
-      text === undefined || !Number.isNaN(Date.parse(text)),
-      `"${name}" is no moment that there is.`,
+      text === undefined || momentIn(text) !== null,
+      `"${name}" is "${text}": there is no such moment. Write it as 2027-03-01T09:00:00Z.`,
     ]);
   const missing = needs.filter(([is]) => !is).map(([, what]) => what);
   if (missing.length > 0) throw new Problem('event-not-understood', missing.join(' '));
@@ -103,7 +104,7 @@ const isOfBuyer = (type: string): boolean => type.startsWith('buyer.');
 const eventOf = (id: string, { type, timestamp, data }: SaidEvent): model.ShopEvent => ({
   id,
   type: type,
-  at: Date.parse(timestamp),
+  at: momentIn(timestamp)!,
   purchase: isOfBuyer(type) ? '' : (data.purchase ?? ''),
   product: data.product ?? null,
   from: momentIn(data.from),
@@ -114,7 +115,7 @@ const eventOf = (id: string, { type, timestamp, data }: SaidEvent): model.ShopEv
 });
 
 const momentIn = (text: string | undefined): number | null =>
-  text === undefined ? null : Date.parse(text);
+  text === undefined ? null : formats.readInstant(text, 'UTC');
 
 const NAME_PROBLEMS: Readonly<Record<purchases.NameProblem, string>> = {
   empty: 'is empty',
