@@ -110,6 +110,27 @@ redirects:
     expect(codes(body)).toContain(code);
   });
 
+  test.each([
+    ['gates: { g: { at: /x, admit: [a, guest] } }', 'Join them by "or": admit: role a or guest'],
+    ['landings: [{ after: sign-in, go: /, who: [role a] }]', 'Join them by "or": who: role a'],
+    ['gates: { g: { at: "/x/:y#map", admit: guest } }', 'Write /x/:y.'],
+    ['redirects: [{ from: "/x#(a)", to: /y }]', 'Write /x.'],
+    ['redirects: [{ from: /a, to: /b, kind: 300 }]', 'Known: permanent, temporary.'],
+  ])('%j has the remedy %j', (body, remedy) => {
+    expect(errorsOf(body).map((error) => error.remedy)).toEqual([remedy]);
+  });
+
+  test.each([
+    [301, 'permanent'],
+    [308, 'permanent'],
+    [302, 'temporary'],
+    [303, 'temporary'],
+    [307, 'temporary'],
+  ])('a redirect of kind %d is %s', (code, kind) => {
+    const { redirects } = siteOf(`redirects: [{ from: /a, to: /b, kind: ${code} }]`).site;
+    expect(redirects.map((one) => one.kind)).toEqual([kind]);
+  });
+
   test('one mistake is one error', () => {
     const errors = errorsOf(
       'audiences: { crew: role nobody-knows }\ngates:\n  g: { under: /a, admit: crew }',

@@ -31,6 +31,9 @@ export type SiteProblem =
   | { readonly code: 'not-a-map' | 'not-a-list'; readonly what: string }
   /** `field` is null for the whole entry. */
   | { readonly code: 'wrong-type'; readonly field: string | null; readonly wanted: WantedType }
+  | { readonly code: 'condition-list'; readonly field: string; readonly items: readonly string[] }
+  /** An address with a part that browsers keep to themselves. */
+  | { readonly code: 'fragment'; readonly text: string; readonly without: string }
   | { readonly code: 'missing-field'; readonly field: string; readonly example: string }
   | { readonly code: 'guarantee'; readonly fault: GuaranteeFault }
   | { readonly code: 'nothing-expected' }
@@ -139,6 +142,8 @@ export const ERROR_CODES: Readonly<Record<SiteProblem['code'], SiteErrorCode>> =
   'not-a-map': 'wrong-type',
   'not-a-list': 'wrong-type',
   'wrong-type': 'wrong-type',
+  'condition-list': 'wrong-type',
+  fragment: 'pattern',
   'no-version': 'missing-field',
   'missing-field': 'missing-field',
   'gate-without-scope': 'missing-field',

@@ -2,6 +2,7 @@ import { capitalize } from '../text/capitalize.ts';
 import type { GuaranteeFault, SiteProblem, WantedType } from '../model/site-error.ts';
 import { inWords } from '../text/list.ts';
 import { advice, type Advice } from './advice.ts';
+import { RESERVED_WORDS } from '../condition/vocabulary.ts';
 import { describeConditionProblem } from './condition-problem.ts';
 import { describeCsvProblem } from './csv-problem.ts';
 import { describeInversionProblem, describePatternProblem } from './pattern-problem.ts';
@@ -57,6 +58,10 @@ const GUARANTEE_FAULTS: Readonly<Record<GuaranteeFault, [string, string]>> = {
   ],
 };
 
+/** What somebody means by an item of a list of conditions: mostly a role. */
+const asCondition = (item: string): string =>
+  /^[\p{L}\p{N}_-]+$/u.test(item) && !RESERVED_WORDS.has(item) ? `role ${item}` : item;
+
 const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
   'not-yaml': ({ detail }) =>
     advice(
@@ -91,6 +96,16 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
     const [type, remedy] = WANTED[wanted];
     return advice(`"${field ?? 'This'}" must be ${type}.`, remedy);
   },
+  'condition-list': ({ field, items }) =>
+    advice(
+      `"${field}" is one condition, not a list.`,
+      `Join them by "or": ${field}: ${items.map(asCondition).join(' or ')}`,
+    ),
+  fragment: ({ text, without }) =>
+    advice(
+      `${text} has a "#": browsers keep what follows it, so that no request has it.`,
+      `Write ${without}.`,
+    ),
   'missing-field': ({ field, example }) => advice(`"${field}" is missing.`, `Add it: ${example}`),
   guarantee: ({ fault }) => advice(...GUARANTEE_FAULTS[fault]),
   'nothing-expected': () => advice('Nothing is expected of this visit.', 'Say it: outcome: reach.'),

@@ -20,6 +20,8 @@ export interface FieldDeclaration {
   readonly isNullable: boolean;
   /** What it may be; empty where that is open. */
   readonly choices: readonly (string | number | boolean)[];
+  /** Numbers that are read as a choice each. */
+  readonly codes: readonly number[];
   /** What holds where nothing is written; null where nothing does. */
   readonly usual: string | number | null;
   /** The fields within, of `fields` and of each of the `rows`. */
@@ -67,6 +69,7 @@ function declarationOf(name: string, described: yup.SchemaFieldDescription): Fie
     isSeldom: meta.isSeldom ?? false,
     isNullable: meta.isNullable ?? false,
     choices: meta.choices ?? [],
+    codes: meta.codes ?? [],
     usual: meta.usual ?? null,
     fields: Object.entries(inner).map(([field, one]) => declarationOf(field, one)),
     one: meta.one ?? null,

@@ -2,6 +2,12 @@ import { sectionDeclarations, siteDeclaration, type FieldDeclaration } from './d
 
 type JsonSchema = Readonly<Record<string, unknown>>;
 
+const [TEXT, NUMBER, BOOLEAN] = ['string', 'number', 'boolean'].map((type) => ({ type }));
+/** What an attribute of a visitor may be. */
+const ATTRIBUTE: JsonSchema = {
+  anyOf: [TEXT, NUMBER, BOOLEAN, { type: 'array', items: { anyOf: [TEXT, NUMBER] } }],
+};
+
 /** The forms of texts that an editor can check by itself. */
 const PATTERNS: Partial<Readonly<Record<FieldDeclaration['kind'], string>>> = {
   duration: '^[1-9]\\d{0,6}\\s*[smhd]$',
@@ -37,12 +43,10 @@ export function siteFileSchema(): JsonSchema {
   };
 }
 
-/** Entries whose title is all that is said of them are written as a text. */
+/** A page of which only the title is said, or nothing, is written as a text, or as nothing. */
 function entrySchema(section: string, entry: FieldDeclaration): JsonSchema {
   const whole = schemaOf(entry);
-  return section === 'pages' || section === 'products'
-    ? { anyOf: [{ type: 'string' }, whole] }
-    : whole;
+  return section === 'pages' ? { anyOf: [{ type: ['string', 'null'] }, whole] } : whole;
 }
 
 function fieldSchema(field: FieldDeclaration): JsonSchema {
@@ -55,7 +59,8 @@ function fieldSchema(field: FieldDeclaration): JsonSchema {
 }
 
 function schemaOf(field: FieldDeclaration): JsonSchema {
-  const { kind, choices, isList, isNullable } = field;
+  const { kind, isList, isNullable } = field;
+  const choices = [...field.choices, ...field.codes];
   if (kind === 'fields') return fieldsSchema(field);
   if (kind === 'rows') return { type: 'array', items: fieldsSchema(field) };
   if (choices.length > 0) {
@@ -63,7 +68,7 @@ function schemaOf(field: FieldDeclaration): JsonSchema {
     return isList === 'never' ? one : { anyOf: [one, { type: 'array', items: one, minItems: 1 }] };
   }
   if (kind === 'integer') return { type: 'integer' };
-  if (kind === 'map') return { type: 'object' };
+  if (kind === 'map') return { type: 'object', additionalProperties: ATTRIBUTE };
   const pattern = PATTERNS[kind];
   const one = {
     type: isNullable ? ['string', 'null'] : 'string',

@@ -1,4 +1,5 @@
 import { columnsOf } from './columns.ts';
+import { REDIRECT_KINDS } from './common-fields.ts';
 import type { Row } from '../../formats/csv.ts';
 import { redirectFromList } from '../../pattern/literally.ts';
 
@@ -25,8 +26,5 @@ export function redirectFrom({ values }: Row<string>): Readonly<Record<string, u
   return redirectFromList(entry);
 }
 
-/** 301 and 308 are permanent, 302, 303 and 307 are temporary (RFC 9110, 15.4). */
-function kindFrom(text: string): string {
-  if (['301', '308'].includes(text)) return 'permanent';
-  return ['302', '303', '307'].includes(text) ? 'temporary' : text.toLowerCase();
-}
+const kindFrom = (text: string): string =>
+  (REDIRECT_KINDS as Readonly<Record<string, string>>)[text] ?? text.toLowerCase();

@@ -73,7 +73,12 @@ export const redirectSchema = fields(
       'newaddress',
       'newurl',
     ),
-    kind: column(oneOf(['permanent', 'temporary'], 'temporary', 'Kind'), 'type', 'status', 'code'),
+    kind: column(
+      oneOf(['permanent', 'temporary'], 'temporary', 'Kind', undefined, [301, 302, 303, 307, 308]),
+      'type',
+      'status',
+      'code',
+    ),
     query: column(oneOf(['keep', 'drop'], 'drop', 'Query')),
     when: column(text('condition', 'Only for'), 'condition', 'for'),
     since: column(text('moment', 'Since'), 'begins', 'start'),

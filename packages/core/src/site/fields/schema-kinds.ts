@@ -54,6 +54,8 @@ export interface FieldMeta {
   readonly kind?: TextKind;
   /** Texts, numbers or flags that it may be. */
   readonly choices?: readonly (string | number | boolean)[];
+  /** Numbers that are read as a choice each; forms do not offer them. */
+  readonly codes?: readonly number[];
   /** What holds where nothing is written. */
   readonly usual?: string | number | null;
   readonly isRequired?: boolean;
@@ -77,9 +79,24 @@ const withMeta = <T>(schema: yup.Schema<T>, meta: FieldMeta): yup.Schema<T> =>
 /** A text of a kind. */
 export const text = (kind: TextKind, title: string, help?: string) =>
   withMeta(
-    field<string>((value) => typeof value === 'string', 'text'),
+    kind === 'condition' ? condition : field<string>((value) => typeof value === 'string', 'text'),
     { kind, title, help },
   );
+
+/** A list of conditions does not say whether one or all of them must hold. */
+const condition = yup
+  .mixed<string>()
+  .nullable()
+  .test('right', (value: unknown, context) => {
+    if (value === undefined || typeof value === 'string') return true;
+    const field = lastStep(context.path);
+    return complain(
+      context,
+      isTextList(value)
+        ? { code: 'condition-list', field, items: value }
+        : { code: 'wrong-type', field: context.path || null, wanted: 'text' },
+    );
+  }) as yup.Schema<string | undefined>;
 
 /** A text, or nothing where nothing is to be said. */
 export const textOrNothing = (title: string) =>
@@ -130,7 +147,7 @@ export const attributes = (title: string, help?: string) =>
 export const column = <T>(schema: yup.Schema<T>, ...others: readonly string[]): yup.Schema<T> =>
   withMeta(schema, { columns: others });
 
-const isTextList = (value: unknown): boolean =>
+const isTextList = (value: unknown): value is string[] =>
   Array.isArray(value) && value.every((item) => typeof item === 'string');
 const isAttribute = (value: unknown): boolean =>
   ['string', 'number', 'boolean'].includes(typeof value) ||
@@ -146,18 +163,24 @@ export const required = <T>(schema: yup.Schema<T | undefined>, example: string):
 
 const lastStep = (path: string): string => path.split('.').at(-1)!;
 
-/** One of some values; `usual` is the one that holds where nothing is written. */
-export const oneOf = <const T extends string | number>(
+/**
+ * One of some values; `usual` is the one that holds where nothing is written.
+ *
+ * @param codes numbers that are read as one of the values each
+ */
+export const oneOf = <const T extends string | number, const C extends number = never>(
   values: readonly T[],
   usual: NoInfer<T> | null,
   title: string,
   help?: string,
-): yup.Schema<T | undefined> =>
+  codes: readonly C[] = [],
+): yup.Schema<T | C | undefined> =>
   yup
-    .mixed<T>()
-    .meta({ choices: values, usual, title, help })
+    .mixed<T | C>()
+    .meta({ choices: values, usual, title, help, codes })
     .test('choice', (value, context) => {
-      if (value === undefined || (values as readonly unknown[]).includes(value)) return true;
+      if (value === undefined || ([...values, ...codes] as readonly unknown[]).includes(value))
+        return true;
       const choices = values.map(String);
       return complain(context, {
         code: 'not-one-of',
@@ -166,7 +189,7 @@ export const oneOf = <const T extends string | number>(
         choices,
         suggestion: suggest(String(value), choices),
       });
-    }) as yup.Schema<T | undefined>;
+    }) as yup.Schema<T | C | undefined>;
 
 /** One of some values, or a list of them. */
 export const someOf = <const T extends string>(

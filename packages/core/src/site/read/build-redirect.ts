@@ -2,6 +2,7 @@ import type { YamlPath, Places } from '../yaml/document.ts';
 import type { EntryOf } from '../fields/entries.ts';
 import type { FieldReader } from './field-reader.ts';
 import { readRedirectList, type ListOf } from './redirect-list.ts';
+import { REDIRECT_KINDS } from '../fields/common-fields.ts';
 import { isYes } from '../fields/schema-kinds.ts';
 import type { Redirect, Wait } from '../../model/site.ts';
 
@@ -47,7 +48,7 @@ export function buildRedirect(
     pattern,
     queryConstraints,
     to,
-    kind: entry.kind ?? 'temporary',
+    kind: kindOf(entry),
     query: entry.query ?? 'drop',
     when: entry.when === undefined ? null : read.condition(entry.when, [...path, 'when'], pattern),
     validFrom: period.validFrom,
@@ -66,7 +67,10 @@ function buildWait(entry: EntryOf<'redirects'>, path: YamlPath, read: FieldReade
   const seconds = read.seconds(entry.wait, [...path, 'wait']);
   if (entry.wait === undefined && entry.say !== undefined)
     read.list.atValue([...path, 'say'], { code: 'say-without-wait' });
-  if (entry.wait !== undefined && entry.kind === 'permanent')
+  if (entry.wait !== undefined && kindOf(entry) === 'permanent')
     read.list.atValue([...path, 'wait'], { code: 'wait-permanent' });
   return seconds === null ? null : { seconds, say: entry.say ?? null };
 }
+
+const kindOf = ({ kind = 'temporary' }: EntryOf<'redirects'>): Redirect['kind'] =>
+  typeof kind === 'number' ? REDIRECT_KINDS[kind] : kind;

@@ -21,6 +21,8 @@ import { PatternSyntaxError } from '../../pattern/pattern-syntax-error.ts';
 import type { SiteProblem } from '../../model/site-error.ts';
 
 const NOTHING: readonly QueryConstraint[] = [];
+/** An address up to its fragment; in groups, and after a backslash, `#` is a character as others. */
+const BEFORE_FRAGMENT = /^((?:\\.|[^\\#({])*)#/s;
 
 /** Reads the texts of a site file that mean more than themselves; each error goes to its place. */
 export class FieldReader extends ConditionReader {
@@ -48,6 +50,11 @@ export class FieldReader extends ConditionReader {
   }
 
   private pattern(text: string, path: YamlPath, offset = 0): Pattern | null {
+    const [, without] = BEFORE_FRAGMENT.exec(text) ?? [];
+    if (without !== undefined) {
+      this.patternError(path, without.length + offset, { code: 'fragment', text, without });
+      return null;
+    }
     try {
       const options = { ignoreCase: this.tidy.case === 'lower', fold: true };
       return normalizePattern(parsePattern(text, options), this.tidy);
