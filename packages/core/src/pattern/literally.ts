@@ -44,9 +44,10 @@ export function redirectFromList<T extends Ends>(redirect: T): T {
 }
 
 /** A redirect of a site file as it stands in a list, which `redirectFromList` reads as what it was. */
-export function redirectForList<T extends Ends>(redirect: T): T {
-  const { from, to } = redirect;
-  if (typeof from !== 'string') return redirect;
+export function redirectForList<T extends Ends>(written: T): T {
+  if (typeof written.from !== 'string') return written;
+  const redirect = /[({]/.test(written.from) ? written : withoutNeedlessEscapes(written);
+  const { from, to } = redirect as { from: string; to?: unknown };
   const plain = {
     ...redirect,
     from: withoutEscapes(from),
@@ -56,6 +57,13 @@ export function redirectForList<T extends Ends>(redirect: T): T {
   if (read.from === from && read.to === to) return plain;
   // In braces, a piece that is part of a segment is clearly one.
   return isPattern(from) ? redirect : { ...redirect, from: from.replace(PIECE, '{$1}$2') };
+}
+
+/** A backslash before a letter means nothing outside of groups, and in a list it is one more character. */
+function withoutNeedlessEscapes<T extends Ends>(redirect: T): T {
+  const plain = (text: unknown): unknown =>
+    typeof text === 'string' ? text.replace(/\\([\p{L}\p{N}\s])/gu, '$1') : text;
+  return { ...redirect, from: plain(redirect.from), to: plain(redirect.to) };
 }
 
 const withoutEscapes = (text: string): string => text.replace(/\\(.)/gsu, '$1');

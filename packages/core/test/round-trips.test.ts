@@ -1,0 +1,213 @@
+import fc from 'fast-check';
+import { formats, proposals, purchases, queries, siteFiles } from '../src/index.ts';
+import { regexpSource } from '../src/pattern/regexp.ts';
+import { siteOf, NOW } from './support.ts';
+
+/** Texts as people write them, with all that has a meaning in YAML, CSV, spreadsheets, patterns and addresses. */
+const words = (extra: readonly string[], maxLength = 6): fc.Arbitrary<string> =>
+  fc
+    .array(
+      fc.oneof(
+        fc.constantFrom(
+          ...extra,
+          'a',
+          'Zoë',
+          '7',
+          '=1+1',
+          '-',
+          '+',
+          '@',
+          "'",
+          '"',
+          ',',
+          ';',
+          '#',
+          '.',
+        ),
+        fc.string({ unit: 'grapheme', maxLength: 3 }),
+      ),
+      { minLength: 1, maxLength },
+    )
+    .map((pieces) => pieces.join(''));
+const note = words([
+  '\n',
+  '\r\n',
+  '\r',
+  '\t',
+  ' ',
+  '  ',
+  ': ',
+  ' #',
+  '|',
+  '\u00a0',
+  '\ufeff',
+  '- ',
+  '{',
+  '%',
+]);
+const piece = words(
+  [
+    '_',
+    '~',
+    '(',
+    ')',
+    '\\(',
+    '\\)',
+    ':x',
+    '{:x}',
+    '*',
+    '\\*',
+    '\\:',
+    'é',
+    '%20',
+    '%',
+    '!',
+    '$',
+    '&',
+  ],
+  4,
+);
+const day = fc
+  .date({ min: new Date(0), max: new Date('9999-12-31'), noInvalidDate: true })
+  .map((at) => at.toISOString());
+
+const redirect = fc.record(
+  {
+    // `/**` comes back as `/{*}*`, which matches the same.
+    from: piece.filter((text) => !/\*[*+?]/.test(text)).map((text) => `/${text}`),
+    to: fc.oneof(
+      piece.map((text) => `/to/${text}`),
+      fc.constantFrom('https://else.example/x?y=1#z', '/:x', '/t/*'),
+    ),
+    kind: fc.constantFrom('permanent', 'temporary', 301, 302, 303, 307, 308),
+    query: fc.constantFrom('keep', 'drop'),
+    when: fc.constantFrom(
+      'role a',
+      'guest or not bought p',
+      'visitor.town = "Ayr, \\"Oban\\""',
+      '( guest )',
+    ),
+    since: fc.oneof(day, fc.constantFrom('2027-03-01', '2027-03-01 09:30')),
+    'unless-page': fc.constantFrom('yes', 'no', true, false),
+    'keep-for': fc.constantFrom('5m', '24 h'),
+    note: note.filter((text) => text !== ''),
+    rank: fc.integer({ min: -5, max: 5 }),
+  },
+  { requiredKeys: ['from', 'to'] },
+);
+
+const HEAD = {
+  kleidon: 1,
+  site: { name: 'R', address: 'https://r.example', 'time-zone': 'Europe/London' },
+  roles: { a: 'A' },
+  products: { p: { title: 'P' } },
+};
+type Parts = Parameters<typeof regexpSource>[0];
+/** A group that stands once changes nothing. */
+const BRACES = /\(\?:((?:[^()\\]|\\.|\([^?][^()]*\))*)\)(?![?*+])/g;
+
+const redirectsOf = (text: string) => {
+  const read = siteFiles.readSite(text, 'x');
+  if (!read.ok) return null;
+  // An address may come back with other escapes or braces, and means the same.
+  const meant = (_: string, value: unknown): unknown =>
+    typeof value === 'object' && value !== null && 'parts' in value && 'names' in value
+      ? { matches: regexpSource(value.parts as Parts).replace(BRACES, '$1'), names: value.names }
+      : value;
+  return read.site.redirects.map(
+    ({ place: _, source: __, to: { text: ___, ...to }, ...rest }) =>
+      JSON.parse(JSON.stringify({ ...rest, to }, meant)) as unknown,
+  );
+};
+
+const TRIPS = Number(process.env['KLEIDON_TRIPS'] ?? 300);
+
+describe('what is exported comes back as it was', () => {
+  test('redirects as CSV', () => {
+    let trips = 0;
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(redirect, {
+          minLength: 1,
+          maxLength: 4,
+          selector: ({ from }) => from.toLowerCase(),
+        }),
+        (redirects) => {
+          const before = redirectsOf(JSON.stringify({ ...HEAD, redirects }));
+          if (before === null) return;
+          trips++;
+          const rows = redirects.map(siteFiles.redirectForList) as unknown as Record<
+            string,
+            string
+          >[];
+          const csv = formats.writeTable(rows, siteFiles.REDIRECT_COLUMNS);
+          const empty = JSON.stringify(HEAD);
+          const proposal = proposals.proposeRedirectsFromCsv(siteFiles.valueOf(empty), csv);
+          expect(queries.explainProposal(proposal).refused).toEqual([]);
+          expect(redirectsOf(proposals.withProposed(empty, proposal))).toEqual(before);
+        },
+      ),
+      { numRuns: TRIPS },
+    );
+    expect(trips).toBeGreaterThan(TRIPS / 10);
+  });
+
+  test('purchases as CSV', () => {
+    const name = note.filter((text) => purchases.readVisitorId(text).ok);
+    const at = fc.option(day.map((text) => Date.parse(text)));
+    const purchase = fc.record({
+      shop: note,
+      purchase: note.filter((text) => text.trim() !== ''),
+      product: note.filter((text) => text.trim() !== ''),
+      email: fc.option(fc.constantFrom('ada@x.example', "o'brien+=@x.example", '=cmd@x.example')),
+      visitor: name,
+      from: at,
+      until: at,
+      state: fc.constantFrom(...purchases.LISTED_STATES),
+    });
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(purchase, { minLength: 1, selector: ({ purchase: id }) => id }),
+        (rows) => {
+          const read = purchases.readPurchases(purchases.writePurchases(rows), 'Europe/London');
+          expect(read.refused).toEqual([]);
+          expect(read.rows.map(({ line: _, ...rest }) => rest)).toEqual(
+            rows.map(({ shop: _, ...rest }) => rest),
+          );
+        },
+      ),
+      { numRuns: TRIPS },
+    );
+  });
+
+  test('pages as a sitemap', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(
+          piece.map((text) => `/s/${text}`),
+          { minLength: 1 },
+        ),
+        (addresses) => {
+          const body = JSON.stringify({
+            pages: Object.fromEntries(addresses.map((one) => [one, {}])),
+          });
+          let site;
+          try {
+            site = siteOf(body.slice(1, -1));
+          } catch {
+            return;
+          }
+          const [file] = queries.writeSitemaps(site, NOW);
+          const read = formats.readSitemap(file!.text);
+          expect(
+            proposals.proposePages(
+              site,
+              read.locations.map((address) => ({ address })),
+            ),
+          ).toMatchObject({ additions: [], refused: [], elsewhere: 0 });
+        },
+      ),
+      { numRuns: TRIPS },
+    );
+  });
+});
