@@ -68,8 +68,15 @@ const TEXTS = [
   '/a/:b(\\d+)?x={y}',
 ];
 
-/** Writes YAML in every style. It shares no code with the tested writer. */
-export function randomDocument(random: () => number): RandomDocument {
+/**
+ * Writes YAML in every style. It shares no code with the tested writer.
+ *
+ * @param given what is written; a random value by default
+ */
+export function randomDocument(
+  random: () => number,
+  given?: Record<string, Value>,
+): RandomDocument {
   const { is } = chance(random);
   const one = <T>(...of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
   const traits = new Set<string>();
@@ -254,9 +261,9 @@ export function randomDocument(random: () => number): RandomDocument {
     );
   };
 
-  const root: Record<string, Value> = {};
+  const root: Record<string, Value> = { ...given };
   const names = ['pages', 'gates', 'redirects', 'site', ...KEYS].filter(() => is(0.3));
-  for (const name of names.length > 0 ? names : ['pages'])
+  for (const name of given ? [] : names.length > 0 ? names : ['pages'])
     Object.defineProperty(root, name, {
       value: is(0.8) ? value(3) : null,
       enumerable: true,
