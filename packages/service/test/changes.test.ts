@@ -201,29 +201,43 @@ describe('pending changes', () => {
     async () => {
       const counts = { saved: 0, pending: 0 };
       for (let kill = 0; kill < KILLS; kill++) {
-        const names = [`kill-${kill}-a`, `kill-${kill}-b`];
-        for (const name of names) await add('killed', group(name, null, 'x'));
-        const saving = ask(`${SITE}/changes/killed/save`, 'POST', {}).catch(() => null);
-        const late = add('killed', group(`kill-${kill}-c`, null, 'x')).catch(() => null);
+        // Two editors save at once.
+        const editors = ['killed', 'killed-too'].map((set) => ({
+          set,
+          names: [`${set}-${kill}-a`, `${set}-${kill}-b`],
+        }));
+        for (const { set, names } of editors)
+          for (const name of names) await add(set, group(name, null, 'x'));
+        const saving = editors.map(({ set }) =>
+          ask(`${SITE}/changes/${set}/save`, 'POST', {}).catch(() => null),
+        );
+        const c = `kill-${kill}-c`;
+        const late = add('killed', group(c, null, 'x')).catch(() => null);
         // At another moment of the save each time.
         await new Promise((done) => setTimeout(done, (kill * 487) % 1500));
         await service.end('SIGKILL');
-        const answered = (await saving)?.status === 200;
+        const answered = (await Promise.all(saving)).map((answer) => answer?.status === 200);
         const acknowledged = (await late)?.edits !== undefined;
         service = await run(folder.path);
         const { text } = await draft();
-        const pending = (await read<PendingChanges>(`${SITE}/changes/killed`)).edits.map(
-          ({ edit }) => (edit as { name: string }).name,
-        );
-        const isSaved = names.map((name) => text.includes(`\n  ${name}: x\n`));
-        // All of them or none, and each in one place.
-        expect(new Set(isSaved).size).toBe(1);
-        expect(names.map((name) => pending.includes(name))).toEqual(isSaved.map((one) => !one));
-        if (answered) expect(isSaved).toEqual([true, true]);
-        const c = `kill-${kill}-c`;
-        if (acknowledged) expect(pending.includes(c) || text.includes(`\n  ${c}: x\n`)).toBe(true);
-        counts[isSaved[0] ? 'saved' : 'pending']++;
-        await ask(`${SITE}/changes/killed`, 'DELETE');
+        const pendingOf = async (set: string): Promise<string[]> =>
+          (await read<PendingChanges>(`${SITE}/changes/${set}`)).edits.map(
+            ({ edit }) => (edit as { name: string }).name,
+          );
+        for (const [i, { set, names }] of editors.entries()) {
+          const pending = await pendingOf(set);
+          const isSaved = names.map((name) => text.includes(`\n  ${name}: x\n`));
+          // All of them or none, and each in one place.
+          expect(new Set(isSaved).size).toBe(1);
+          expect(names.map((name) => pending.includes(name))).toEqual(isSaved.map((one) => !one));
+          if (answered[i]) expect(isSaved).toEqual([true, true]);
+          counts[isSaved[0] ? 'saved' : 'pending']++;
+        }
+        if (acknowledged)
+          expect((await pendingOf('killed')).includes(c) || text.includes(`\n  ${c}: x\n`)).toBe(
+            true,
+          );
+        for (const { set } of editors) await ask(`${SITE}/changes/${set}`, 'DELETE');
       }
       if (process.env['KLEIDON_KILLS']) process.stderr.write(`${JSON.stringify(counts)}\n`);
     },
