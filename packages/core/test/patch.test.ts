@@ -100,6 +100,10 @@ describe('patching a site file', () => {
     ['pages:\n', '/pages/~1a', 'pages:\n  /a: A\n'],
     ['x:\n  y:\n', '/x/y', 'x:\n  y: A\n'],
     ['{"pages": {}}', '/pages/~1a', '{"pages": {"/a":"A"}}'],
+    // A section is a map or a list whatever its first entry is called.
+    ['{}', '/roles/-', '{"roles":{"-":"A"}}'],
+    ['{}', '/redirects/-', '{"redirects":["A"]}'],
+    ['{}', '/redirects/0', '{"redirects":["A"]}'],
   ])('%j with a value at %s is %j', (text, path, expected) => {
     expect(siteFiles.patchSite(text, [{ op: 'add', path, value: 'A' }])).toBe(expected);
   });

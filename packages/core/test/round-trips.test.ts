@@ -210,4 +210,72 @@ describe('what is exported comes back as it was', () => {
       { numRuns: TRIPS },
     );
   });
+
+  test('pages and visitors of a spreadsheet', () => {
+    const title = note.filter((text) => text !== '');
+    const page = fc.record(
+      {
+        address: piece.map((text) => `/p/${text}`),
+        title,
+        kind: fc.constantFrom('document', 'file'),
+        draft: fc.constantFrom('yes', 'no'),
+        from: day,
+        'leads-to': fc.constantFrom('/x', 'https://else.example/=1'),
+      },
+      { requiredKeys: ['address', 'title'] },
+    );
+    const visitor = fc.record(
+      {
+        name: title.filter((text) => text.trim() !== ''),
+        title,
+        roles: fc.constantFrom('a', 'a; b', 'b|a'),
+        bought: fc.constantFrom('p', 'p 2026-05-01..2027-05-01', 'p ..2027-05-01 | p'),
+        language: fc.constantFrom('gd', 'en-GB'),
+      },
+      { requiredKeys: ['name', 'title'] },
+    );
+    const site = { ...HEAD, roles: { a: 'A', b: 'B' } };
+    const text = JSON.stringify(site);
+    const prepared = siteOf('', `${text}\n`);
+    const unique = <T>(of: fc.Arbitrary<T>, selector: (one: T) => string) =>
+      fc.uniqueArray(of, { minLength: 1, maxLength: 4, selector });
+    fc.assert(
+      fc.property(
+        unique(page, ({ address }) => address.toLowerCase().replace(/\/+$/, '')),
+        unique(visitor, ({ name }) => name),
+        (pages, visitors) => {
+          const csv = formats.writeTable(pages, [
+            ...['address', 'title', 'kind', 'draft', 'from', 'leads-to'],
+          ] as 'address'[]);
+          const proposal = proposals.proposePagesFromCsv(prepared, siteFiles.valueOf(text), csv);
+          // Whatever is not refused is taken as it was written.
+          expect(proposal.additions.length + proposal.refused.length).toBe(pages.length);
+          const values = pages.map(({ address: _, ...rest }) =>
+            Object.keys(rest).length === 1 ? rest.title : rest,
+          );
+          for (const { value } of proposal.additions) expect(values).toContainEqual(value);
+          const people = proposals.proposeVisitorsFromCsv(
+            siteFiles.valueOf(text),
+            formats.writeTable(visitors, [
+              'name',
+              'title',
+              'roles',
+              'bought',
+              'language',
+            ] as 'name'[]),
+          );
+          expect(people.refused).toEqual([]);
+          const written = siteFiles.readSite(
+            proposals.withProposed(text, { additions: people.additions }),
+            'x',
+          );
+          // Names of digits come first in a map.
+          const told = written.ok ? written.site.visitors : [];
+          for (const { name, title: said, language = null } of visitors)
+            expect(told.find((one) => one.name === name)).toMatchObject({ title: said, language });
+        },
+      ),
+      { numRuns: TRIPS },
+    );
+  });
 });

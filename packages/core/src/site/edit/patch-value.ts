@@ -3,6 +3,8 @@ import type { EditRefusal } from '../../model/edit-refusal.ts';
 import type { PatchOperation } from '../../model/patch-operation.ts';
 import { pointer } from '../yaml/pointer.ts';
 import { stepsOf } from '../yaml/yaml-pointer.ts';
+import { SECTIONS } from '../fields/schema.ts';
+import type { SectionName } from '../../model/section.ts';
 import { isSame } from './change-value.ts';
 
 /** A change to one entry of a map or one item of a list. */
@@ -109,8 +111,15 @@ function addition(
   const isMissing = parent === undefined || parent === null;
   if (!isMissing || above.length === 0 || !isContainer(valueAt(root, above.slice(0, -1))))
     throw fail({ code: 'nothing-to-add-to', path: pointer(...above) });
-  const made = last === '-' ? [value] : { [last]: value };
+  const made = isFirstOfList(above, last) ? [value] : { [last]: value };
   return addition(root, above.slice(0, -1), above.at(-1)!, made, fail);
+}
+
+/** Whether what is not there yet begins as a list. A section is what it always is, whatever its first entry is called. */
+function isFirstOfList(above: readonly string[], last: string): boolean {
+  const [section, ...deeper] = above;
+  if (deeper.length > 0 || !Object.hasOwn(SECTIONS, section!)) return last === '-';
+  return SECTIONS[section as SectionName].is === 'list' && ['-', '0'].includes(last);
 }
 
 /** Makes a change in a value. */
