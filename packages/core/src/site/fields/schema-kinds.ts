@@ -168,15 +168,15 @@ const lastStep = (path: string): string => path.split('.').at(-1)!;
  *
  * @param codes numbers that are read as one of the values each
  */
-export const oneOf = <const T extends string | number, const C extends number = never>(
+export const oneOf = <const T extends string | number>(
   values: readonly T[],
   usual: NoInfer<T> | null,
   title: string,
   help?: string,
-  codes: readonly C[] = [],
-): yup.Schema<T | C | undefined> =>
+  codes: readonly number[] = [],
+): yup.Schema<T | undefined> =>
   yup
-    .mixed<T | C>()
+    .mixed<T>()
     .meta({ choices: values, usual, title, help, codes })
     .test('choice', (value, context) => {
       if (value === undefined || ([...values, ...codes] as readonly unknown[]).includes(value))
@@ -189,7 +189,7 @@ export const oneOf = <const T extends string | number, const C extends number = 
         choices,
         suggestion: suggest(String(value), choices),
       });
-    }) as yup.Schema<T | C | undefined>;
+    }) as yup.Schema<T | undefined>;
 
 /** One of some values, or a list of them. */
 export const someOf = <const T extends string>(

@@ -72,5 +72,6 @@ function buildWait(entry: EntryOf<'redirects'>, path: YamlPath, read: FieldReade
   return seconds === null ? null : { seconds, say: entry.say ?? null };
 }
 
+/** A status code stands for a kind. */
 const kindOf = ({ kind = 'temporary' }: EntryOf<'redirects'>): Redirect['kind'] =>
-  typeof kind === 'number' ? REDIRECT_KINDS[kind] : kind;
+  (REDIRECT_KINDS as Readonly<Record<string, Redirect['kind']>>)[kind] ?? kind;
