@@ -14,10 +14,10 @@ import { NOW } from './support.ts';
  */
 
 const EDITS = Number(process.env['KLEIDON_EDITS'] ?? 600);
+const LEAST = EDITS >= 50_000 ? 20 : 0;
 /** They take longer: a site file each, and a check of it for a fix. */
 const CONSOLE_EDITS = EDITS / 4;
-const FIXES = 0.02;
-const LEAST = EDITS >= 50_000 ? 20 : 0;
+const FIXES = LEAST > 0 ? 0.06 : 0.02;
 const random = randomBy(Number(process.env['KLEIDON_SEED'] ?? 1));
 const one = <T>(...of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
 
@@ -338,7 +338,10 @@ test('an edit of the console comes to the same in every style, and keeps comment
   }
   const missed = pairs.missed(
     LEAST,
-    (one, other) => one === 'style: json' && !/quotes|CRLF|empty|edit/.test(other),
+    // Of a site, no text stands alone where everything within a section is in flow style.
+    (one, other) =>
+      (one === 'style: json' && !/quotes|CRLF|empty|edit/.test(other)) ||
+      (one === 'style: flow' && /anchor|alias|block scalar|several lines/.test(other)),
   );
   if (LEAST > 0 || process.env['KLEIDON_EDITS']) report({ ...counts, wrong: wrong.length, missed });
   expect(wrong.slice(0, 2)).toEqual([]);
@@ -410,8 +413,11 @@ function fixedAlike(
       null,
       NOW,
     );
+    // What can't be written is refused in one style and made in another.
+    if (refusal?.includes('without changing something else')) return null;
     return { value: parse(fixed) as unknown, isRefused: refusal !== null };
   });
+  if (!styled || !plain) return false;
   if (!isDeepStrictEqual(styled, plain)) differs({ text, styled, plain });
-  return styled !== null;
+  return true;
 }

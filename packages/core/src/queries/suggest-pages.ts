@@ -45,127 +45,123 @@ export function suggestPages(
   return close;
 }
 
-/** The pages that can be close to an address, as they are compared; and the searches for the last addresses. */
+/** The pages that can be close to an address, as they are compared. */
 interface Candidates {
-  readonly all: readonly Candidate[];
-  readonly searches: Map<string, Search>;
+  readonly pages: readonly Page[];
+  readonly whole: Spellings;
+  /** The last steps of their paths. */
+  readonly last: Spellings;
 }
 
-interface Candidate {
-  readonly page: Page;
-  readonly whole: Spelling;
-  /** The last step of its path. */
-  readonly last: Spelling;
-}
-
-/** A text, and a bit for each letter that stands in it. */
-interface Spelling {
-  readonly text: string;
-  readonly letters: number;
-}
-
-/** How far the pages close to one address have been looked for. */
-interface Search {
-  readonly found: Page[];
-  /** How many of `LEVELS` were looked at. */
-  level: number;
-}
-
-/** How far is looked at a time: what is near costs little to find, and is most often all that is wanted. */
-const LEVELS = [0.1, ELSEWHERE, 0.3, FARTHEST];
-
-// The same addresses are asked for again and again, while somebody looks at what was not found.
 const candidatesOf = new WeakMap<PreparedSite, Candidates>();
-const MOST_SEARCHES = 5000;
+/** As many candidates as are compared letter by letter, and the cells of the tables for that: a few milliseconds. */
+const MOST_COMPARED = 64;
+const MOST_CELLS = 500_000;
+/** Bounds are told apart by so many steps from 0 to 1. */
+const STEPS = 100;
 
 /** The pages closest to an address, the nearest first, whoever may see them. */
-function* nearestPages(prepared: PreparedSite, address: string): Generator<Page> {
-  const { all, searches } = candidatesIn(prepared);
-  let search = searches.get(address);
-  if (!search) {
-    if (searches.size >= MOST_SEARCHES) searches.delete(searches.keys().next().value!);
-    searches.set(address, (search = { found: [], level: 0 }));
+function nearestPages(prepared: PreparedSite, address: string): Page[] {
+  const { pages, whole, last } = candidatesIn(prepared);
+  const [wanted, wantedLast] = [new Spellings([address]), new Spellings([lastStep(address)])];
+  const bounds = new Float64Array(pages.length);
+  for (let i = 0; i < pages.length; i++) {
+    const here = whole.leastUnlike(i, wanted);
+    bounds[i] =
+      here <= ELSEWHERE ? here : Math.min(here, ELSEWHERE + last.leastUnlike(i, wantedLast));
   }
-  const whole = spellingOf(address);
-  const last = lastStep(address);
-  for (let i = 0; ; i++) {
-    while (i >= search.found.length) {
-      if (search.level === LEVELS.length) return;
-      const beyond = LEVELS[search.level - 1] ?? -1;
-      search.found.push(...nearest(all, whole, last, beyond, LEVELS[search.level]!));
-      search.level++;
-    }
-    yield search.found[i]!;
-  }
+  let cells = 0;
+  const unlike = (a: string, b: string, most: number): number => {
+    const longest = Math.max(a.length, b.length, 1);
+    // A little more, for what is lost where 0.3 times 10 is less than 3.
+    const limit = Math.floor(most * longest + 1e-9);
+    if (limit < 0 || cells > MOST_CELLS) return 1;
+    cells += Math.min(a.length, b.length) * (2 * limit + 1);
+    const distance = editDistance(a, b, limit);
+    return distance > limit ? 1 : distance / longest;
+  };
+  return lowest(bounds)
+    .map((i) => ({
+      page: pages[i]!,
+      unlike: Math.min(
+        unlike(address, whole.texts[i]!, FARTHEST),
+        ELSEWHERE + unlike(lastStep(address), last.texts[i]!, FARTHEST - ELSEWHERE),
+      ),
+    }))
+    .filter((one) => one.unlike <= FARTHEST)
+    .sort((a, b) => a.unlike - b.unlike || (a.page.address < b.page.address ? -1 : 1))
+    .map(({ page }) => page);
+}
+
+/** The positions of the lowest numbers, few enough to be compared. */
+function lowest(bounds: Float64Array): number[] {
+  const counts = new Uint32Array(STEPS + 1);
+  for (const bound of bounds) counts[Math.floor(bound * STEPS)]!++;
+  let highest = 0;
+  for (let all = counts[0]!; all < MOST_COMPARED && highest < FARTHEST * STEPS;)
+    all += counts[++highest]!;
+  const positions: number[] = [];
+  for (let i = 0; i < bounds.length; i++) if (bounds[i]! * STEPS < highest + 1) positions.push(i);
+  return positions.sort((i, j) => bounds[i]! - bounds[j]!).slice(0, MOST_COMPARED);
 }
 
 function candidatesIn(prepared: PreparedSite): Candidates {
   let candidates = candidatesOf.get(prepared);
   if (!candidates) {
-    const all = prepared.site.pages
-      .filter(({ pattern, listed }) => listed && literalOf(pattern) !== null)
-      .map((page): Candidate => {
-        const text = page.example.toLowerCase();
-        return { page, whole: spellingOf(text), last: lastStep(text) };
-      });
-    candidatesOf.set(prepared, (candidates = { all, searches: new Map() }));
+    const pages = prepared.site.pages.filter(
+      ({ pattern, listed }) => listed && literalOf(pattern) !== null,
+    );
+    const texts = pages.map(({ example }) => example.toLowerCase());
+    candidates = { pages, whole: new Spellings(texts), last: new Spellings(texts.map(lastStep)) };
+    candidatesOf.set(prepared, candidates);
   }
   return candidates;
 }
 
-/** The pages that are farther away than `beyond` and at most as far as `most`, the nearest first. */
-function nearest(
-  all: readonly Candidate[],
-  whole: Spelling,
-  last: Spelling,
-  beyond: number,
-  most: number,
-): Page[] {
-  const near: { page: Page; unlike: number }[] = [];
-  for (const one of all) {
-    const here = unlikeness(whole, one.whole, most);
-    const elsewhere = ELSEWHERE + unlikeness(last, one.last, most - ELSEWHERE);
-    const unlike = here < elsewhere ? here : elsewhere;
-    if (unlike > beyond && unlike <= most) near.push({ page: one.page, unlike });
+/** Letters are counted in so many groups; more would tell more apart, and take longer. */
+const LETTERS = 16;
+
+/** Texts with how often each letter is in them, from which it follows how far apart two are at least. */
+class Spellings {
+  private readonly counts: Uint8Array;
+  private readonly lengths: Uint16Array;
+
+  constructor(readonly texts: readonly string[]) {
+    this.counts = new Uint8Array(texts.length * LETTERS);
+    this.lengths = Uint16Array.from(texts, ({ length }) => length);
+    texts.forEach((text, i) => {
+      for (let at = 0; at < text.length; at++) {
+        const letter = i * LETTERS + (text.charCodeAt(at) % LETTERS);
+        if (this.counts[letter]! < 255) this.counts[letter]!++;
+      }
+    });
   }
-  near.sort((a, b) => a.unlike - b.unlike || (a.page.address < b.page.address ? -1 : 1));
-  return near.map(({ page }) => page);
+
+  /** How unlike one of the texts and another are at least, from 0 to 1: letters that only one of them has must change. */
+  leastUnlike(i: number, other: Spellings): number {
+    const { counts } = this;
+    const wanted = other.counts;
+    const own = this.lengths[i]!;
+    const others = other.lengths[0]!;
+    const longest = own > others ? own : others;
+    const longer = own > others ? own - others : others - own;
+    // Lengths alone rule most out.
+    if (longer > FARTHEST * longest) return 1;
+    let differing = 0;
+    for (let letter = 0, at = i * LETTERS; letter < LETTERS; letter++, at++) {
+      const more = counts[at]! - wanted[letter]!;
+      differing += more > 0 ? more : -more;
+    }
+    // One change replaces a letter that only one has by one that only the other has.
+    return longest === 0 ? 0 : (differing + longer) / 2 / longest;
+  }
 }
+
+const lastStep = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 
 /** The title of the page that has an address for itself, whether it is open now or not; null where none has. */
 export function pageTitleAt(prepared: PreparedSite, address: string): string | null {
   const read = readAddress(address, prepared.site, prepared.site.tidy);
   const page = read.ok ? rulesAt(prepared.pages, read.address.path)[0]?.page : undefined;
   return page && literalOf(page.pattern) !== null ? page.title : null;
-}
-
-const spellingOf = (text: string): Spelling => ({ text, letters: lettersIn(text) });
-
-const lastStep = (path: string): Spelling => spellingOf(path.slice(path.lastIndexOf('/') + 1));
-
-/** A bit for each letter that stands in a text. */
-function lettersIn(text: string): number {
-  let letters = 0;
-  for (let i = 0; i < text.length; i++) letters |= 1 << (text.charCodeAt(i) & 31);
-  return letters;
-}
-
-/** How unlike two texts are, from 0 to 1; 1 where that is more than `most`. */
-function unlikeness(a: Spelling, b: Spelling, most: number): number {
-  const longer = a.text.length - b.text.length;
-  const longest = longer > 0 ? a.text.length : b.text.length;
-  if (longest === 0 || most < -1e-9) return 1;
-  // A little more, for what is lost where 0.3 times 10 is less than 3.
-  const limit = ~~(most * longest + 1e-9);
-  // Lengths and letters alone rule most out, and cost nothing to compare.
-  if (longer > limit || -longer > limit) return 1;
-  if (bits(a.letters & ~b.letters) > limit || bits(b.letters & ~a.letters) > limit) return 1;
-  const distance = editDistance(a.text, b.text, limit);
-  return distance > limit ? 1 : distance / longest;
-}
-
-function bits(word: number): number {
-  let count = 0;
-  for (let rest = word; rest !== 0; rest &= rest - 1) count++;
-  return count;
 }
