@@ -122,17 +122,22 @@ async function misses(
     search,
     order: order as MissesRequest['order'],
   });
-  print(json, told, () => {
-    const rows = told.misses.map(({ address, count: times, last, referrer, suggestions }) => [
-      String(times),
-      address,
-      minuteOf(last),
-      referrer ?? dim('not said'),
-      suggestions[0]?.address ?? '',
-    ]);
-    const shown = rows.length < told.found ? `, the first ${rows.length} of them` : '';
-    return `${tableOf(['times', 'asked for', 'last', 'linked from', 'perhaps'], rows)}\n${told.found} not found${shown}`;
-  });
+  if (json) return print(true, told, () => '');
+  const isReleased = (await client.site(site)).live !== null;
+  const rows: string[][] = [];
+  for (const { address, count: times, last, referrer, page } of told.misses) {
+    const asked = { address, as: 'guest', state: 'live' };
+    const [meant] = isReleased && page === null ? await client.suggestPages(site, asked) : [];
+    const from = referrer ?? dim('not said');
+    rows.push([String(times), address, minuteOf(last), from, meant?.address ?? '']);
+  }
+  const shown = rows.length < told.found ? `, the first ${rows.length} of them` : '';
+  print(
+    false,
+    null,
+    () =>
+      `${tableOf(['times', 'asked for', 'last', 'linked from', 'perhaps'], rows)}\n${told.found} not found${shown}`,
+  );
 }
 
 async function redirects(

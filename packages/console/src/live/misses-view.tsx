@@ -146,7 +146,7 @@ export function MissesView() {
             {
               title: 'Redirect to',
               key: 'close',
-              render: (_, { address, page: title, suggestions }) =>
+              render: (_, { address, page: title }) =>
                 title !== null ? (
                   <span className={layout.quiet}>
                     The page “{title}” is not open to those who asked.
@@ -155,17 +155,9 @@ export function MissesView() {
                   <Link to={`/sites/${site.id}/review`}>A redirect is pending</Link>
                 ) : (
                   <span className={clsx(layout.buttons, layout.wrap)}>
-                    {suggestions.slice(0, 3).map((one) => (
-                      <Button
-                        key={one.address}
-                        size="small"
-                        title={one.title}
-                        aria-label={`Redirect ${address} to ${one.address}`}
-                        onClick={redirect(address, one.address)}
-                      >
-                        {one.address}
-                      </Button>
-                    ))}
+                    {site.live && (
+                      <Suggestions site={site.id} address={address} redirect={redirect} />
+                    )}
                     <Link
                       to={`/sites/${site.id}/addresses/redirects?${new URLSearchParams({ new: 'yes', from: address }).toString()}`}
                       aria-label={`Elsewhere: a redirect from ${address}`}
@@ -198,4 +190,32 @@ export function MissesView() {
       </TableFrame>
     </>
   );
+}
+
+interface SuggestionsProps {
+  readonly site: string;
+  readonly address: string;
+  redirect(from: string, to: string): () => void;
+}
+
+const MOST_SUGGESTIONS = 3;
+
+/** The pages that may have been meant; asked for row by row, for each is a search through all pages. */
+function Suggestions({ site, address, redirect }: SuggestionsProps) {
+  const { data = [] } = useQuery({
+    queryKey: ['suggestions', site, address],
+    queryFn: () => client.suggestPages(site, { address, as: 'guest', state: 'live' }),
+    placeholderData: [],
+  });
+  return data.slice(0, MOST_SUGGESTIONS).map((one) => (
+    <Button
+      key={one.address}
+      size="small"
+      title={one.title}
+      aria-label={`Redirect ${address} to ${one.address}`}
+      onClick={redirect(address, one.address)}
+    >
+      {one.address}
+    </Button>
+  ));
 }

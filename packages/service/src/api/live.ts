@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import { model, queries } from '@kleidon/core';
+import { queries } from '@kleidon/core';
 import { draftOf, preparedOf, type Context } from './context.ts';
 import { Problem } from './problem.ts';
 import { registerCalls } from './register-calls.ts';
@@ -74,7 +74,6 @@ export function liveRouter(context: Context): Router {
         misses: rows.map((row) => ({
           ...row,
           page: live && queries.pageTitleAt(live, row.address),
-          suggestions: live ? queries.suggestPages(live, row.address, model.GUEST, now()) : [],
         })),
       };
     },
