@@ -11,6 +11,7 @@ import { probeMark } from './gateway/probe-mark.ts';
 import type { GatewayState } from './gateway/gateway-state.ts';
 import { startGateway, type GatewayContext, type RunningGateway } from './gateway/start.ts';
 import { startProbes } from './probe/probes.ts';
+import { schedulerWith } from './scheduler.ts';
 import { readSettings } from './settings/settings.ts';
 import { keepPlans } from './check/plans.ts';
 import { keepStates } from './check/states.ts';
@@ -54,6 +55,8 @@ const CHECK_TIMEOUT = 20;
 const HOUR = 3_600_000;
 /** How often it is looked for releases whose time has come: a look costs microseconds. */
 const SECOND = 1_000;
+/** How often it is written down who went on using a session. */
+const SEEN_WRITTEN_EVERY = 5_000;
 /** Beside `dist/service/`, where this runs. */
 const CONSOLE = fileURLToPath(new URL('../../../console/dist/', import.meta.url));
 
@@ -96,16 +99,12 @@ export async function startService(options: ServeOptions): Promise<Service> {
     log,
   });
   const context: Context = { ...own, probes };
-  const release = (): void => {
-    try {
-      for (const { site, number } of releaseDue(context))
-        log.info({ site, number }, 'a scheduled release took effect');
-    } catch (error) {
-      log.error({ err: error }, 'a scheduled release could not be made; it is tried again');
-    }
-  };
+  const scheduler = schedulerWith(log);
   // What is due already is live before anyone asks.
-  release();
+  scheduler.every(SECOND, 'a scheduled release', () => {
+    for (const { site, number } of releaseDue(context))
+      log.info({ site, number }, 'a scheduled release took effect');
+  });
   const app = createApp({
     context,
     log,
@@ -125,6 +124,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
     for (const one of settings?.gateways ?? [])
       gateways.push(await startGateway(one, forGateways, keys, log));
   } catch (error) {
+    scheduler.close();
     const open = [stop(server), probes.close(), ...gateways.map((gateway) => gateway.close())];
     await Promise.all(open);
     db.close();
@@ -133,15 +133,11 @@ export async function startService(options: ServeOptions): Promise<Service> {
     throw error;
   }
   const { port } = server.address() as AddressInfo;
-  const purge = (): void => {
+  scheduler.every(HOUR, 'the purge of deleted sites', () => {
     for (const site of context.sites.purge(new Date(Date.now() - KEPT_DELETED)))
       log.info({ site }, 'a deleted site was purged');
-  };
-  purge();
-  const purging = setInterval(purge, HOUR);
-  purging.unref();
-  const releasing = setInterval(release, SECOND);
-  releasing.unref();
+  });
+  scheduler.every(SEEN_WRITTEN_EVERY, 'noting who is signed in', context.sessions.writeSeen);
   const host = options.host.includes(':') ? `[${options.host}]` : options.host;
   log.info({ port, data: options.data }, 'listening');
   let closing: Promise<void> | null = null;
@@ -154,8 +150,12 @@ export async function startService(options: ServeOptions): Promise<Service> {
         probes.close(),
         ...gateways.map((gateway) => gateway.close()),
       ]).then(() => {
-        clearInterval(purging);
-        clearInterval(releasing);
+        scheduler.close();
+        try {
+          context.sessions.writeSeen();
+        } catch (error) {
+          log.warn({ err: error }, 'the last requests of sessions could not be noted');
+        }
         db.close();
         unlock();
         void checker.close();

@@ -122,7 +122,10 @@ async function misses(
     search,
     order: order as MissesRequest['order'],
   });
-  if (json) return print(true, told, () => '');
+  if (json) {
+    print(true, told, () => '');
+    return;
+  }
   const isReleased = (await client.site(site)).live !== null;
   const rows: string[][] = [];
   for (const { address, count: times, last, referrer, page } of told.misses) {

@@ -123,6 +123,11 @@ const PROBLEMS = {
     'The disk of the service is full',
     'Make room where its data folder is, and try again. Nothing was saved.',
   ],
+  'database-locked': [
+    503,
+    'Another program holds the database of the service',
+    'Try again when it has let go of it. Nothing was saved.',
+  ],
   'own-fault': [
     500,
     'The service failed',
@@ -183,6 +188,9 @@ export const onlyMethods =
     );
   };
 
+/** Problems that whoever runs the service has to know of. */
+const LOGGED: ReadonlySet<string> = new Set(['own-fault', 'disk-full', 'database-locked']);
+
 /** Turns whatever a handler threw into a problem document. */
 export const answerProblems =
   (log: Logger): ErrorRequestHandler =>
@@ -192,7 +200,8 @@ export const answerProblems =
       return;
     }
     const problem = error instanceof Problem ? error : problemFrom(error);
-    if (problem.code === 'own-fault' || problem.code === 'disk-full')
+    if (problem.code === 'database-locked') response.set('Retry-After', '1');
+    if (LOGGED.has(problem.code))
       log.error({ err: error, requestId: response.locals['requestId'] as string }, problem.code);
     sendProblem(response, problem);
   };
@@ -228,6 +237,8 @@ function problemFrom(error: unknown): Problem {
   };
   if (code === 'SQLITE_FULL' || code === 'ENOSPC')
     return new Problem('disk-full', 'There is no room on the disk of the service.');
+  if (code?.startsWith('SQLITE_BUSY'))
+    return new Problem('database-locked', 'The database can not be written now.');
   if (type === 'entity.too.large')
     return new Problem('too-large', `The body is over ${limit} bytes.`);
   if (type === 'charset.unsupported' || type === 'encoding.unsupported') {

@@ -290,10 +290,14 @@ function limitConnections(server: Server, clients: ClientReader): void {
 
 function statusOf(error: unknown): number {
   if (error instanceof OriginProblem) return error.status;
-  if (error instanceof TooBusy) return 503;
+  // Another program holds the database, or its disk is full.
+  if (error instanceof TooBusy || /^SQLITE_(?:BUSY|FULL)/.test(codeOf(error))) return 503;
   if (error instanceof SlowUpload) return 408;
   return error instanceof UnclearPage ? 502 : 500;
 }
+
+const codeOf = (error: unknown): string =>
+  String((error as { readonly code?: unknown } | null)?.code);
 
 /** Why something failed, in the words of the errors: what else they hold may be secret. */
 function whyOf(error: unknown): string {

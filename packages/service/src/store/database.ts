@@ -5,6 +5,8 @@ import { MIGRATIONS } from './migrations.ts';
 
 export type Db = Database.Database;
 
+/** How long a write may wait for another program, in milliseconds; everyone waits meanwhile. */
+const LONGEST_WAIT = 20;
 /** As much of the file as is read in place, in bytes. */
 const MOST_MAPPED = 4_000_000_000;
 
@@ -39,6 +41,8 @@ export function openDatabase(folder: string): Db {
   // What is in the cache of the system is read without a copy: a million purchases are looked up in half the time.
   db.pragma(`mmap_size = ${MOST_MAPPED}`);
   migrate(db);
+  // Another program that holds a lock must not stop the visitors of all sites: a write is refused instead.
+  db.pragma(`busy_timeout = ${LONGEST_WAIT}`);
   return db;
 }
 

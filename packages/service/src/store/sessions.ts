@@ -44,6 +44,8 @@ export interface SessionStore {
     at: number,
     isLooking?: boolean,
   ): SessionRecord | null;
+  /** Writes down which sessions were used. No request does that itself: it must not wait for the disk, nor fail. */
+  writeSeen(): void;
   end(site: string, secret: string): void;
   /** Ends every session of a visitor; how many there were. */
   endAll(site: string, visitorId: string): number;
@@ -68,9 +70,8 @@ export function sessionStore(db: Db): SessionStore {
     `insert into session (hash, site_id, visitor_id, visitor, id_token, begun_at, seen_at, until)
      values (?, ?, ?, ?, ?, ?, ?, ?)`,
   );
-  const find = db.prepare<[string, string, number, number], Row>(
-    `select visitor, id_token, seen_at from session
-     where hash = ? and site_id = ? and until > ? and seen_at > ?`,
+  const find = db.prepare<[string, string, number], Row>(
+    'select visitor, id_token, seen_at from session where hash = ? and site_id = ? and until > ?',
   );
   const see = db.prepare('update session set seen_at = ? where hash = ?');
   const end = db.prepare('delete from session where hash = ? and site_id = ?');
@@ -89,7 +90,26 @@ export function sessionStore(db: Db): SessionStore {
   const count = db.prepare<[string, number, number], { count: number }>(
     'select count(*) as count from session where site_id = ? and until > ? and seen_at > ?',
   );
+  /** When sessions were used last, where that is not written down yet. */
+  const seen = new Map<string, number>();
+  const writeSeen = db.transaction(() => {
+    for (const [hash, at] of seen) see.run(at, hash);
+  });
+  const write = (): void => {
+    if (seen.size === 0) return;
+    writeSeen();
+    seen.clear();
+  };
+  /** What is read for operators may be some seconds old where it can't be written. */
+  const tryToWrite = (): void => {
+    try {
+      write();
+    } catch {
+      // The scheduler tries again, and logs why.
+    }
+  };
   return {
+    writeSeen: write,
     begin: db.transaction(
       (
         site: string,
@@ -98,6 +118,7 @@ export function sessionStore(db: Db): SessionStore {
         at: number,
         before: string | null,
       ) => {
+        write();
         forget.run(site, at, at - times.idle);
         // A secret that was there before the sign-in may be known to someone else.
         if (before !== null) end.run(hashOf(before), site);
@@ -109,16 +130,19 @@ export function sessionStore(db: Db): SessionStore {
     ),
     find: (site, secret, { idle }, at, isLooking = false) => {
       const hash = hashOf(secret);
-      const row = find.get(hash, site, at, at - idle);
-      if (!row) return null;
-      if (!isLooking && at - row.seen_at > Math.min(SEEN_EVERY, idle / 2)) see.run(at, hash);
+      const row = find.get(hash, site, at);
+      const last = row && Math.max(row.seen_at, seen.get(hash) ?? 0);
+      if (!row || last! <= at - idle) return null;
+      if (!isLooking && at - last! > Math.min(SEEN_EVERY, idle / 2)) seen.set(hash, at);
       return { visitor: JSON.parse(row.visitor) as model.Visitor, idToken: row.id_token };
     },
     end: (site, secret) => void end.run(hashOf(secret), site),
     endAll: (site, visitorId) => endAll.run(site, visitorId).changes,
     endNamed: (site, session) => endNamed.run(site, NAME_LENGTH, session).changes > 0,
-    list: (site, { idle }, at, limit) =>
-      list.all(site, at, at - idle, limit).map(({ hash, visitor, begun_at, seen_at, until }) => {
+    list: (site, { idle }, at, limit) => {
+      tryToWrite();
+      const rows = list.all(site, at, at - idle, limit);
+      return rows.map(({ hash, visitor, begun_at, seen_at, until }) => {
         const { id, title, summary } = JSON.parse(visitor) as model.Visitor;
         return {
           session: hash.slice(0, NAME_LENGTH),
@@ -129,8 +153,12 @@ export function sessionStore(db: Db): SessionStore {
           seen: new Date(seen_at).toISOString(),
           until: new Date(Math.min(until, seen_at + idle)).toISOString(),
         };
-      }),
-    count: (site, { idle }, at) => count.get(site, at, at - idle)!.count,
+      });
+    },
+    count: (site, { idle }, at) => {
+      tryToWrite();
+      return count.get(site, at, at - idle)!.count;
+    },
   };
 }
 
