@@ -12,6 +12,7 @@ import type { GatewayState } from './gateway/gateway-state.ts';
 import { startGateway, type GatewayContext, type RunningGateway } from './gateway/start.ts';
 import { startProbes } from './probe/probes.ts';
 import { schedulerWith } from './scheduler.ts';
+import { stoppable } from './gateway/stoppable.ts';
 import { readSettings } from './settings/settings.ts';
 import { keepPlans } from './check/plans.ts';
 import { keepStates } from './check/states.ts';
@@ -48,8 +49,6 @@ export interface Service {
   close(): Promise<void>;
 }
 
-/** How long requests that are under way may take to finish when the service stops, in milliseconds. */
-const GRACE = 10_000;
 /** How long the check of a site file may take before it is saved, in seconds. */
 const CHECK_TIMEOUT = 20;
 const HOUR = 3_600_000;
@@ -114,6 +113,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
     visitorKeys: keys.proof.keys,
   });
   const server = createServer(app);
+  const stop = stoppable(server);
   const forGateways: GatewayContext = {
     ...context,
     prepareLive: (site) => preparedOf(context, site, 'live'),
@@ -125,7 +125,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
       gateways.push(await startGateway(one, forGateways, keys, log));
   } catch (error) {
     scheduler.close();
-    const open = [stop(server), probes.close(), ...gateways.map((gateway) => gateway.close())];
+    const open = [stop(), probes.close(), ...gateways.map((gateway) => gateway.close())];
     await Promise.all(open);
     db.close();
     unlock();
@@ -146,7 +146,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
     gateways,
     close: () =>
       (closing ??= Promise.all([
-        stop(server),
+        stop(),
         probes.close(),
         ...gateways.map((gateway) => gateway.close()),
       ]).then(() => {
@@ -169,16 +169,5 @@ function listen(server: Server, { host, port }: ServeOptions): Promise<void> {
   return new Promise((resolve, reject) => {
     server.once('error', reject);
     server.listen(port, host, resolve);
-  });
-}
-
-function stop(server: Server): Promise<void> {
-  return new Promise((resolve) => {
-    const timer = setTimeout(() => server.closeAllConnections(), GRACE);
-    server.close(() => {
-      clearTimeout(timer);
-      resolve();
-    });
-    server.closeIdleConnections();
   });
 }

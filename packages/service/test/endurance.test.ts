@@ -1,11 +1,11 @@
-import { readFileSync } from 'node:fs';
-import { request as httpRequest } from 'node:http';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { Agent, get, request as httpRequest } from 'node:http';
 import { once } from 'node:events';
 import Database from 'better-sqlite3';
 import { createClient, ServiceProblem } from '@kleidon/client';
 import { agent } from './agent.ts';
 import { run, SAMPLE, temporaryFolder } from './running.ts';
-import { program, sampleSite } from './sample.ts';
+import { freePort, program, sampleSite, serve } from './sample.ts';
 
 const sample = readFileSync(SAMPLE, 'utf8');
 /** What takes no time to check, where it is saved again and again. */
@@ -86,7 +86,9 @@ describe('stopping', () => {
     await once(request, 'continue');
     const ended = service.end('SIGTERM');
     await expect(
-      fetch(`${service.address}/healthz`).then(() => fetch(`${service.address}/healthz`)),
+      (async () => {
+        for (;;) await (await fetch(`${service.address}/healthz`)).text();
+      })(),
     ).rejects.toThrow();
     request.end(sample);
     const [response] = (await once(request, 'response')) as [
@@ -96,6 +98,55 @@ describe('stopping', () => {
     expect(response.statusCode).toBe(201);
     expect(await ended).toBe(0);
     expect(service.log()).toContain('stopped');
+    folder.remove();
+  });
+
+  test('SIGTERM cuts off no answer, on kept connections and under load', async () => {
+    const folder = temporaryFolder();
+    const website = await serve((_, response) => {
+      response.writeHead(200, { 'Content-Length': 200_000 });
+      response.write(Buffer.alloc(100_000));
+      setImmediate(() => response.end(Buffer.alloc(100_000)));
+    });
+    const port = await freePort();
+    writeFileSync(
+      `${folder.path}/kleidon.yaml`,
+      `gateways: [{ site: loaded, port: ${port}, origin: '${website.at}' }]\n`,
+    );
+    const service = await run(folder.path, '--settings', `${folder.path}/kleidon.yaml`);
+    const site = `kleidon: 1\nsite: { name: L, address: 'http://127.0.0.1:${port}' }\npages: { /: Home }\n`;
+    const client = createClient(service.address);
+    await client.addSite(site, 'loaded');
+    await client.release('loaded', 1, 'Load');
+    const agent = new Agent({ keepAlive: true, maxSockets: 30 });
+    const told = { whole: 0, cut: 0, reset: 0, refused: 0 };
+    let isServed: () => void;
+    const served = new Promise<void>((done) => (isServed = done));
+    const one = (): Promise<boolean> =>
+      new Promise((next) => {
+        const request = get({ port, host: '127.0.0.1', agent }, (response) => {
+          let length = 0;
+          response.on('data', (chunk: Buffer) => (length += chunk.length));
+          response.once('close', () => {
+            told[response.complete && length === 200_000 ? 'whole' : 'cut']++;
+            if (told.whole === 300) isServed();
+            next(true);
+          });
+        });
+        request.once('error', ({ code }: NodeJS.ErrnoException) => {
+          told[code === 'ECONNREFUSED' ? 'refused' : 'reset']++;
+          next(false);
+        });
+      });
+    const visitors = Array.from({ length: 30 }, async () => {
+      while (await one());
+    });
+    await served;
+    expect(await service.end('SIGTERM')).toBe(0);
+    await Promise.all(visitors);
+    expect(told).toEqual({ whole: told.whole, cut: 0, reset: 0, refused: 30 });
+    agent.destroy();
+    website.server.close();
     folder.remove();
   });
 

@@ -16,6 +16,7 @@ import { createGateway } from './gateway.ts';
 import { healthOf } from './health.ts';
 import { isTestProvider, signInAt, timesOf } from './sign-in.ts';
 import type { ProbeMark } from './probe-mark.ts';
+import { stoppable } from './stoppable.ts';
 import { watchAt } from './watch.ts';
 import type { GatewayState } from './gateway-state.ts';
 
@@ -103,6 +104,7 @@ export async function startGateway(
     now,
     log,
   });
+  const stop = stoppable(server);
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject);
     server.listen(port, host, resolve);
@@ -140,11 +142,7 @@ export async function startGateway(
     close: async () => {
       context.gateways.delete(site);
       closeStreams();
-      await new Promise<void>((resolve) => {
-        server.close(() => resolve());
-        server.closeIdleConnections();
-        setTimeout(() => server.closeAllConnections(), GRACE).unref();
-      });
+      await stop();
       await close();
       watch.close();
     },
@@ -152,9 +150,6 @@ export async function startGateway(
   context.gateways.set(site, running);
   return running;
 }
-
-/** How long requests that are under way may take to finish when the service stops, in milliseconds. */
-const GRACE = 10_000;
 
 /** The visitor with the language that they ask for first (RFC 9110, 12.5.4), as conditions compare it. */
 function speaking(visitor: model.Visitor, { headers }: IncomingMessage): model.Visitor {
