@@ -15,7 +15,7 @@ export interface Answer {
 }
 
 export const USER_AGENT = 'kleidon/0.1';
-const MAX_BYTES = 8 * 1024 * 1024;
+const MAX_BYTES = 2 * 1024 * 1024;
 const WANTED = { html: /^(text\/html|application\/xhtml\+xml)\b/, text: /^(text\/|$)/ };
 
 /**

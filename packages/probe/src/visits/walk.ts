@@ -110,10 +110,7 @@ async function ask(
     });
     for (const one of response.headers.getSetCookie())
       await jar.setCookie(one, url, { ignoreError: true });
-    // Read to the end, a connection can be used again.
-    if (Number(response.headers.get('Content-Length') ?? Infinity) <= MOST_READ)
-      await response.arrayBuffer();
-    else await response.body?.cancel();
+    await discard(response);
     const retryAfter = Number(response.headers.get('Retry-After') ?? Number.NaN);
     return {
       status: response.status,
@@ -124,6 +121,22 @@ async function ask(
   } catch (error) {
     const { message } = ((error as Error).cause ?? error) as Error;
     return { status: 0, location: null, failure: `no answer (${message || 'none'})` };
+  }
+}
+
+/**
+ * Reads a short body to its end, so that the connection can be used again; ends that of a long one. The length that
+ * the website says is that of the compressed body.
+ */
+async function discard({ headers, body }: Response): Promise<void> {
+  if (Number(headers.get('Content-Length') ?? Infinity) > MOST_READ) {
+    await body?.cancel();
+    return;
+  }
+  let read = 0;
+  for await (const chunk of body ?? []) {
+    read += (chunk as Uint8Array).length;
+    if (read > MOST_READ) break;
   }
 }
 

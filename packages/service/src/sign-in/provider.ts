@@ -6,6 +6,7 @@ import {
   buildEndSessionUrl,
   calculatePKCECodeChallenge,
   ClientSecretBasic,
+  customFetch,
   discovery,
   fetchUserInfo,
   None,
@@ -14,6 +15,7 @@ import {
   randomState,
   type Configuration,
 } from 'openid-client';
+import { boundedFetch } from './bounded-fetch.ts';
 import type { SignInSettings } from '../settings/settings.ts';
 import { joinClaims, type Claims } from './claims.ts';
 
@@ -100,7 +102,11 @@ export function providerAt({ provider, client, secret, scope, claims }: SignInSe
       client,
       undefined,
       secret === undefined ? None() : ClientSecretBasic(secret),
-      { timeout: PATIENCE, execute },
+      {
+        timeout: PATIENCE,
+        execute,
+        [customFetch]: (address, init) => boundedFetch(address, init as RequestInit),
+      },
     );
     mustBeSafe(config.serverMetadata(), provider);
     found = { config, at: Date.now() };

@@ -1,10 +1,18 @@
 import { readFileSync } from 'node:fs';
 import type { IncomingMessage } from 'node:http';
 import { parse } from 'cookie';
-import { createLocalJWKSet, createRemoteJWKSet, errors, jwtVerify, type JSONWebKeySet } from 'jose';
+import {
+  createLocalJWKSet,
+  createRemoteJWKSet,
+  customFetch,
+  errors,
+  jwtVerify,
+  type JSONWebKeySet,
+} from 'jose';
 import type { Logger } from 'pino';
 import { model } from '@kleidon/core';
 import type { TokenSettings } from '../settings/settings.ts';
+import { boundedFetch } from './bounded-fetch.ts';
 import { mapClaims } from './claims.ts';
 
 /** Signatures that anyone could make with what is public are no proof. */
@@ -51,7 +59,9 @@ export function loginByToken(
   const { issuer, audience, claims } = settings;
   const isRemote = /^https?:/.test(settings.keys);
   const keys = isRemote
-    ? createRemoteJWKSet(new URL(settings.keys))
+    ? createRemoteJWKSet(new URL(settings.keys), {
+        [customFetch]: (...asked) => boundedFetch(...asked),
+      })
     : createLocalJWKSet(JSON.parse(readFileSync(settings.keys, 'utf8')) as JSONWebKeySet);
   let count = 0;
   let last: Rejected['last'] = null;
@@ -107,7 +117,7 @@ function reasonOf(error: unknown): string {
 
 async function problemsOfKeys(address: string): Promise<string[]> {
   try {
-    const answer = await fetch(address, { signal: AbortSignal.timeout(START_PATIENCE) });
+    const answer = await boundedFetch(address, { signal: AbortSignal.timeout(START_PATIENCE) });
     const set = (await answer.json()) as { keys?: unknown };
     if (answer.ok && Array.isArray(set.keys) && set.keys.length > 0) return [];
     return [`there are no keys at ${address}: it answered ${answer.status}`];
