@@ -7,6 +7,8 @@ import { sealOf } from '../src/sign-in/sealed.ts';
 import { visitorProof } from '../src/sign-in/visitor-proof.ts';
 import { statSync, truncateSync } from 'node:fs';
 import { join } from 'node:path';
+import pino from 'pino';
+import { watchAt } from '../src/gateway/watch.ts';
 import { openDatabase, type Db } from '../src/store/database.ts';
 import { recordStore } from '../src/store/records.ts';
 import { sessionStore } from '../src/store/sessions.ts';
@@ -321,6 +323,8 @@ describe('what was not found', () => {
     const db = openDatabase(apart.path);
     siteStore(db).add('one', 'x', { name: null, errors: 0 }, new Date(0));
     const records = recordStore(db);
+    const asked = new Map([['/asked-twice', { count: 2, first: 0, last: 0, referrer: null }]]);
+    records.add('one', { misses: asked, uses: new Map(), traffic: new Map() });
     for (let batch = 0; batch < 6; batch++) {
       const misses = new Map(
         Array.from({ length: 5000 }, (_, i) => [
@@ -331,8 +335,34 @@ describe('what was not found', () => {
       records.add('one', { misses, uses: new Map(), traffic: new Map() });
       expect(records.misses('one', 'count', 0, 1, '').found).toBeLessThanOrEqual(20_000);
     }
-    // The latest are those that are kept.
+    // The latest are those that are kept, and what was asked for more than once.
     expect(records.misses('one', 'last', 0, 1, '').rows[0]?.address).toMatch(/^\/5\//);
+    expect(records.misses('one', 'count', 0, 1, '').rows[0]?.address).toBe('/asked-twice');
+    db.close();
+    apart.remove();
+  });
+
+  test('one client adds few addresses in an hour, and keeps no other from adding theirs', () => {
+    const apart = temporaryFolder();
+    const db = openDatabase(apart.path);
+    siteStore(db).add('one', 'x', { name: null, errors: 0 }, new Date(0));
+    const records = recordStore(db);
+    let now = Date.UTC(2026, 10, 23);
+    const watch = watchAt({
+      site: 'one',
+      records,
+      retentionDays: 90,
+      home: () => 'https://one.example',
+      now: () => now,
+      log: pino({ level: 'silent' }),
+    });
+    for (let i = 0; i < 3000; i++) watch.missed(`/made-up/${i}`, undefined, '192.0.2.1');
+    watch.missed('/jurnal', undefined, '192.0.2.2');
+    now += 2 * 3_600_000;
+    watch.missed('/an-hour-later', undefined, '192.0.2.1');
+    watch.close();
+    const found = (search: string): number => records.misses('one', 'count', 0, 1, search).found;
+    expect([found('made-up'), found('/jurnal'), found('/an-hour-later')]).toEqual([500, 1, 1]);
     db.close();
     apart.remove();
   });

@@ -168,7 +168,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     // What is gone on purpose is known to be, and a hidden page is no mistake of anyone's.
     const isMiss = how === 'missing' && response.statusCode !== 410 && !isHidden(decision);
     if (isMiss && decisions.isView(target.method))
-      watch?.missed(target.address, request.headers.referer);
+      watch?.missed(target.address, request.headers.referer, client.address);
     return how;
   };
 

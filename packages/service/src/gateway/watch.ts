@@ -5,8 +5,8 @@ import type { GatewayOutcome, RecordStore, SeenMiss, SeenUse } from '../store/re
 /** Notes what visitors ask for, off the way of their requests: what is not there, and which redirects are in use. */
 export interface Watch {
   ended(how: GatewayOutcome): void;
-  /** An address at which nothing was found. */
-  missed(address: string, referrer: string | undefined): void;
+  /** An address at which nothing was found, asked for by a client. */
+  missed(address: string, referrer: string | undefined, client: string): void;
   decided(site: decisions.PreparedSite, decision: decisions.Decision): void;
   /** Writes down what was noted, and stops. */
   close(): void;
@@ -27,6 +27,9 @@ const EVERY = 2000;
 const FORGET_EVERY = 3_600_000;
 /** What comes in between two writings beyond this is not noted. */
 const MOST_NOTED = 5000;
+/** As many addresses as one client can add in an hour: whoever makes them up fills no list. */
+const MOST_BY_CLIENT = 500;
+const MOST_CLIENTS = 10_000;
 const LONGEST = 500;
 const MINUTE = 60_000;
 const DAY = 86_400_000;
@@ -37,6 +40,20 @@ export function watchAt({ site, records, retentionDays, home, now, log }: WatchO
   let uses = new Map<string, SeenUse>();
   let traffic = new Map<string, number>();
   let forgotten = 0;
+  let added = new Map<string, number>();
+  let addedSince = 0;
+
+  /** Whether a client may add one more address; all begin anew each hour. */
+  const mayAdd = (client: string): boolean => {
+    if (now() - addedSince > FORGET_EVERY) {
+      added = new Map();
+      addedSince = now();
+    }
+    const count = added.get(client) ?? 0;
+    if (count >= MOST_BY_CLIENT || (count === 0 && added.size >= MOST_CLIENTS)) return false;
+    added.set(client, count + 1);
+    return true;
+  };
 
   const write = (): void => {
     if (misses.size + uses.size + traffic.size === 0) return;
@@ -63,7 +80,7 @@ export function watchAt({ site, records, retentionDays, home, now, log }: WatchO
       const key = `${Math.floor(now() / MINUTE)} ${how}`;
       traffic.set(key, (traffic.get(key) ?? 0) + 1);
     },
-    missed: (address, referrer) => {
+    missed: (address, referrer, client) => {
       const path = withoutPeople(address);
       const from = referrer === undefined ? null : referrerOf(referrer, home());
       const known = misses.get(path);
@@ -71,7 +88,7 @@ export function watchAt({ site, records, retentionDays, home, now, log }: WatchO
         known.count++;
         known.last = now();
         known.referrer = from ?? known.referrer;
-      } else if (misses.size < MOST_NOTED)
+      } else if (misses.size < MOST_NOTED && mayAdd(client))
         misses.set(path, { count: 1, first: now(), last: now(), referrer: from });
     },
     decided: (prepared, decision) => {

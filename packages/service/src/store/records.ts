@@ -51,7 +51,7 @@ export type MissOrder = (typeof MISS_ORDERS)[number];
 /** What the gateways of a service saw, without anything about who it was. */
 export interface RecordStore {
   add(site: string, seen: Seen): void;
-  /** Drops what is older than the time to keep (in milliseconds, as of `at`), and the misses longest ago beyond the most there may be. */
+  /** Drops what is older than the time to keep (in milliseconds, as of `at`), and the misses beyond the most there may be: those of one request first, then those longest ago. */
   forget(site: string, at: number, retention: number): void;
   misses(
     site: string,
@@ -66,7 +66,7 @@ export interface RecordStore {
   traffic(site: string, since: number, step: number): TrafficRecord[];
 }
 
-/** Whoever tries addresses by the million must not fill the disk. */
+/** Whoever tries addresses by the million must not fill the disk. Those that were asked for once go first. */
 const MOST_MISSES = 20_000;
 /** Requests are counted by the minute for as long as the plot shows them. */
 const TRAFFIC_KEPT = 7 * 86_400_000;
@@ -98,7 +98,7 @@ export function recordStore(db: Db): RecordStore {
   const oldTraffic = db.prepare('delete from traffic where site_id = ? and minute < ?');
   const tooMany = db.prepare(
     `delete from miss where rowid in (
-       select rowid from miss where site_id = ? order by last_at desc limit -1 offset ?)`,
+       select rowid from miss where site_id = ? order by count > 1 desc, last_at desc limit -1 offset ?)`,
   );
   const misses = Object.fromEntries(
     MISS_ORDERS.map((order) => [
