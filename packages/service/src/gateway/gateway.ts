@@ -94,6 +94,7 @@ export function createGateway(options: GatewayOptions): Gateway {
   const watchOf = (request: IncomingMessage): Watch | null =>
     options.isOwn(request) ? null : options.watch;
   const fieldsFor = originFieldsBy(options.proof, home, options.allowedFields, now);
+  const warn = fewLines(log, now);
   const answerTo = answerBy({ website, originOf, home, fieldsFor, pace, now });
 
   /** Whether a request that was let through would be so again, and lead to the same. */
@@ -183,7 +184,7 @@ export function createGateway(options: GatewayOptions): Gateway {
       // The query may hold secrets, such as those of a sign-in.
       const path = request.url?.replace(/[?#].*$/s, '').slice(0, 500);
       const status = statusOf(error);
-      log.warn({ why: whyOf(error), status, path }, 'the gateway could not answer');
+      warn({ why: whyOf(error), status, path }, 'the gateway could not answer');
       if (response.destroyed || response.headersSent) response.destroy();
       else sendPage(request, response, status, null, NO_STORE);
     });
@@ -294,6 +295,25 @@ function statusOf(error: unknown): number {
   if (error instanceof TooBusy || /^SQLITE_(?:BUSY|FULL)/.test(codeOf(error))) return 503;
   if (error instanceof SlowUpload) return 408;
   return error instanceof UnclearPage ? 502 : 500;
+}
+
+/** Lines about requests in each second: strangers must not fill the disk with the log. */
+const MOST_LINES = 20;
+
+/** Warns of requests; of many in one second, it is said how many more there were. */
+function fewLines(log: Logger, now: () => number): (about: object, what: string) => void {
+  let second = 0;
+  let lines = 0;
+  return (about, what) => {
+    const at = Math.floor(now() / 1000);
+    if (at !== second) {
+      const more = lines - MOST_LINES;
+      if (more > 0) log.warn({ more }, 'more requests could not be answered');
+      second = at;
+      lines = 0;
+    }
+    if (++lines <= MOST_LINES) log.warn(about, what);
+  };
 }
 
 const codeOf = (error: unknown): string =>
