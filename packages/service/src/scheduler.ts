@@ -1,16 +1,15 @@
 import type { Logger } from 'pino';
 
-/** Work that is done again and again. */
+/** Runs periodic work. */
 export interface Scheduler {
-  /** Does the work now, and then every so many milliseconds. An error is logged, and the work tried again. */
+  /** Runs the work now and then periodically. Errors are logged and do not stop it. */
   every(milliseconds: number, what: string, work: () => void): void;
   close(): void;
 }
 
-/** The same failure is logged once in so many milliseconds. */
+/** The interval between two log lines about the same work, in milliseconds. */
 const LOGGED_EVERY = 60_000;
 
-/** Begins no work yet. */
 export function schedulerWith(log: Logger): Scheduler {
   const timers: NodeJS.Timeout[] = [];
   return {

@@ -3,20 +3,20 @@ import type { PreparedSite } from '../decision/prepared-site.ts';
 import { proposePages, type FoundPage } from './propose-pages.ts';
 import type { Addition, Proposal, RejectedRow } from './proposal.ts';
 
-/** Links that a page calls its navigation. */
+/** Navigation links of a page. */
 export interface FoundMenu {
-  /** The name that its mark gives it (`data-kleidon-menu`); null where it has none. */
+  /** The value of `data-kleidon-menu`. Null without the attribute. */
   readonly name: string | null;
-  /** What the page calls it for its readers; empty where it does not. */
+  /** The accessible name or the id. Can be empty. */
   readonly label: string;
   readonly links: readonly string[];
 }
 
-/** What a walk through a website found. */
+/** The result of a crawl. */
 export interface Crawl {
-  /** Protocol and host that were asked. */
+  /** Protocol and host of the crawled website. */
   readonly origin: string;
-  /** What the first page calls the website; null where it does not. */
+  /** The name of the website in the metadata of its pages. Null if there is none. */
   readonly siteName: string | null;
   readonly pages: readonly FoundPage[];
   /** The navigation of each page that has any. */
@@ -43,13 +43,13 @@ export function proposeCrawl(prepared: PreparedSite, crawl: Crawl): Proposal {
   };
 }
 
-/** What a website is called: by itself, by what its titles share, or by its first page. */
+/** The name of a website: from its metadata, the shared part of its titles, or the title of the first page. */
 export function nameOfWebsite({ siteName, pages }: Crawl): string | null {
   return siteName ?? sharedTitlePart(pages)?.name ?? pages[0]?.title ?? null;
 }
 
 interface TitlePart {
-  /** The part with what parts it from the rest, such as ` | Heron Club`. */
+  /** The part with its separator, such as ` | Heron Club`. */
   readonly text: string;
   readonly name: string;
   readonly isLast: boolean;
@@ -59,8 +59,8 @@ const FIRST_PART = /^(.+?)(?:\s+[-–—|·•»/]\s+|:\s+)/;
 const LAST_PART = /\s+[-–—|·•»/«]\s+((?:(?!\s[-–—|·•»/«]\s).)+)$/;
 
 /**
- * What the titles of the pages end or begin with; null where they share nothing. One page, or one in
- * ten, may have another title: one for signing in, for example.
+ * The shared start or end of the titles. Null if they share nothing. One page, or 10 % of the pages, may have another
+ * title, such as the sign-in page.
  */
 function sharedTitlePart(pages: readonly FoundPage[]): TitlePart | null {
   const titles = pages.flatMap(({ title }) => (title === undefined ? [] : [title]));
@@ -96,7 +96,7 @@ interface Seen {
   readonly on: string[];
 }
 
-/** The menus of a website: those that are marked, and navigation with the same links on several pages. */
+/** The menus of a website: marked elements, and navigation with the same links on several pages. */
 function proposeMenus(
   prepared: PreparedSite,
   { menus, pages, origin }: Crawl,
@@ -154,7 +154,7 @@ function freeName(label: string, taken: ReadonlySet<string>): string {
   return name;
 }
 
-/** The longest address of which all these are at or beneath. */
+/** The deepest section that contains all these addresses. */
 function sectionOf(addresses: readonly string[]): string {
   const [first = '', ...others] = addresses.map((address) => address.split('/'));
   const steps = [...first];

@@ -45,7 +45,7 @@ export function suggestPages(
   return close;
 }
 
-/** The pages that can be close to an address, as they are compared. */
+/** The pages that can be suggested, prepared for comparison. */
 interface Candidates {
   readonly pages: readonly Page[];
   readonly whole: Spellings;
@@ -54,10 +54,10 @@ interface Candidates {
 }
 
 const candidatesOf = new WeakMap<PreparedSite, Candidates>();
-/** As many candidates as are compared letter by letter, and the cells of the tables for that: a few milliseconds. */
+/** Limits for exact comparison: candidates, and cells of the distance tables. Together a few milliseconds. */
 const MOST_COMPARED = 64;
 const MOST_CELLS = 500_000;
-/** Bounds are told apart by so many steps from 0 to 1. */
+/** The resolution of the lower bounds between 0 and 1. */
 const STEPS = 100;
 
 /** The pages closest to an address, the nearest first, whoever may see them. */
@@ -93,7 +93,7 @@ function nearestPages(prepared: PreparedSite, address: string): Page[] {
     .map(({ page }) => page);
 }
 
-/** The positions of the lowest numbers, few enough to be compared. */
+/** The positions of the lowest bounds, at most `MOST_COMPARED`. */
 function lowest(bounds: Float64Array): number[] {
   const counts = new Uint32Array(STEPS + 1);
   for (const bound of bounds) counts[Math.floor(bound * STEPS)]!++;
@@ -118,10 +118,10 @@ function candidatesIn(prepared: PreparedSite): Candidates {
   return candidates;
 }
 
-/** Letters are counted in so many groups; more would tell more apart, and take longer. */
+/** The number of letter groups. More groups give better bounds and take longer. */
 const LETTERS = 16;
 
-/** Texts with how often each letter is in them, from which it follows how far apart two are at least. */
+/** Texts with their letter counts, which give a lower bound for the distance between two texts. */
 class Spellings {
   private readonly counts: Uint8Array;
   private readonly lengths: Uint16Array;
@@ -137,7 +137,7 @@ class Spellings {
     });
   }
 
-  /** How unlike one of the texts and another are at least, from 0 to 1: letters that only one of them has must change. */
+  /** A lower bound, from 0 to 1, for the difference between one of the texts and another: unshared letters must change. */
   leastUnlike(i: number, other: Spellings): number {
     const { counts } = this;
     const wanted = other.counts;
@@ -152,7 +152,7 @@ class Spellings {
       const more = counts[at]! - wanted[letter]!;
       differing += more > 0 ? more : -more;
     }
-    // One change replaces a letter that only one has by one that only the other has.
+    // One substitution removes two unshared letters.
     return longest === 0 ? 0 : (differing + longer) / 2 / longest;
   }
 }

@@ -4,7 +4,7 @@ import type { Redirect, Site } from '../model/site.ts';
 import { normalizePattern } from '../pattern/normalize.ts';
 import { isSame } from '../site/edit/change-value.ts';
 
-/** Whether a redirect leads to the address that it is for, in whatever spelling. */
+/** Whether source and target of a redirect are the same address, in any spelling. */
 export function leadsToItself(
   { host, to, pattern, queryConstraints }: Redirect,
   site: Site,

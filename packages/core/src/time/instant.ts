@@ -1,6 +1,6 @@
 import { Temporal } from 'temporal-polyfill';
 
-/** Temporal reads more forms of ISO 8601 than a site file has, and takes a leap second for the second before. */
+/** Temporal accepts more forms of ISO 8601 than a site file, and reads a leap second as the second before. */
 const DATE_TIME =
   /^\d{4}-\d{2}-\d{2}(?:[T ]\d{2}:\d{2}(?::[0-5]\d(?:\.\d{1,9})?)?(Z|[+-]\d{2}:\d{2})?)?$/;
 

@@ -3,21 +3,21 @@ import { Server as NetServer, type Socket } from 'node:net';
 
 /** How long requests that are under way may take to finish when the service stops, in milliseconds. */
 const GRACE = 10_000;
-/** A connection is idle after so long without a request: before, one may be on its way. */
+/** A connection without requests counts as idle after this time, in milliseconds. Until then a request may be in transit. */
 const IDLE_AFTER = 100;
-/** Longer than the event loop ever stalls: a request that was not read yet must not look like silence. */
+/** Longer than any stall of the event loop, in milliseconds: an unread request must not look like silence. */
 const KEPT_ALIVE = 20_000;
 
 interface Connection {
-  /** Requests without a whole answer. */
+  /** Requests without a complete answer. */
   open: number;
-  /** When the last one was answered. */
+  /** The time of the last answer. */
   since: number;
 }
 
 /**
- * Watches the connections of a server, so that it can stop without cutting any answer off: each answer from then on
- * closes its connection (RFC 9112, 9.6), and the server ends with the last one.
+ * Tracks the connections of a server so that it can stop gracefully. While it stops, each answer closes its connection
+ * (RFC 9112, 9.6). The server ends after the last answer.
  *
  * @returns stops the server
  */
@@ -37,11 +37,12 @@ export function stoppable(server: Server): () => Promise<void> {
     if (isStopping) response.shouldKeepAlive = false;
     response.once('close', () => {
       responses.delete(response);
-      if (connection) connection.open--;
-      if (connection) connection.since = Date.now();
+      if (!connection) return;
+      connection.open--;
+      connection.since = Date.now();
     });
   });
-  // Its end is known to whoever took it over.
+  // The WebSocket code ends these connections.
   server.prependListener('upgrade', ({ socket }: IncomingMessage) => connections.delete(socket));
 
   const endIdle = (): void => {
@@ -55,7 +56,7 @@ export function stoppable(server: Server): () => Promise<void> {
     const ending = setTimeout(() => server.closeAllConnections(), GRACE);
     endIdle();
     await new Promise<void>((resolve) => {
-      // The server's own would close connections at once to which a request is on its way.
+      // `server.close()` would close idle connections at once, even if a request is in transit.
       NetServer.prototype.close.call(server, () => resolve());
     });
     clearInterval(watching);

@@ -5,7 +5,7 @@ import type { GatewayOutcome, RecordStore, SeenMiss, SeenUse } from '../store/re
 /** Notes what visitors ask for, off the way of their requests: what is not there, and which redirects are in use. */
 export interface Watch {
   ended(how: GatewayOutcome): void;
-  /** An address at which nothing was found, asked for by a client. */
+  /** Records a request for an address without a page. */
   missed(address: string, referrer: string | undefined, client: string): void;
   decided(site: decisions.PreparedSite, decision: decisions.Decision): void;
   /** Writes down what was noted, and stops. */
@@ -27,7 +27,7 @@ const EVERY = 2000;
 const FORGET_EVERY = 3_600_000;
 /** What comes in between two writings beyond this is not noted. */
 const MOST_NOTED = 5000;
-/** As many addresses as one client can add in an hour: whoever makes them up fills no list. */
+/** The maximum number of new addresses per client and hour, so that made-up addresses do not fill the list. */
 const MOST_BY_CLIENT = 500;
 const MOST_CLIENTS = 10_000;
 const LONGEST = 500;
@@ -43,7 +43,7 @@ export function watchAt({ site, records, retentionDays, home, now, log }: WatchO
   let added = new Map<string, number>();
   let addedSince = 0;
 
-  /** Whether a client may add one more address; all begin anew each hour. */
+  /** Whether a client may add another address. The counts are reset every hour. */
   const mayAdd = (client: string): boolean => {
     if (now() - addedSince > FORGET_EVERY) {
       added = new Map();

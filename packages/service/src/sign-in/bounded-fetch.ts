@@ -1,10 +1,10 @@
-/** As much as what a login publishes may have, in bytes: metadata, keys, claims. */
+/** The maximum size of metadata, keys and claims, in bytes. */
 const MOST = 1024 * 1024;
 
 /**
- * Fetches as `fetch` does. A body that is too long when it is unpacked is an error, and is read no further.
+ * `fetch` with a maximum size of the decompressed body. Reading a larger body throws and cancels it.
  *
- * @param most how long it may be, in bytes
+ * @param most the maximum size in bytes
  */
 export async function boundedFetch(
   address: string | URL,

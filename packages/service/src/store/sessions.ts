@@ -44,7 +44,7 @@ export interface SessionStore {
     at: number,
     isLooking?: boolean,
   ): SessionRecord | null;
-  /** Writes down which sessions were used. No request does that itself: it must not wait for the disk, nor fail. */
+  /** Saves the times of last use. Requests do not write: they must not wait for the disk or fail. */
   writeSeen(): void;
   end(site: string, secret: string): void;
   /** Ends every session of a visitor; how many there were. */
@@ -90,7 +90,7 @@ export function sessionStore(db: Db): SessionStore {
   const count = db.prepare<[string, number, number], { count: number }>(
     'select count(*) as count from session where site_id = ? and until > ? and seen_at > ?',
   );
-  /** When sessions were used last, where that is not written down yet. */
+  /** Unsaved times of last use, by session. */
   const seen = new Map<string, number>();
   const writeSeen = db.transaction(() => {
     for (const [hash, at] of seen) see.run(at, hash);
@@ -100,12 +100,12 @@ export function sessionStore(db: Db): SessionStore {
     writeSeen();
     seen.clear();
   };
-  /** What is read for operators may be some seconds old where it can't be written. */
+  /** If saving fails, operators see slightly older times. */
   const tryToWrite = (): void => {
     try {
       write();
     } catch {
-      // The scheduler tries again, and logs why.
+      // The scheduler retries and logs the error.
     }
   };
   return {
