@@ -110,10 +110,13 @@ describe('the sample site, probed by the service', () => {
     );
     sample = await sampleSite(folder.path, {
       origin: between.at,
+      // A request that is held back while a release is made must not end.
+      patience: 120,
       more: () => `probes:
   - site: merrow-point
     every: 1d
     pause: 0
+    timeout: 120
     visitors: [gale, vik]
     webhook: { address: '${desk.at}/hook', secret: [${SECRETS.join(', ')}] }
 `,

@@ -110,12 +110,15 @@ export async function sampleSite(
     file = SAMPLE,
     more = () => '',
     origin = '',
+    patience = 3,
     hasShop = false,
   }: {
     file?: string;
     /** More settings, of the gateway first. */
     more?: (website: string) => string;
     origin?: string;
+    /** The `origin-timeout` of the gateway. */
+    patience?: number;
     hasShop?: boolean;
   } = {},
 ): Promise<SampleSite> {
@@ -133,7 +136,7 @@ export async function sampleSite(
   - site: merrow-point
     port: ${port}
     origin: ${origin || website.address}
-    origin-timeout: 3
+    origin-timeout: ${patience}
     sign-in:
       provider: ${identity.address}
       client: merrow-point

@@ -4,7 +4,9 @@ import { Server as NetServer, type Socket } from 'node:net';
 /** How long requests that are under way may take to finish when the service stops, in milliseconds. */
 const GRACE = 10_000;
 /** A connection without requests counts as idle after this time, in milliseconds. Until then a request may be in transit. */
-const IDLE_AFTER = 100;
+const IDLE_AFTER = 1_000;
+/** How often idle connections are looked for, in milliseconds. */
+const LOOK_EVERY = 50;
 /** Longer than any stall of the event loop, in milliseconds: an unread request must not look like silence. */
 const KEPT_ALIVE = 20_000;
 
@@ -52,7 +54,7 @@ export function stoppable(server: Server): () => Promise<void> {
   return async () => {
     isStopping = true;
     for (const response of responses) response.shouldKeepAlive = false;
-    const watching = setInterval(endIdle, IDLE_AFTER / 4);
+    const watching = setInterval(endIdle, LOOK_EVERY);
     const ending = setTimeout(() => server.closeAllConnections(), GRACE);
     endIdle();
     await new Promise<void>((resolve) => {
