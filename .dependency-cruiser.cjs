@@ -39,7 +39,7 @@ const LAYERS = {
       'public',
     ],
   ],
-  service: ['settings', 'store', 'shops', 'check', 'sign-in', 'gateway', 'probe', 'api'],
+  service: ['settings', 'store', 'shops', 'calls', 'analysis', 'sign-in', 'gateway', 'probe', 'api'],
 };
 
 module.exports = {

@@ -2,8 +2,12 @@ import type { Logger } from 'pino';
 
 /** Runs periodic work. */
 export interface Scheduler {
-  /** Runs the work now and then periodically. Errors are logged and do not stop it. */
-  every(milliseconds: number, what: string, work: () => void): void;
+  /**
+   * Runs the work now and then periodically, never twice at once. Errors are logged and do not stop it.
+   *
+   * @returns when it has run for the first time
+   */
+  every(milliseconds: number, what: string, work: () => void | Promise<void>): Promise<void>;
   close(): void;
 }
 
@@ -15,17 +19,20 @@ export function schedulerWith(log: Logger): Scheduler {
   return {
     every: (milliseconds, what, work) => {
       let logged = -Infinity;
-      const attempt = (): void => {
+      let running: Promise<void> | null = null;
+      const attempt = async (): Promise<void> => {
         try {
-          work();
+          await work();
         } catch (error) {
           if (Date.now() - logged < LOGGED_EVERY) return;
           logged = Date.now();
           log.error({ err: error }, `${what} failed; it is tried again`);
         }
       };
-      attempt();
-      timers.push(setInterval(attempt, milliseconds).unref());
+      const unlessRunning = (): Promise<void> =>
+        (running ??= attempt().finally(() => (running = null)));
+      timers.push(setInterval(() => void unlessRunning(), milliseconds).unref());
+      return unlessRunning();
     },
     close: () => timers.forEach((timer) => clearInterval(timer)),
   };

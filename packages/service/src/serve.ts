@@ -2,20 +2,22 @@ import { createServer, type Server } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import type { AddressInfo } from 'node:net';
 import pino from 'pino';
-import { checkerWithin } from './check/checker.ts';
-import { releaseDue } from './api/releases.ts';
+import { availableParallelism } from 'node:os';
+import { analysesIn } from './analysis/analyses.ts';
+import { liveSites } from './analysis/live-sites.ts';
+import { poolOf } from './analysis/pool.ts';
+import { releasedSource } from './analysis/source.ts';
+import { scheduledReleases } from './api/releases.ts';
 import { createApp } from './api/app.ts';
 import { KEPT_DELETED } from './api/sites.ts';
-import { preparedOf, sourceOf, type Context } from './api/context.ts';
+import { keepFacts, type Context } from './api/context.ts';
 import { probeMark } from './gateway/probe-mark.ts';
 import type { GatewayState } from './gateway/gateway-state.ts';
-import { startGateway, type GatewayContext, type RunningGateway } from './gateway/start.ts';
+import { startGateway, type RunningGateway } from './gateway/start.ts';
 import { startProbes } from './probe/probes.ts';
 import { schedulerWith } from './scheduler.ts';
 import { stoppable } from './gateway/stoppable.ts';
 import { readSettings } from './settings/settings.ts';
-import { keepPlans } from './check/plans.ts';
-import { keepStates } from './check/states.ts';
 import { sealOf } from './sign-in/sealed.ts';
 import { visitorProof } from './sign-in/visitor-proof.ts';
 import { makeDataFolder, openDatabase } from './store/database.ts';
@@ -49,8 +51,13 @@ export interface Service {
   close(): Promise<void>;
 }
 
-/** How long the check of a site file may take before it is saved, in seconds. */
+/** The CPU time of an analysis, in seconds. */
 const CHECK_TIMEOUT = 20;
+/** The memory of a thread of the analyses, in megabytes. */
+const MEMORY = 1_024;
+/** Two long analyses leave a thread for a short one. */
+const FEWEST_THREADS = 3;
+const ANALYSIS_WORKER = new URL('./analysis-worker.js', import.meta.url);
 const HOUR = 3_600_000;
 /** How often it is looked for releases whose time has come: a look costs microseconds. */
 const SECOND = 1_000;
@@ -75,9 +82,25 @@ export async function startService(options: ServeOptions): Promise<Service> {
     seal: sealOf(options.data),
     probe: mark,
   };
-  const checker = checkerWithin((settings?.['check-timeout'] ?? CHECK_TIMEOUT) * 1000, log);
+  const pool = poolOf({
+    program: ANALYSIS_WORKER,
+    workerData: options.data,
+    threads: Math.max(FEWEST_THREADS, availableParallelism()),
+    limit: (settings?.['check-timeout'] ?? CHECK_TIMEOUT) * 1000,
+    memory: MEMORY,
+    log,
+  });
+  const [sites, analyses] = [siteStore(db), analysesIn(pool)];
   const own = {
-    sites: siteStore(db),
+    sites,
+    analyses,
+    facts: keepFacts({ sites, analyses }),
+    live: liveSites(
+      sites,
+      analyses,
+      (site) => settings?.gateways.some((gateway) => gateway.site === site) ?? false,
+      log,
+    ),
     pending: pendingEdits(db),
     sessions: sessionStore(db),
     records: recordStore(db),
@@ -86,22 +109,20 @@ export async function startService(options: ServeOptions): Promise<Service> {
     rejectedEvents: rejectedEvents(db),
     shops: settings?.shops ?? [],
     gateways: new Map<string, GatewayState>(),
-    states: keepStates(checker),
-    plans: keepPlans(),
-    checker,
     now: () => new Date(),
   };
   const probes = startProbes(settings?.probes ?? [], {
     ...own,
-    liveSource: (site) => sourceOf(context, site, 'live'),
+    liveSource: (site) => releasedSource({ sites }, site, 'live'),
     mark,
     log,
   });
   const context: Context = { ...own, probes };
   const scheduler = schedulerWith(log);
   // What is due already is live before anyone asks.
-  scheduler.every(SECOND, 'a scheduled release', () => {
-    for (const { site, number } of releaseDue(context))
+  const takeScheduled = scheduledReleases(context);
+  await scheduler.every(SECOND, 'a scheduled release', async () => {
+    for (const { site, number } of await takeScheduled())
       log.info({ site, number }, 'a scheduled release took effect');
   });
   const app = createApp({
@@ -114,30 +135,26 @@ export async function startService(options: ServeOptions): Promise<Service> {
   });
   const server = createServer(app);
   const stop = stoppable(server);
-  const forGateways: GatewayContext = {
-    ...context,
-    prepareLive: (site) => preparedOf(context, site, 'live'),
-  };
   const gateways: RunningGateway[] = [];
   try {
     await listen(server, options);
     for (const one of settings?.gateways ?? [])
-      gateways.push(await startGateway(one, forGateways, keys, log));
+      gateways.push(await startGateway(one, context, keys, log));
   } catch (error) {
     scheduler.close();
     const open = [stop(), probes.close(), ...gateways.map((gateway) => gateway.close())];
     await Promise.all(open);
+    await pool.close();
     db.close();
     unlock();
-    await checker.close();
     throw error;
   }
   const { port } = server.address() as AddressInfo;
-  scheduler.every(HOUR, 'the purge of deleted sites', () => {
+  void scheduler.every(HOUR, 'the purge of deleted sites', () => {
     for (const site of context.sites.purge(new Date(Date.now() - KEPT_DELETED)))
       log.info({ site }, 'a deleted site was purged');
   });
-  scheduler.every(SEEN_WRITTEN_EVERY, 'noting who is signed in', context.sessions.writeSeen);
+  void scheduler.every(SEEN_WRITTEN_EVERY, 'noting who is signed in', context.sessions.writeSeen);
   const host = options.host.includes(':') ? `[${options.host}]` : options.host;
   log.info({ port, data: options.data }, 'listening');
   let closing: Promise<void> | null = null;
@@ -149,8 +166,9 @@ export async function startService(options: ServeOptions): Promise<Service> {
         stop(),
         probes.close(),
         ...gateways.map((gateway) => gateway.close()),
-      ]).then(() => {
+      ]).then(async () => {
         scheduler.close();
+        await pool.close();
         try {
           context.sessions.writeSeen();
         } catch (error) {
@@ -158,7 +176,6 @@ export async function startService(options: ServeOptions): Promise<Service> {
         }
         db.close();
         unlock();
-        void checker.close();
         log.info('stopped');
         log.flush();
       })),

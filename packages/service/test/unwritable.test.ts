@@ -82,7 +82,7 @@ test('what fails again and again is tried again, and logged once', async () => {
   const scheduler = schedulerWith(pino({}, { write: (line) => void lines.push(line) }));
   let times = 0;
   await new Promise<void>((done) => {
-    scheduler.every(1, 'the purge', () => {
+    void scheduler.every(1, 'the purge', () => {
       times++;
       if (times === 3) done();
       throw new Error('database is locked');

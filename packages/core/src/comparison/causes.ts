@@ -128,5 +128,14 @@ const keyOf = ({ file = '', line, column }: NonNullable<Reason['place']>): strin
 const reasonsOf = ({ hops }: VisitEnd): Reason[] =>
   hops.flatMap(({ decision }) => decision.reasons);
 
-const saidBy = ({ stage, rule, verdict, code }: Reason): string =>
-  `${stage} ${rule} ${verdict} ${code}`;
+const said = new WeakMap<Reason, string>();
+
+/** What a reason says. Reasons of one decision belong to all visits that go through it. */
+function saidBy(reason: Reason): string {
+  let text = said.get(reason);
+  if (text === undefined) {
+    const { stage, rule, verdict, code } = reason;
+    said.set(reason, (text = `${stage} ${rule} ${verdict} ${code}`));
+  }
+  return text;
+}

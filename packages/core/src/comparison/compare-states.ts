@@ -151,10 +151,18 @@ const leadsAlike = (before: VisitEnd, after: VisitEnd): boolean =>
   after.hops.length > 1 &&
   answerOf(before.hops[0]!.decision) === answerOf(after.hops[0]!.decision);
 
+const answers = new WeakMap<Decision, string>();
+
 /** What a visitor, and their browser, is told at one address. */
-function answerOf({ status, location, served, content, headers }: Decision): string {
-  const kept = location === null ? null : headers['Cache-Control'];
-  return JSON.stringify([status, location, served, content, kept, headers['Refresh']]);
+function answerOf(decision: Decision): string {
+  let answer = answers.get(decision);
+  if (answer === undefined) {
+    const { status, location, served, content, headers } = decision;
+    const kept = location === null ? null : headers['Cache-Control'];
+    answer = JSON.stringify([status, location, served, content, kept, headers['Refresh']]);
+    answers.set(decision, answer);
+  }
+  return answer;
 }
 
 /** Explorers of addresses with pieces, in which sets of visitors are made of the same statements for all of them. */

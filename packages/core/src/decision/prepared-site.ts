@@ -5,10 +5,12 @@ import type { Condition } from '../model/condition.ts';
 import type { Names } from '../condition/evaluate.ts';
 import type { ProductTerms } from '../condition/product-terms.ts';
 import {
-  buildIndex,
+  buildIndexInSteps,
+  inOneGo,
   type Indexed,
   type PatternIndex,
   type QueryValue,
+  type Steps,
 } from '../pattern/pattern-index.ts';
 import type { Reason } from '../model/reason.ts';
 import type { Gate, NotFoundRule, Page, Redirect, Rewrite, Right, Site } from '../model/site.ts';
@@ -56,7 +58,13 @@ export interface PreparedPage {
 }
 
 /** Builds the indexes of a site. Costs the number of its rules. */
-export function prepareSite(site: Site): PreparedSite {
+export const prepareSite = (site: Site): PreparedSite => inOneGo(preparing(site, false));
+
+/** Builds the indexes of a site in steps of about a millisecond, for a thread that others wait for. */
+export const prepareInSteps = (site: Site): Steps<PreparedSite> => preparing(site, true);
+
+/** @param foldsAhead whether the folded indexes are built at once; otherwise they are built when first needed */
+function* preparing(site: Site, foldsAhead: boolean): Steps<PreparedSite> {
   const byHost = new Map<string, Redirect[]>();
   for (const redirect of site.redirects) {
     if (redirect.host === null || redirect.host === site.host) continue;
@@ -68,6 +76,10 @@ export function prepareSite(site: Site): PreparedSite {
     ...site.redirects.filter(({ host }) => host === null || host === site.host),
     ...site.rewrites.flatMap(redirectBack),
   ];
+  const redirectsByHost = new Map<string, PatternIndex<Redirect>>();
+  for (const [host, rules] of byHost)
+    redirectsByHost.set(host, yield* buildIndexInSteps(each(rules, indexedRedirect)));
+  let folded = foldsAhead ? yield* foldedIndexes(site) : null;
   return {
     site,
     names: {
@@ -76,20 +88,18 @@ export function prepareSite(site: Site): PreparedSite {
       products: productTerms(site.products),
     },
     primary: primaryAddresses(site),
-    pages: buildIndex(site.pages.map(indexedPage)),
+    pages: yield* buildIndexInSteps(each(site.pages, indexedPage)),
     gates: {
-      view: buildIndex(indexedGates(site, 'view')),
-      change: buildIndex(indexedGates(site, 'change')),
+      view: yield* buildIndexInSteps(indexedGates(site, 'view')),
+      change: yield* buildIndexInSteps(indexedGates(site, 'change')),
     },
-    redirects: buildIndex(home.map(indexedRedirect)),
-    redirectsByHost: new Map(
-      [...byHost].map(([host, rules]) => [host, buildIndex(rules.map(indexedRedirect))]),
-    ),
-    rewrites: buildIndex(site.rewrites.map(indexedRewrite)),
-    notFound: buildIndex(site.notFound.map(indexedNotFound)),
+    redirects: yield* buildIndexInSteps(each(home, indexedRedirect)),
+    redirectsByHost,
+    rewrites: yield* buildIndexInSteps(each(site.rewrites, indexedRewrite)),
+    notFound: yield* buildIndexInSteps(each(site.notFound, indexedNotFound)),
     hides: site.gates.some(({ otherwise }) => otherwise.some((step) => step.do === 'hide')),
     hosts: new Set([site.host, ...site.also, ...byHost.keys()]),
-    folded: foldedIndexes(site),
+    folded: () => (folded ??= inOneGo(foldedIndexes(site))),
     mayFold: [...site.pages, ...site.gates.flatMap(({ scopes }) => scopes)].some(({ pattern }) =>
       pattern.parts.some((part) =>
         /%[89A-F]/.test(part.is === 'text' ? part.value : part.prefix + part.suffix),
@@ -99,26 +109,28 @@ export function prepareSite(site: Site): PreparedSite {
   };
 }
 
-function foldedIndexes(site: Site): () => FoldedIndexes {
-  let built: FoldedIndexes | null = null;
+/** Made one after the other, as they are asked for. */
+function* each<A, B>(all: Iterable<A>, make: (one: A) => B): Generator<B> {
+  for (const one of all) yield make(one);
+}
+
+function* foldedIndexes(site: Site): Steps<FoldedIndexes> {
   const ignoreCase = site.tidy.case === 'lower';
   const folded = <T extends { readonly pattern: Pattern }>(one: T): T => ({
     ...one,
     pattern: foldPattern(one.pattern, ignoreCase),
   });
-  return () => {
-    if (built) return built;
-    const pages = buildIndex(site.pages.map(indexedPage).map(folded));
-    const gates = {
-      view: buildIndex(indexedGates(site, 'view').map(folded)),
-      change: buildIndex(indexedGates(site, 'change').map(folded)),
-    };
-    return (built = { pages, gates });
+  return {
+    pages: yield* buildIndexInSteps(each(site.pages, (page) => folded(indexedPage(page)))),
+    gates: {
+      view: yield* buildIndexInSteps(each(indexedGates(site, 'view'), folded)),
+      change: yield* buildIndexInSteps(each(indexedGates(site, 'change'), folded)),
+    },
   };
 }
 
 /** What purchases of each product come to, with the bundles in bundles. */
-function productTerms(products: Site['products']): Map<string, ProductTerms> {
+export function productTerms(products: Site['products']): Map<string, ProductTerms> {
   const bundlesOf = (product: string): string[] =>
     Object.entries(products).flatMap(([name, { includes }]) =>
       includes.includes(product) ? [name] : [],

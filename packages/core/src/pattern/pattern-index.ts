@@ -1,4 +1,5 @@
 import { literalOf, type Pattern } from '../model/pattern.ts';
+import type { Groups } from './fill.ts';
 import { groupsIn, NO_GROUPS } from './matched-groups.ts';
 import {
   descend,
@@ -49,11 +50,31 @@ export interface PatternIndex<T> {
 const NONE: readonly never[] = [];
 
 /** Builds the index. Costs the number of rules, once for each state of a site. */
-export function buildIndex<T>(rules: Iterable<Indexed<T>>): PatternIndex<T> {
+export const buildIndex = <T>(rules: Iterable<Indexed<T>>): PatternIndex<T> =>
+  inOneGo(buildIndexInSteps(rules));
+
+/** A computation that can be interrupted: each step takes about a millisecond. */
+export type Steps<T> = Generator<undefined, T>;
+
+/** The result of steps that nothing needs to interrupt. */
+export function inOneGo<T>(steps: Steps<T>): T {
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** Rules that one step indexes. */
+const RULES_A_STEP = 128;
+
+/** Builds the index in steps. */
+export function* buildIndexInSteps<T>(rules: Iterable<Indexed<T>>): Steps<PatternIndex<T>> {
+  let count = 0;
   const plain = new Map<string, Entry<T>[]>();
   const fields = new Map<string, Set<string>>();
   let root: Node<T> | null = null;
   for (const indexed of rules) {
+    if (++count % RULES_A_STEP === 0) yield;
     const {
       rule,
       pattern,
@@ -114,7 +135,25 @@ export function lookUp<T>(index: PatternIndex<T>, path: string, query = ''): rea
   descend(index.root, path, 0, found);
   // Plain addresses have no groups, so that their entries are matches already.
   if (found.length === 0) return same ?? NONE;
-  return inOrder(found, same).map((entry) => ({ rule: entry.rule, groups: groupsIn(entry, path) }));
+  return inOrder(found, same).map((entry) => new Matched(entry, path));
+}
+
+/** A rule that matches. What its groups took is found out for the rule that is applied alone. */
+class Matched<T> implements Match<T> {
+  private taken: Groups | null = null;
+
+  constructor(
+    private readonly entry: Entry<T>,
+    private readonly path: string,
+  ) {}
+
+  get rule(): T {
+    return this.entry.rule;
+  }
+
+  get groups(): Groups {
+    return (this.taken ??= groupsIn(this.entry, this.path));
+  }
 }
 
 /** The rules alone: what the groups of their patterns took of the path may cost more than all else. */

@@ -69,13 +69,16 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
       ),
       ...listingDifferences(states).map((one) => listing.engines(one)),
     ];
+    const byCause = states.changes.map((): ListedDifference[] => []);
+    for (const one of differences)
+      for (const cause of new Set(one.causes)) byCause[cause]!.push(one);
     return {
       at: printInstant(at),
       timeZone: after.site.timeZone,
       stretches: states.moments.length,
       notFrom: states.notFrom === null ? null : printInstant(states.notFrom),
       notCompared: visits.notCompared,
-      changes: states.changes.map((change, i) => listed(change, i, differences)),
+      changes: states.changes.map((change, i) => listed(change, byCause[i]!)),
       differences,
     };
   });
@@ -97,10 +100,8 @@ function eachOnce(differences: readonly ListedDifference[]): ListedDifference[] 
 
 function listed(
   { section, name, is, before, after }: EntryChange,
-  position: number,
-  differences: readonly ListedDifference[],
+  own: readonly ListedDifference[],
 ): ListedChange {
-  const own = differences.filter(({ causes }) => causes.includes(position));
   return {
     section,
     name,

@@ -1,26 +1,24 @@
-import { isUtf8 } from 'node:buffer';
 import { randomUUID } from 'node:crypto';
 import express, { type Express, type RequestHandler } from 'express';
 import helmet from 'helmet';
+import type { CallName } from '@kleidon/api';
 import type { Logger } from 'pino';
 import { siteFiles } from '@kleidon/core';
-import { answersRouter } from './answers.ts';
+import { DESCRIPTION } from '../calls/description.ts';
+import { describeProblem, Problem } from '../calls/problem.ts';
 import { changesRouter } from './changes.ts';
-import { comparisonRouter } from './comparison.ts';
 import type { Context } from './context.ts';
 import { draftsRouter } from './drafts.ts';
 import { consoleRouter } from './console.ts';
-import { DESCRIPTION } from './description.ts';
+import { READ_TYPES } from './input.ts';
 import { liveRouter } from './live.ts';
 import { listsRouter } from './lists.ts';
-import { registerCalls, SENT } from './register-calls.ts';
-import { answerProblems, describeProblem, nothingHere, Problem } from './problem.ts';
-import { reachRouter } from './reach.ts';
+import { refuseOtherMethods, registerAnalyses, registerCalls, SENT } from './register-calls.ts';
+import { answerProblems, nothingHere } from './problem.ts';
 import { referenceRouter } from './reference.ts';
 import { probeRouter } from './probe.ts';
 import { purchasesRouter } from './purchases.ts';
 import { shopsRouter } from './shops.ts';
-import { redirectsRouter } from './redirects.ts';
 import { releasesRouter } from './releases.ts';
 import { sitesRouter } from './sites.ts';
 
@@ -42,15 +40,17 @@ const MOST_EVENT = 64 * 1024;
 
 const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
 
+/** The calls that only read and compute. */
+const COMPUTED = [
+  ...['checkText', 'check', 'names', 'visit', 'visitList', 'grid', 'kinds', 'compare'],
+  ...['getMisses', 'getRedirectUses', 'redirectTable', 'proposeRedirects', 'searchEngines'],
+  ...['whoReaches', 'suggestions', 'addressesOf', 'listPages', 'listGates'],
+  ...['reachedBy', 'landing', 'visible'],
+] as CallName[];
+
 const SITE_FILE_SCHEMA = siteFiles.siteFileSchema();
 
 /** The whole HTTP interface of the service. */
-/** Rejects invalid UTF-8, which would be stored with other characters. A declared charset is decoded. */
-function onlyUtf8(_: unknown, __: unknown, body: Buffer, encoding: string): void {
-  if (/^utf-?8$/i.test(encoding) && !isUtf8(body))
-    throw new Problem('wrong-request', 'The body is not in UTF-8, and declares no other charset.');
-}
-
 export function createApp({
   context,
   log,
@@ -71,20 +71,7 @@ export function createApp({
   );
   // An event is small, and nothing of it is parsed before its signature was verified.
   app.use('/api/shops', express.raw({ type: () => true, limit: MOST_EVENT }));
-  app.use(
-    express.text({
-      type: ['application/yaml', 'application/x-yaml', 'text/yaml', 'text/csv'],
-      limit: maxBody,
-      verify: onlyUtf8,
-    }),
-  );
-  app.use(
-    express.json({
-      type: ['application/json', 'application/json-patch+json'],
-      limit: maxBody,
-      verify: onlyUtf8,
-    }),
-  );
+  app.use(express.raw({ type: READ_TYPES, limit: maxBody }));
 
   registerCalls(app, {
     health: () => ({ status: 'ok' }),
@@ -99,21 +86,19 @@ export function createApp({
     },
     describeProblem: ({ path }) => describeProblem(path.code),
   });
+  registerAnalyses(app, context.analyses, COMPUTED);
   app.use(
     sitesRouter(context),
     draftsRouter(context),
     listsRouter(context),
-    redirectsRouter(context),
     releasesRouter(context),
-    answersRouter(context),
-    reachRouter(context),
     changesRouter(context),
-    comparisonRouter(context),
     liveRouter(context),
     probeRouter(context),
     shopsRouter(context, log),
     purchasesRouter(context),
   );
+  refuseOtherMethods(app);
   app.use(referenceRouter());
   app.use('/api', nothingHere);
   if (consoleFolder !== null) app.use(consoleRouter(consoleFolder));

@@ -1,22 +1,14 @@
 import { Router, type Request, type Response } from 'express';
-import type { Answer, Message } from '@kleidon/api';
-import { type model, queries, siteFiles } from '@kleidon/core';
-import type { Checked } from '../check/checker.ts';
+import type { Answer } from '@kleidon/api';
+import type { model } from '@kleidon/core';
+import { sentOf, unlessTooSlow } from '../analysis/analyses.ts';
+import { draftOf, listed, listsOf, versionOf } from '../analysis/source.ts';
+import type { CheckedDraft, Sent } from '../analysis/tasks.ts';
+import { Problem } from '../calls/problem.ts';
 import type { DraftRecord } from '../store/draft-versions.ts';
 import type { DraftCheck } from '../store/sites.ts';
-import type { Source } from '../check/states.ts';
-import {
-  checkedInTime,
-  draftOf,
-  fileOf,
-  listed,
-  listsOf,
-  siteHasErrors,
-  versionOf,
-  type Context,
-} from './context.ts';
-import { Problem } from './problem.ts';
-import { registerCalls, SENT } from './register-calls.ts';
+import type { Context } from './context.ts';
+import { registerCalls, SENT, withJson } from './register-calls.ts';
 
 /** The draft of a site: read it, replace it. Whoever replaces it must have seen what they replace. */
 export function draftsRouter(context: Context): Router {
@@ -31,31 +23,13 @@ export function draftsRouter(context: Context): Router {
 
     patchDraft: async ({ path, version, body, response }) => {
       const { site, text } = draftOf(context, path.site);
-      return withETag(response, await savedDraft(context, site, version, text, body));
+      return saveDraft(context, response, { site, version, text, patch: body });
     },
 
     fixDraft: async ({ path, version, body: { code, about }, response }) => {
-      const { site, text } = draftOf(context, path.site);
-      const source = { text, ...listsOf(context, site) };
-      const file = fileOf(site);
-      const listOf = (name: string): string | null => {
-        const hash = source.hashes.get(name);
-        return hash === undefined ? null : source.textOf(hash);
-      };
-      const { prepared, errors } = context.states.read(source, file);
-      if (!prepared) throw siteHasErrors(errors);
-      const at = context.now().getTime();
-      const wanted = queries
-        .inspect(prepared, file, at)
-        .filter((one) => one.code === code && one.about === about && one.fix !== null);
-      if (wanted.length === 0)
-        throw new Problem(
-          'fix-refused',
-          `The draft has no finding ${code} about ${about} that can be fixed.`,
-        );
-      const fixed = queries.tryFix({ text, name: file, listOf }, prepared, wanted, null, at);
-      if (fixed.refusal !== null) throw new Problem('fix-refused', fixed.refusal);
-      return withETag(response, await savedDraft(context, site, version, fixed.text));
+      const { site } = draftOf(context, path.site);
+      const text = await context.analyses.task('fix', site, { site, code, about });
+      return saveDraft(context, response, { site, version, text });
     },
 
     listDraftVersions: ({ path }) => {
@@ -70,11 +44,13 @@ export function draftsRouter(context: Context): Router {
       };
     },
 
-    getDraftVersion: ({ path }) => {
+    getDraftVersion: async ({ path }) => {
       const { site } = draftOf(context, path.site);
       const { lists: _, ...found } = versionOf(context, site, path.version);
       const before = context.sites.version(site, path.version - 1);
-      return { ...found, patch: before ? siteFiles.patchBetween(before.text, found.text) : [] };
+      const texts = before && { before: before.text, after: found.text };
+      const patch = texts ? await context.analyses.task('patchBetween', site, texts) : [];
+      return { ...found, patch };
     },
 
     restoreDraftVersion: async ({ path, version, response }) => {
@@ -83,81 +59,110 @@ export function draftsRouter(context: Context): Router {
       if (current.version !== version)
         throw changed(site, version, { refused: 'changed', current });
       const earlier = versionOf(context, site, path.version);
-      const source = {
-        text: earlier.text,
-        ...listed(context, earlier.lists),
-      };
-      const before = { text: current.text, ...listsOf(context, site) };
-      const check = await checkedInTime(context, site, source, { before: current.text });
+      const before = sentOf({ text: current.text, ...listsOf(context, site) });
+      const sent = sentOf({ text: earlier.text, ...listed(context, earlier.lists) });
+      const check = await checkDraft(context, { site, sent, before: current.text });
       const says = [`Version ${path.version} is restored`, ...check.says];
-      const summary = summaryOf({ ...check, says });
-      const saved = context.sites.restoreDraft(site, version, earlier, summary, context.now());
+      const saved = context.sites.restoreDraft(
+        site,
+        version,
+        earlier,
+        { ...check, says },
+        context.now(),
+      );
       if ('refused' in saved) throw changed(site, version, saved);
-      return withETag(response, await afterSave(context, saved, before, check));
+      return sendSaved(context, response, saved, { before, check, after: sent });
     },
 
-    saveDraft: async ({ path, version, body, response }) => {
+    saveDraft: ({ path, version, body, response }) => {
       const { site } = draftOf(context, path.site);
-      return withETag(response, await savedDraft(context, site, version, body));
+      return saveDraft(context, response, { site, version, text: body });
     },
   });
 
   return router;
 }
 
-/** Sets the version of a draft that was saved as the ETag of the answer. */
-export function withETag(response: Response, saved: Message<'SavedDraft'>): Message<'SavedDraft'> {
-  response.set('ETag', `"${saved.version}"`);
-  return saved;
+interface Saving {
+  readonly site: string;
+  /** The version that was read before. */
+  readonly version: number;
+  readonly text: string;
+  /** What is changed in the text before it is checked. */
+  readonly patch?: readonly model.PatchOperation[];
+  /** Written in the same transaction as the draft. */
+  readonly alsoDo?: () => void;
 }
 
 /**
- * Saves a draft if nobody else has since `version` was read, and checks it.
- * @param patch what is changed in the text before
- * @param alsoDo written in the same transaction as the draft
+ * Checks a draft, saves it if nobody else has since its version was read, and answers with what was found.
  * @throws Problem `draft-changed`, `check-too-slow`, `patch-failed`
  */
-export async function savedDraft(
+export async function saveDraft(
   context: Context,
-  site: string,
-  version: number,
-  text: string,
-  patch: readonly model.PatchOperation[] = [],
-  alsoDo?: () => void,
-): Promise<Message<'SavedDraft'>> {
+  response: Response,
+  { site, version, text, patch, alsoDo }: Saving,
+): Promise<typeof SENT> {
   // Told at once: a check may take a while.
   const current = draftOf(context, site);
   if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
-  const source = { text, ...listsOf(context, site) };
-  const before = { ...source, text: current.text };
-  const at = context.now().getTime();
-  const check = await checkedInTime(context, site, source, { patch, before: current.text });
-  context.states.keep({ ...source, text: check.text }, fileOf(site), at, check);
-  const summary = summaryOf(check);
-  const saved = context.sites.save(site, version, check.text, summary, context.now(), alsoDo);
+  const before = sentOf({ text: current.text, ...listsOf(context, site) });
+  const sent = { ...before, text };
+  const check = await checkDraft(context, { site, sent, patch, before: current.text });
+  const saved = context.sites.save(site, version, check.text, check, context.now(), alsoDo);
   if ('refused' in saved) throw changed(site, version, saved);
-  return await afterSave(context, saved, before, check);
+  return sendSaved(context, response, saved, {
+    before,
+    check,
+    after: { ...before, text: check.text },
+  });
 }
 
-/** What is answered to a save: the new version, and what is wrong with it. */
-export async function afterSave(
-  context: Context,
+/**
+ * Checks a draft before it is saved.
+ * @throws Problem `check-too-slow` where that takes too long: it would do so again each time somebody looks
+ */
+export async function checkDraft(
+  { analyses }: Pick<Context, 'analyses'>,
+  {
+    patch = [],
+    before = null,
+    ...sent
+  }: {
+    readonly site: string;
+    readonly sent: Sent;
+    readonly patch?: readonly model.PatchOperation[] | undefined;
+    readonly before?: string | null;
+  },
+): Promise<CheckedDraft & DraftCheck> {
+  const check = await unlessTooSlow(
+    analyses.task('check', sent.site, { ...sent, patch, before }),
+    null,
+  );
+  if (check) return check;
+  throw new Problem('check-too-slow', 'The check of the site file was given up.');
+}
+
+const NONE = new TextEncoder().encode('[]');
+
+/** Answers with a draft that was saved, and with what is wrong with it. */
+export async function sendSaved(
+  { analyses }: Pick<Context, 'analyses'>,
+  response: Response,
   { site, version, savedAt }: DraftRecord,
-  before: Source,
-  { errors, findings }: Checked,
-): Promise<Message<'SavedDraft'>> {
-  // It is saved, and answered to, also where the check of what was there before was given up.
-  const was = await context.states.check(before, fileOf(site), context.now().getTime());
-  const introduced = was ? queries.introducedFindings(was.findings, findings) : [];
-  return { site, version, savedAt, errors, findings, introduced };
+  { before, check, after }: { before: Sent; check: CheckedDraft; after: Sent },
+): Promise<typeof SENT> {
+  // It is saved, and answered to, also where the check of what was there before takes too long.
+  const introduced = await unlessTooSlow(
+    analyses.task('introduced', site, { site, before, after }),
+    NONE,
+  );
+  response
+    .set('ETag', `"${version}"`)
+    .type('json')
+    .send(withJson({ site, version, savedAt }, { ...check.found, introduced }));
+  return SENT;
 }
-
-/** What is kept of a check. */
-export const summaryOf = ({ name, errors, says }: Checked): DraftCheck => ({
-  name,
-  errors: errors.length,
-  says,
-});
 
 /** Why a save or a release was refused. */
 export function changed(

@@ -1,5 +1,6 @@
 import type { Request } from 'express';
-import { Problem } from './problem.ts';
+import type { SentBody } from '../calls/call.ts';
+import { Problem } from '../calls/problem.ts';
 
 /** The version that If-Match names (RFC 9110, 13.1.1). */
 export function versionFrom(request: Request): number {
@@ -20,60 +21,38 @@ const BODIES: Readonly<Record<string, string>> = {
   'text/csv': 'a CSV file',
 };
 
+const SITE_FILES = ['application/yaml', 'application/x-yaml', 'text/yaml'];
+
+/** The media types that are read at all. */
+export const READ_TYPES = [
+  ...SITE_FILES,
+  'text/csv',
+  'application/json',
+  'application/json-patch+json',
+];
+
 /**
- * The body of a request: text of a site file or a CSV file, or JSON.
+ * The body of a request as it came.
  * @param type the media type that the call takes; nothing but JSON is taken for JSON, so that no form of another
  *   site can send it
- * @throws Problem `wrong-media-type`; `wrong-request` for an empty site file and for JSON made to be misread
+ * @throws Problem `wrong-media-type`; `wrong-request` for an empty site file
  */
-export function readBody(request: Request, type: string): unknown {
-  if (type === 'application/yaml') return siteFileFrom(request);
-  const hasType = request.is(type) === type;
-  // A signed body is parsed once its signature was verified.
-  if (hasType && Buffer.isBuffer(request.body)) return request.body;
-  if (hasType && type.endsWith('json')) return plainJson(request.body as unknown);
-  if (hasType && typeof request.body === 'string') return request.body;
-  const sent = request.get('Content-Type') ?? 'nothing';
-  const wanted = BODIES[type];
-  throw new Problem(
-    'wrong-media-type',
-    `The body came as ${sent}${wanted === undefined ? '' : `; ${wanted} is ${type}`}.`,
-  );
-}
-
-/** A site file that came as the body. */
-function siteFileFrom(request: Request): string {
-  if (typeof request.body === 'string') return request.body;
+export function bodyOf(request: Request, type: string): SentBody {
+  const isSiteFile = type === 'application/yaml';
+  const hasType = Boolean(request.is(isSiteFile ? SITE_FILES : [type]));
   const sent = request.get('Content-Type');
+  const charset = /;\s*charset\s*=\s*"?([\w.:-]+)/i.exec(sent ?? '')?.[1] ?? null;
+  if (hasType && Buffer.isBuffer(request.body)) return { bytes: request.body, charset };
   const isEmpty =
     request.get('Content-Length') === '0' ||
     (sent === undefined && !request.get('Transfer-Encoding'));
-  if (isEmpty) throw new Problem('wrong-request', 'The body is empty; a site file is wanted.');
-  throw new Problem('wrong-media-type', `The body came as ${sent ?? 'nothing'}.`);
-}
-
-/** Deeper than anything that the API takes. */
-const DEEPEST = 100;
-
-/** JSON that is not made to be misread: `__proto__` is a name to some, and changes what is read to others. */
-export function plainJson(body: unknown): unknown {
-  const waiting: [value: unknown, pointer: string, depth: number][] = [[body, '', 0]];
-  for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
-    const [value, pointer, depth] = next;
-    if (typeof value !== 'object' || value === null) continue;
-    const wrong = Object.hasOwn(value, '__proto__')
-      ? '"__proto__" is not a name that can be used.'
-      : depth > DEEPEST
-        ? `The body is nested deeper than ${DEEPEST}.`
-        : null;
-    if (wrong !== null)
-      throw new Problem('wrong-request', wrong, { errors: [{ pointer, message: wrong }] });
-    for (const [key, inner] of Object.entries(value))
-      waiting.push([
-        inner,
-        `${pointer}/${key.replace(/~/g, '~0').replace(/\//g, '~1')}`,
-        depth + 1,
-      ]);
-  }
-  return body;
+  if (isSiteFile && isEmpty)
+    throw new Problem('wrong-request', 'The body is empty; a site file is wanted.');
+  // A body of no bytes is not read.
+  if (hasType) return { bytes: new Uint8Array(), charset };
+  const wanted = BODIES[type];
+  throw new Problem(
+    'wrong-media-type',
+    `The body came as ${sent ?? 'nothing'}${wanted === undefined ? '' : `; ${wanted} is ${type}`}.`,
+  );
 }

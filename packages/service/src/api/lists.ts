@@ -1,12 +1,11 @@
-import { Router } from 'express';
-import type { Message } from '@kleidon/api';
-import { afterSave, changed, summaryOf, withETag } from './drafts.ts';
-import { checkedInTime, draftOf, listsOf, type Context } from './context.ts';
-import { Problem } from './problem.ts';
+import { Router, type Response } from 'express';
+import { sentOf } from '../analysis/analyses.ts';
+import { draftOf, listsOf } from '../analysis/source.ts';
+import { newList } from '../analysis/tasks.ts';
+import { Problem } from '../calls/problem.ts';
+import type { Context } from './context.ts';
+import { changed, checkDraft, sendSaved } from './drafts.ts';
 import { registerCalls, SENT } from './register-calls.ts';
-
-/** Stands for the hash of a list that is not kept yet. */
-const NEW_LIST = 'new';
 
 /** The lists of redirects that stand beside the draft of a site, as CSV files. */
 export function listsRouter(context: Context): Router {
@@ -31,47 +30,44 @@ export function listsRouter(context: Context): Router {
       return SENT;
     },
 
-    saveList: async ({ path, version, body, response }) =>
-      withETag(response, await save(path.site, version, path.list, body)),
+    saveList: ({ path, version, body, response }) =>
+      save(response, path.site, version, path.list, body),
 
-    removeList: async ({ path, version, response }) => {
+    removeList: ({ path, version, response }) => {
       const draft = draftOf(context, path.site);
       if (!listsOf(context, draft.site).hashes.has(path.list))
         throw noSuchList(draft.site, path.list);
-      return withETag(response, await save(draft.site, version, path.list, null));
+      return save(response, draft.site, version, path.list, null);
     },
   });
 
   const save = async (
+    response: Response,
     id: string,
     version: number,
     name: string,
     text: string | null,
-  ): Promise<Message<'SavedDraft'>> => {
+  ): Promise<typeof SENT> => {
     const current = draftOf(context, id);
     const { site } = current;
     if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
-    const before = { text: current.text, ...listsOf(context, site) };
-    const { hashes, textOf } = before;
-    const next = new Map([...hashes].filter(([one]) => one !== name));
-    if (text !== null) next.set(name, NEW_LIST);
-    const check = await checkedInTime(context, site, {
+    const before = sentOf({ text: current.text, ...listsOf(context, site) });
+    const others = before.lists.filter(([one]) => one !== name);
+    const after = {
       text: current.text,
-      hashes: next,
-      textOf: (hash) => (hash === NEW_LIST ? text! : textOf(hash)),
-    });
+      lists: text === null ? others : [...others, newList(name, text)],
+    };
+    const check = await checkDraft(context, { site, sent: after });
+    const says = [text === null ? `List ${name} is removed` : `List ${name} is saved`];
     const saved = context.sites.saveList(
       site,
       version,
       { name, text },
-      {
-        ...summaryOf(check),
-        says: [text === null ? `List ${name} is removed` : `List ${name} is saved`],
-      },
+      { ...check, says },
       context.now(),
     );
     if ('refused' in saved) throw changed(site, version, saved);
-    return afterSave(context, saved, before, check);
+    return sendSaved(context, response, saved, { before, check, after });
   };
 
   return router;

@@ -1,12 +1,11 @@
 import { Router } from 'express';
-import { queries } from '@kleidon/core';
-import { draftOf, preparedOf, type Context } from './context.ts';
-import { Problem } from './problem.ts';
+import { draftOf } from '../analysis/source.ts';
+import { Problem } from '../calls/problem.ts';
+import type { Context } from './context.ts';
 import { registerCalls } from './register-calls.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
 
 const USUAL_HOURS = 24;
-const USUAL_MOST = 100;
 const MOST_SESSIONS = 500;
 /** As many steps as a plot can show. */
 const STEPS = 120;
@@ -22,7 +21,6 @@ export function liveRouter(context: Context): Router {
       throw new Problem('no-gateway', `No gateway runs for "${site}"; the settings name none.`);
     return gateway;
   };
-  const isReleased = (site: string): boolean => context.sites.liveNumber(site) !== null;
 
   registerCalls(router, {
     getGateway: async ({ path }) => {
@@ -64,37 +62,10 @@ export function liveRouter(context: Context): Router {
       };
     },
 
-    getMisses: ({ path, query }) => {
-      const site = siteOf(path);
-      const { order = 'count', search = '', skip = 0, limit = USUAL_MOST } = query;
-      const { found, rows } = context.records.misses(site, order, skip, limit, search);
-      const live = isReleased(site) ? preparedOf(context, site, 'live') : null;
-      return {
-        found,
-        misses: rows.map((row) => ({
-          ...row,
-          page: live && queries.pageTitleAt(live, row.address),
-        })),
-      };
-    },
-
     dropMiss: ({ path, query: { address } }) => {
       if (!context.records.dropMiss(siteOf(path), address))
         throw new Problem('no-such-place', `Nobody missed ${address}.`);
       return undefined;
-    },
-
-    getRedirectUses: ({ path, query: { order, skip = 0, limit = USUAL_MOST } }) => {
-      const site = siteOf(path);
-      const uses = new Map(context.records.uses(site).map((use) => [use.redirect, use]));
-      const rows = isReleased(site)
-        ? queries.redirectUses(preparedOf(context, site, 'live'), uses, order)
-        : [];
-      return {
-        all: rows.length,
-        used: rows.filter(({ count }) => count > 0).length,
-        rows: rows.slice(skip, skip + limit),
-      };
     },
 
     getSessions: ({ path }) => {

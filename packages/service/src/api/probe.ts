@@ -1,7 +1,8 @@
 import { Router } from 'express';
 import type { Message } from '@kleidon/api';
-import { draftOf, type Context } from './context.ts';
-import { Problem } from './problem.ts';
+import { draftOf } from '../analysis/source.ts';
+import { Problem } from '../calls/problem.ts';
+import type { Context } from './context.ts';
 import { registerCalls } from './register-calls.ts';
 
 const RUNS = 30;

@@ -7,18 +7,19 @@ import { eventsFor, reconcile } from '../shops/reconcile.ts';
 import { summaries } from '../shops/summary.ts';
 import type { Buyer } from '../store/buyer-purchases.ts';
 import type { NewEvent } from '../store/ledger.ts';
-import { draftOf, siteInForce, type Context } from './context.ts';
-import { Problem } from './problem.ts';
+import { draftOf } from '../analysis/source.ts';
+import { Problem } from '../calls/problem.ts';
+import type { Context } from './context.ts';
 import { registerCalls, SENT } from './register-calls.ts';
 import { sendPurchases } from './send-purchases.ts';
 import { addressIn, buyerOf } from './shop-event.ts';
 import {
+  graceBy,
   iso,
   toldEvent,
   toldListed,
   toldPurchase,
   toldStanding,
-  type Grace,
 } from './shop-messages.ts';
 
 const USUAL_MOST = 100;
@@ -35,14 +36,13 @@ export function purchasesRouter(context: Context): Router {
   const siteOf = ({ site }: { readonly site: string }): string => draftOf(context, site).site;
   const now = (): number => context.now().getTime();
 
-  const about = (site: string, at: string | undefined) => {
-    const prepared = siteInForce(context, site);
-    const zone = prepared?.site.timeZone ?? 'UTC';
+  const about = async (site: string, at: string | undefined) => {
+    const facts = await context.facts(site);
+    const zone = facts?.timeZone ?? 'UTC';
     const read = at === undefined ? now() : formats.readInstant(at, zone);
     if (read === null)
       throw new Problem('wrong-request', `"at" is "${at}"; write a date such as 2027-03-01.`);
-    const grace: Grace = (product) => purchases.graceOf(product, prepared?.names.products);
-    return { prepared, zone, at: read, grace };
+    return { products: facts?.products ?? null, zone, at: read, grace: graceBy(facts) };
   };
 
   /** A change by hand, as an event of its own. */
@@ -55,9 +55,9 @@ export function purchasesRouter(context: Context): Router {
   });
 
   registerCalls(router, {
-    getPurchases: ({ path, query }) => {
+    getPurchases: async ({ path, query }) => {
       const site = siteOf(path);
-      const { at, grace } = about(site, query.at);
+      const { at, grace } = await about(site, query.at);
       const buyer = buyerOf(query);
       const isNamed = buyer.email !== null || buyer.visitor !== null;
       if (!isNamed && query.order === undefined)
@@ -78,12 +78,12 @@ export function purchasesRouter(context: Context): Router {
       };
     },
 
-    grantAccess: ({ path, body }) => {
+    grantAccess: async ({ path, body }) => {
       const site = siteOf(path);
-      const { prepared, zone, at, grace } = about(site, undefined);
+      const { products, zone, at, grace } = await about(site, undefined);
       const { email, visitor } = mustBeNamed(buyerOf(body));
       const { product, note } = body;
-      if (prepared && !Object.hasOwn(prepared.site.products, product))
+      if (products && !Object.hasOwn(products, product))
         throw new Problem('no-such-product', `The site has no product "${product}".`);
       const [from, until] = (['from', 'until'] as const).map((field) => {
         const text = body[field];
@@ -103,11 +103,11 @@ export function purchasesRouter(context: Context): Router {
       return toldPurchase(grantOf(site, purchase), now(), grace);
     },
 
-    endGrant: ({ path, query: { note } }) => {
+    endGrant: async ({ path, query: { note } }) => {
       const site = siteOf(path);
       const { product } = grantOf(site, path.purchase);
       // It ends now, and not after the days of grace.
-      const until = now() - about(site, undefined).grace(product);
+      const until = now() - (await about(site, undefined)).grace(product);
       const told = { purchase: path.purchase, until, note };
       ledger.add(site, BY_HAND, byHand({ type: 'purchase.cancelled', ...told }));
       return undefined;
@@ -115,7 +115,7 @@ export function purchasesRouter(context: Context): Router {
 
     listPurchases: async ({ path, query, request, response }) => {
       const site = siteOf(path);
-      const { at, grace } = about(site, query.at);
+      const { at, grace } = await about(site, query.at);
       const { product, state, limit = USUAL_MOST, after } = query;
       const isAsked = (one: StandingPurchase): boolean =>
         (product === undefined || one.product === product) &&
@@ -143,13 +143,13 @@ export function purchasesRouter(context: Context): Router {
 
     getPurchaseSummary: async ({ path, query }) => {
       const site = siteOf(path);
-      const { prepared, at: moment } = about(site, query.at);
+      const { products: sold, at: moment } = await about(site, query.at);
       const { at, products, moments, withoutPurchase } = await summaryOf(
-        prepared,
+        sold,
         site,
         query.at === undefined ? null : moment,
       );
-      const own = prepared?.site.products ?? {};
+      const own = sold ?? {};
       const none = { inForce: 0, inGrace: 0, notRenewed: 0, paused: 0 };
       const unsold = Object.keys(own)
         .filter((name) => products.every(({ product }) => product !== name))
@@ -184,7 +184,7 @@ export function purchasesRouter(context: Context): Router {
 
     importPurchases: async ({ path, query: { shop, dryRun }, body }) => {
       const site = siteOf(path);
-      const { zone, at } = about(site, undefined);
+      const { zone, at } = await about(site, undefined);
       if (shop === BY_HAND)
         throw new Problem('wrong-request', `"${BY_HAND}" is no shop: name whose list it is.`);
       const { rows, refused, unread } = listIn(body, zone);

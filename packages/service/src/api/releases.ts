@@ -1,22 +1,12 @@
-import { Router } from 'express';
-import { type model, queries } from '@kleidon/core';
-import type { Source } from '../check/states.ts';
-import type { ReleaseRecord } from '../store/releases.ts';
-import {
-  checkOf,
-  draftOf,
-  fileOf,
-  listed,
-  momentOf,
-  noSuchSite,
-  preparedFrom,
-  preparedOf,
-  sourceOf,
-  type Context,
-} from './context.ts';
+import { Router, type Response } from 'express';
+import { unlessTooSlow } from '../analysis/analyses.ts';
+import { draftOf, noSuchSite } from '../analysis/source.ts';
+import type { ReleaseAsked } from '../analysis/tasks.ts';
+import { Problem } from '../calls/problem.ts';
+import type { ReleaseRecord, ScheduledText } from '../store/releases.ts';
+import type { Context } from './context.ts';
 import { changed, textOrJson } from './drafts.ts';
-import { Problem } from './problem.ts';
-import { registerCalls } from './register-calls.ts';
+import { registerCalls, SENT, withJson } from './register-calls.ts';
 
 /** Releases of a site: numbered states that never change, the latest of which is live. */
 export function releasesRouter(context: Context): Router {
@@ -42,12 +32,10 @@ export function releasesRouter(context: Context): Router {
 
     release: async ({ path, version, body, response }) => {
       const site = siteWithDraft(path.site, version);
-      const draft = sourceOf(context, site, 'draft');
-      const { introduced, ...why } = await prepareRelease(context, site, draft, body);
-      const released = context.sites.release(site, version, why, context.now());
+      const prepared = await prepareRelease(context, site, 'draft', body);
+      const released = context.sites.release(site, version, prepared.why, context.now());
       if ('refused' in released) throw changed(site, version, released);
-      response.location(`/api/sites/${site}/releases/${released.number}`);
-      return { ...withoutText(released), introduced };
+      return sendReleased(response, released, prepared);
     },
 
     getRelease: ({ path, request, response }) => {
@@ -58,13 +46,11 @@ export function releasesRouter(context: Context): Router {
     restoreRelease: async ({ path, body, response }) => {
       const { site } = draftOf(context, path.site);
       const { number } = foundOf(site, path.number);
-      const earlier = sourceOf(context, site, String(number));
-      const { introduced, ...why } = await prepareRelease(context, site, earlier, body);
-      const released = context.sites.restoreRelease(site, number, why, context.now());
+      const prepared = await prepareRelease(context, site, String(number), body);
+      const released = context.sites.restoreRelease(site, number, prepared.why, context.now());
       // It was deleted meanwhile.
       if (!released) throw noSuchSite(context.sites, site);
-      response.location(`/api/sites/${site}/releases/${released.number}`);
-      return { ...withoutText(released), introduced };
+      return sendReleased(response, released, prepared);
     },
 
     getScheduledRelease: ({ path }) => {
@@ -75,11 +61,7 @@ export function releasesRouter(context: Context): Router {
 
     scheduleRelease: async ({ path, version, body }) => {
       const site = siteWithDraft(path.site, version);
-      const draft = sourceOf(context, site, 'draft');
-      const at = momentOf(context, preparedOf(context, site, 'draft'), body.at);
-      if (at <= context.now().getTime())
-        throw new Problem('wrong-request', `"${body.at}" is over already: name a time to come.`);
-      const why = await mayBeReleased(context, site, draft, body, at);
+      const { at, ...why } = await mayBeReleased(context, site, 'draft', body, body.at);
       const now = context.now();
       const scheduled = context.sites.schedule(site, version, why, new Date(at), now);
       if (!('refused' in scheduled)) return withoutText(scheduled);
@@ -101,96 +83,109 @@ export function releasesRouter(context: Context): Router {
   return router;
 }
 
+/** How long before its time a scheduled release is prepared, in milliseconds. */
+const AHEAD = 30_000;
+
 /**
- * Makes the releases live whose time has come.
+ * Makes scheduled releases live when their time has come. They are prepared before that.
  *
- * @returns those that were made
+ * @returns takes those whose time has come, and tells which releases were made
  */
-export function releaseDue(context: Context): ReleaseRecord[] {
-  const now = context.now();
-  return context.sites.due(now).flatMap((site) => {
-    const scheduled = context.sites.scheduled(site);
-    if (!scheduled) return [];
-    const says = effectOf(context, site, {
-      text: scheduled.text,
-      ...listed(context, context.sites.scheduledLists(site)),
-    });
-    return context.sites.releaseScheduled(site, says, now) ?? [];
-  });
+export function scheduledReleases(context: Context): () => Promise<ReleaseRecord[]> {
+  const prepared = new Map<string, Promise<PreparedScheduled>>();
+  return async () => {
+    const soon = new Map<string, { site: string; scheduled: ScheduledText }>();
+    for (const site of context.sites.due(new Date(context.now().getTime() + AHEAD))) {
+      const scheduled = context.sites.scheduled(site);
+      if (scheduled) soon.set(`${site} ${scheduled.scheduledAt}`, { site, scheduled });
+    }
+    for (const [key, { site }] of soon)
+      if (!prepared.has(key)) prepared.set(key, prepareScheduled(context, site));
+    for (const key of prepared.keys()) if (!soon.has(key)) prepared.delete(key);
+    const made: ReleaseRecord[] = [];
+    for (const [key, { site, scheduled }] of soon) {
+      if (Date.parse(scheduled.takesEffectAt) > context.now().getTime()) continue;
+      const { says, inForce } = await prepared.get(key)!;
+      prepared.delete(key);
+      // It may have been cancelled meanwhile, and another one scheduled.
+      if (context.sites.scheduled(site)?.scheduledAt !== scheduled.scheduledAt) continue;
+      const released = context.sites.releaseScheduled(site, says, context.now());
+      if (!released) continue;
+      inForce(released.number);
+      made.push(released);
+    }
+    return made;
+  };
 }
 
-interface Asked {
-  readonly note: string;
-  readonly override?: string | undefined;
+interface PreparedScheduled {
+  readonly says: string[] | null;
+  readonly inForce: (number: number) => void;
 }
 
-/** What is recorded of a release that takes effect now, and which findings it brings. */
-async function prepareRelease(context: Context, site: string, source: Source, asked: Asked) {
-  const why = await mayBeReleased(context, site, source, asked, context.now().getTime());
-  const introduced = await introducedBy(context, site, source);
-  // Last, for it is recorded against what is live when the release takes effect.
-  return { ...why, introduced, says: effectOf(context, site, source) };
+async function prepareScheduled(context: Context, site: string): Promise<PreparedScheduled> {
+  const state = 'scheduled';
+  const says = await effectOf(context, site, state);
+  // Where that fails, the gateway prepares it once it is live.
+  const inForce = await context.live.ahead(site, state).catch(() => () => undefined);
+  return { says, inForce };
 }
 
-/** The note and the override; refused where the file has errors, or breaks a guarantee without a reason. */
-async function mayBeReleased(
+/** What a state changes for whom. That this can't be told is no reason against a release. */
+const effectOf = ({ analyses }: Context, site: string, state: string): Promise<string[] | null> =>
+  analyses.task('effect', site, { site, state }).catch(() => null);
+
+interface PreparedRelease {
+  readonly why: {
+    readonly note: string;
+    readonly override: string | null;
+    readonly says: string[] | null;
+  };
+  /** The findings that it brings, as JSON. */
+  readonly introduced: Uint8Array;
+  readonly inForce: (number: number) => void;
+}
+
+/** Prepares a release that takes effect now. */
+async function prepareRelease(
   context: Context,
   site: string,
-  source: Source,
-  { note, override }: Asked,
-  at: number,
-): Promise<{ note: string; override: string | null }> {
-  preparedFrom(context, source, fileOf(site));
-  if (!note.trim())
-    throw new Problem('wrong-request', 'A release needs a note: say why it is made.');
-  const { guarantees } = await checkOf(context, source, fileOf(site), at);
-  const broken = guarantees.filter(({ is }) => is !== 'proved');
-  if (broken.length > 0 && !override?.trim())
-    throw new Problem('guarantee-broken', broken.map(saidOf).join(' '), { guarantees: broken });
-  return { note: note.trim(), override: broken.length > 0 ? override!.trim() : null };
-}
-
-const saidOf = ({ name, words, message }: queries.ListedGuarantee): string =>
-  `Guarantee ${name}: ${words}. ${message}`;
-
-/** What looks wrong in a state and does not in the release that is live. */
-async function introducedBy(
-  context: Context,
-  site: string,
-  source: Source,
-): Promise<model.Finding[]> {
-  const at = context.now().getTime();
-  const { findings } = await checkOf(context, source, fileOf(site), at);
-  if (context.sites.liveNumber(site) === null) return queries.introducedFindings([], findings);
-  const live = await context.states.check(sourceOf(context, site, 'live'), fileOf(site), at);
-  return live ? queries.introducedFindings(live.findings, findings) : [];
-}
-
-const MOST_SENTENCES = 40;
-
-/** What a state changes for whom against the release that is live; null where that can't be worked out. */
-function effectOf(context: Context, site: string, source: Source): string[] | null {
-  if (context.sites.liveNumber(site) === null) return [];
-  const [was, is] = [sourceOf(context, site, 'live'), source].map(
-    (one) => context.states.read(one, fileOf(site)).prepared,
+  state: string,
+  asked: ReleaseAsked,
+): Promise<PreparedRelease> {
+  const { note, override } = await mayBeReleased(context, site, state, asked);
+  const introduced = await unlessTooSlow(
+    context.analyses.task('introducedByRelease', site, { site, state }),
+    new TextEncoder().encode('[]'),
   );
-  if (!was || !is) return null;
-  try {
-    const { changes, notCompared } = queries.compareSites(was, is, context.now().getTime());
-    const says = changes.map(
-      ({ rule, is: how, summary }) =>
-        `${rule} ${how}: ${summary.length > 0 ? summary.join('; ') : 'without effect for anyone'}`,
-    );
-    const left = says.length - MOST_SENTENCES;
-    return [
-      ...says.slice(0, MOST_SENTENCES),
-      ...(left > 0 ? [`and ${left} more`] : []),
-      ...(notCompared.length > 0 ? [`Not compared: ${notCompared.join(', ')}`] : []),
-    ];
-  } catch {
-    // What it changes is told beside a release; that it can't be is no reason against it.
-    return null;
-  }
+  const inForce = await context.live.ahead(site, state);
+  // Last, for it is recorded against what is live when the release takes effect.
+  const says = await effectOf(context, site, state);
+  return { why: { note, override, says }, introduced, inForce };
+}
+
+/** Throws where a state may not be released, or that can't be found out in time. */
+const mayBeReleased = (
+  { analyses }: Context,
+  site: string,
+  state: string,
+  { note, override }: ReleaseAsked,
+  at?: string,
+) => analyses.task('mayBeReleased', site, { site, state, asked: { note, override }, at });
+
+/** Puts a release in force, and answers with it. */
+function sendReleased(
+  response: Response,
+  released: ReleaseRecord,
+  { introduced, inForce }: PreparedRelease,
+): typeof SENT {
+  inForce(released.number);
+  response
+    .status(201)
+    .location(`/api/sites/${released.site}/releases/${released.number}`)
+    .type('json')
+    .send(withJson(withoutText(released), { introduced }));
+  return SENT;
 }
 
 export function withoutText<T extends { readonly text: string }>({

@@ -4,8 +4,8 @@ import type { ShopSettings } from '../settings/shops.ts';
 import { mapped } from '../shops/mapping.ts';
 import type { HeaderOf } from '../shops/signature.ts';
 import type { Buyer } from '../store/buyer-purchases.ts';
-import { Problem } from './problem.ts';
-import { bodySchema, validated } from './validation.ts';
+import { Problem } from '../calls/problem.ts';
+import { bodySchema, validated } from '../calls/validation.ts';
 
 /** What a shop told: something that happened, a buyer who is to be forgotten, or what the settings ignore. */
 export type ReadEvent =

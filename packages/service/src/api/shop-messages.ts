@@ -1,11 +1,18 @@
 import type { Message } from '@kleidon/api';
-import { purchases } from '@kleidon/core';
+import { decisions, purchases } from '@kleidon/core';
+import type { SiteFacts } from '../analysis/tasks.ts';
 import type { StandingPurchase } from '../shops/all-purchases.ts';
 import type { KnownPurchase, ReceivedEvent } from '../store/buyer-purchases.ts';
 import type { RejectedEvent } from '../store/rejected-events.ts';
 
 /** How long purchases of a product are in force after their end, in milliseconds. */
 export type Grace = (product: string) => number;
+
+/** What the products of a site say of that; its usual length where there is no site. */
+export function graceBy(facts: SiteFacts | null): Grace {
+  const terms = facts ? decisions.productTerms(facts.products) : undefined;
+  return (product) => purchases.graceOf(product, terms);
+}
 
 export const iso = (at: number): string => new Date(at).toISOString();
 const isoOrNull = (at: number | null): string | null => (at === null ? null : iso(at));

@@ -2,19 +2,20 @@ import { isUtf8 } from 'node:buffer';
 import { Router } from 'express';
 import type { Logger } from 'pino';
 import type { Message } from '@kleidon/api';
-import { purchases } from '@kleidon/core';
 import type { ShopSettings } from '../settings/shops.ts';
 import { idOf } from '../shops/mapping.ts';
 import { signatureProblem, type HeaderOf, type SignatureProblem } from '../shops/signature.ts';
 import { purchasesIn } from '../store/buyer-purchases.ts';
 import type { KeptBody, NewEvent } from '../store/ledger.ts';
 import type { RejectedEvent } from '../store/rejected-events.ts';
-import { draftOf, siteInForce, type Context } from './context.ts';
-import { plainJson } from './input.ts';
-import { Problem } from './problem.ts';
+import { draftOf } from '../analysis/source.ts';
+import type { SiteFacts } from '../analysis/tasks.ts';
+import { plainJson } from '../calls/body.ts';
+import { Problem } from '../calls/problem.ts';
+import type { Context } from './context.ts';
 import { registerCalls } from './register-calls.ts';
 import { readShopEvent, type ReadEvent } from './shop-event.ts';
-import { iso, toldEvent, toldPurchase, toldRejected, type Grace } from './shop-messages.ts';
+import { graceBy, iso, toldEvent, toldPurchase, toldRejected } from './shop-messages.ts';
 
 const USUAL_MOST = 100;
 const MOST_REJECTED = 100;
@@ -107,22 +108,24 @@ export function shopsRouter(context: Context, log: Pick<Logger, 'warn'>): Router
       throw new Problem('no-such-event', `No event "${id}" of "${shop}" was rejected.`);
     },
 
-    applyShopEvents: ({ path, body: { shop: name, id } }) => {
+    applyShopEvents: async ({ path, body: { shop: name, id } }) => {
       const site = siteOf(path);
+      const known = (await context.facts(site))?.products ?? {};
       return ledger.together(() => {
         const { applied, rejected } = applyRejected(site, name ?? null, id ?? null);
-        const reread = id === undefined ? rereadUnknown(site, name) : 0;
+        const reread = id === undefined ? rereadUnknown(site, name, known) : 0;
         return { applied, reread, rejected: rejected.map(toldRejected) };
       });
     },
 
-    tryShopEvent: ({ path, body: { shop: name, body: text, headers } }) => {
+    tryShopEvent: async ({ path, body: { shop: name, body: text, headers } }) => {
       const site = siteOf(path);
       const shop = shopCalled(name, site);
       return tried(
         shop,
         text,
         headerIn(headers?.map(({ name: one, value }) => [one, value]) ?? []),
+        await context.facts(site),
       );
     },
   });
@@ -162,8 +165,7 @@ export function shopsRouter(context: Context, log: Pick<Logger, 'warn'>): Router
   }
 
   /** Reads anew what was told of products that the site file does not have. @returns how many are others now */
-  function rereadUnknown(site: string, name: string | undefined): number {
-    const known = siteInForce(context, site)?.site.products ?? {};
+  function rereadUnknown(site: string, name: string | undefined, known: object): number {
     let reread = 0;
     for (const { product } of ledger
       .products(site)
@@ -185,6 +187,7 @@ export function shopsRouter(context: Context, log: Pick<Logger, 'warn'>): Router
     shop: ShopSettings,
     text: string,
     header: HeaderOf,
+    facts: SiteFacts | null,
   ): {
     result: 'new' | 'known' | 'ignored' | 'rejected' | 'erases';
     event: Message<'ReceivedEvent'> | null;
@@ -200,7 +203,6 @@ export function shopsRouter(context: Context, log: Pick<Logger, 'warn'>): Router
       const read = readShopEvent(shop, id, body, header, at);
       if (read.is === 'ignored') return { ...nothing, result: 'ignored' };
       if (read.is === 'erased') return { ...nothing, result: 'erases' };
-      const prepared = siteInForce(context, shop.site);
       const { event } = read;
       const received = { ...event, shop: shop.name, receivedAt: at, note: null };
       const before =
@@ -211,14 +213,13 @@ export function shopsRouter(context: Context, log: Pick<Logger, 'warn'>): Router
       const buyer = [...before, received].find(
         (one) => one.type === 'purchase.made' && one.purchase === event.purchase,
       );
-      const grace: Grace = (product) => purchases.graceOf(product, prepared?.names.products);
+      const grace = graceBy(facts);
       const [purchase] =
         buyer && event.purchase !== ''
           ? purchasesIn(isKnown ? before : [...before, received], buyer, Math.max(at, event.at))
           : [];
       const isThere =
-        event.product === null ||
-        (prepared !== null && Object.hasOwn(prepared.site.products, event.product));
+        event.product === null || (facts !== null && Object.hasOwn(facts.products, event.product));
       return {
         result: isKnown ? 'known' : 'new',
         event: toldEvent(received),

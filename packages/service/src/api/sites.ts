@@ -1,11 +1,10 @@
 import { Router } from 'express';
-import type { Message } from '@kleidon/api';
-import { siteFiles } from '@kleidon/core';
-import { alone } from '../check/states.ts';
-import { checkedInTime, fileOf, noSuchSite, sourceOf, type Context } from './context.ts';
+import { noSuchSite } from '../analysis/source.ts';
+import { summaryFor } from '../analysis/summary.ts';
+import { Problem } from '../calls/problem.ts';
 import type { DeletedSite } from '../store/sites.ts';
-import { summaryOf } from './drafts.ts';
-import { Problem } from './problem.ts';
+import type { Context } from './context.ts';
+import { checkDraft } from './drafts.ts';
 import { registerCalls } from './register-calls.ts';
 import { withoutText } from './releases.ts';
 
@@ -17,7 +16,7 @@ export function sitesRouter(context: Context): Router {
     listSites: () => ({ sites: context.sites.list().map((site) => summaryFor(context, site)) }),
 
     addSite: async ({ query, body: text, response }) => {
-      const id = query.id ?? slugOf(nameIn(text));
+      const id = query.id ?? slugOf(await context.analyses.task('nameIn', '', { text }));
       if (id === undefined) {
         throw new Problem(
           'wrong-request',
@@ -27,10 +26,8 @@ export function sitesRouter(context: Context): Router {
       if (context.sites.summary(id)) throw new Problem('site-exists', `There is a site "${id}".`);
       if (context.sites.deleted().some((one) => one.id === id))
         throw new Problem('site-exists', `A site "${id}" was deleted, and can be restored.`);
-      const [source, at] = [alone(text), context.now().getTime()];
-      const check = await checkedInTime(context, id, source);
-      context.states.keep(source, fileOf(id), at, check);
-      const added = context.sites.add(id, text, summaryOf(check), context.now());
+      const check = await checkDraft(context, { site: id, sent: { text, lists: [] } });
+      const added = context.sites.add(id, text, check, context.now());
       if ('refused' in added) throw new Problem('site-exists', `There is a site "${id}".`);
       response.location(`/api/sites/${id}`).set('ETag', `"${added.version}"`);
       return summaryFor(context, id);
@@ -75,45 +72,8 @@ const withEnd = ({ id, deletedAt }: DeletedSite) => ({
   keptUntil: new Date(Date.parse(deletedAt) + KEPT_DELETED).toISOString(),
 });
 
-/** A site as it is listed. Its file is read only where nobody has checked it since it was saved. */
-/** A site as it is listed. Throws `no-such-site`. */
-export function summaryFor(context: Context, id: string): Message<'Site'> {
-  const found = context.sites.summary(id);
-  if (!found) throw noSuchSite(context.sites, id);
-  let { name, errors: errorCount } = found;
-  if (errorCount === null) {
-    const { prepared, errors } = context.states.read(sourceOf(context, id, 'draft'), fileOf(id));
-    const check = { name: prepared?.site.name ?? null, errors: errors.length };
-    context.sites.keepCheck(id, found.version, check);
-    ({ name, errors: errorCount } = check);
-  }
-  const { number, releasedAt, note } = found;
-  return {
-    id,
-    name: name ?? id,
-    draft: {
-      version: found.version,
-      savedAt: found.savedAt,
-      errors: errorCount,
-      isLive: number !== null && found.isSameText === 1 && hasSameLists(context, id, number),
-    },
-    live: number === null || releasedAt === null ? null : { number, releasedAt, note: note ?? '' },
-  };
-}
-
-/** The name of the site, also where the file has errors elsewhere. */
-function nameIn(text: string): string | undefined {
-  const site = siteFiles.valueOf(text)['site'];
-  const name = typeof site === 'object' && site !== null && 'name' in site ? site.name : undefined;
-  return typeof name === 'string' ? name : undefined;
-}
-
-function hasSameLists({ sites }: Context, id: string, release: number): boolean {
-  return JSON.stringify(sites.lists(id)) === JSON.stringify(sites.lists(id, release));
-}
-
-const slugOf = (name: string | undefined): string | undefined =>
-  name === undefined
+const slugOf = (name: string | null): string | undefined =>
+  name === null
     ? undefined
     : name
         .normalize('NFKD')

@@ -1,7 +1,8 @@
 import type { IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
-import { type decisions, model } from '@kleidon/core';
+import { model } from '@kleidon/core';
+import type { LiveSites } from '../analysis/live-sites.ts';
 import type { LedgerStore } from '../store/ledger.ts';
 import type { RecordStore } from '../store/records.ts';
 import type { SessionStore } from '../store/sessions.ts';
@@ -22,14 +23,13 @@ import type { GatewayState } from './gateway-state.ts';
 
 /** What a gateway needs of the service. */
 export interface GatewayContext {
-  readonly sites: Pick<SiteStore, 'liveNumber' | 'summary'>;
+  readonly sites: Pick<SiteStore, 'summary'>;
   readonly sessions: SessionStore;
   readonly records: RecordStore;
   readonly ledger: LedgerStore;
   /** The gateways that run, by the site that they are for. */
   readonly gateways: Map<string, GatewayState>;
-  /** The live release of a site, prepared for deciding. */
-  readonly prepareLive: (site: string) => decisions.PreparedSite;
+  readonly live: LiveSites;
   readonly now: () => Date;
 }
 
@@ -57,7 +57,8 @@ export async function startGateway(
   log: Logger,
 ): Promise<RunningGateway> {
   const { site, host, port, origin, token } = settings;
-  const live = liveSite(context, site);
+  const live = () => context.live.of(site);
+  await context.live.ready(site);
   let publicAddress = settings['public-address'] ?? '';
   const now = (): number => context.now().getTime();
   const buyers = buyersOf(site, context.ledger, now);
@@ -155,15 +156,4 @@ export async function startGateway(
 function speaking(visitor: model.Visitor, { headers }: IncomingMessage): model.Visitor {
   const language = /^\s*([a-z]{2,8})\b/i.exec(headers['accept-language'] ?? '')?.[1];
   return language === undefined ? visitor : { ...visitor, language: language.toLowerCase() };
-}
-
-/** The live release of a site, prepared anew only when another one is. */
-function liveSite(context: GatewayContext, site: string): () => decisions.PreparedSite | null {
-  let cached: { readonly number: number; readonly prepared: decisions.PreparedSite } | null = null;
-  return () => {
-    const number = context.sites.liveNumber(site);
-    if (number === null) return null;
-    if (cached?.number !== number) cached = { number, prepared: context.prepareLive(site) };
-    return cached.prepared;
-  };
 }

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import type { Logger } from 'pino';
-import type { Source } from '../check/states.ts';
+import type { Source } from '../analysis/states.ts';
 import type { GatewayState } from '../gateway/gateway-state.ts';
 import type { ProbeMark } from '../gateway/probe-mark.ts';
 import type { ProbeSettings } from '../settings/probes.ts';

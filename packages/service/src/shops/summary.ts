@@ -1,4 +1,4 @@
-import { purchases, type decisions } from '@kleidon/core';
+import { decisions, purchases, type model } from '@kleidon/core';
 import type { ReceivedEvent } from '../store/buyer-purchases.ts';
 import type { LedgerStore } from '../store/ledger.ts';
 import { allPurchases } from './all-purchases.ts';
@@ -40,19 +40,19 @@ export function summaries(ledger: LedgerStore, now: () => number) {
   const kept = new Map<string, Kept>();
   /** @param at the moment in milliseconds since 1970; null for now */
   return (
-    prepared: decisions.PreparedSite | null,
+    sold: model.Site['products'] | null,
     site: string,
     at: number | null,
   ): Promise<PurchaseSummary> => {
     const begunAt = now();
     const name = `${site} ${at === null ? 'now' : 'then'}`;
     const minute = Math.floor((at ?? begunAt) / 60_000);
-    const key = `${ledger.changes(site)} ${minute} ${JSON.stringify(prepared?.site.products)}`;
+    const key = `${ledger.changes(site)} ${minute} ${JSON.stringify(sold)}`;
     const before = kept.get(name);
     const isRecent =
       at === null && begunAt - (before?.begunAt ?? 0) < PATIENCE * (before?.took ?? 0);
     if (before && (before.key === key || isRecent)) return before.summary;
-    const summary = summarize(ledger, prepared, site, at ?? begunAt);
+    const summary = summarize(ledger, sold, site, at ?? begunAt);
     const one: Kept = { key, summary, begunAt, took: Infinity };
     kept.set(name, one);
     // What failed is tried again.
@@ -69,7 +69,7 @@ export function summaries(ledger: LedgerStore, now: () => number) {
 
 async function summarize(
   ledger: LedgerStore,
-  prepared: decisions.PreparedSite | null,
+  sold: model.Site['products'] | null,
   site: string,
   at: number,
 ): Promise<PurchaseSummary> {
@@ -78,7 +78,10 @@ async function summarize(
     inForceAt: monthsAround(at),
     ending: Array.from({ length: SPANS + 1 }, (_, i) => at + i * SPAN),
   };
-  const counter = purchases.purchaseCounter(prepared?.names.products, moments);
+  const counter = purchases.purchaseCounter(
+    sold ? decisions.productTerms(sold) : undefined,
+    moments,
+  );
   const first: ReceivedEvent[] = [];
   let found = 0;
   for await (const page of allPurchases(ledger, site))

@@ -3,6 +3,8 @@ import { dirname, join } from 'node:path';
 import Database from 'better-sqlite3';
 import { MIGRATIONS } from './migrations.ts';
 
+const FILE = 'kleidon.sqlite';
+
 export type Db = Database.Database;
 
 /** How long a write may wait for another program, in milliseconds; everyone waits meanwhile. */
@@ -30,7 +32,7 @@ function makeFolder(folder: string): void {
  * @throws Error when the folder can't be written, or the database is newer than this version
  */
 export function openDatabase(folder: string): Db {
-  const file = join(folder, 'kleidon.sqlite');
+  const file = join(folder, FILE);
   const db = new Database(file);
   // What is in it is for the service alone; SQLite gives the files beside it the same mode.
   chmodSync(file, 0o600);
@@ -43,6 +45,13 @@ export function openDatabase(folder: string): Db {
   migrate(db);
   // Another program that holds a lock must not stop the visitors of all sites: a write is refused instead.
   db.pragma(`busy_timeout = ${LONGEST_WAIT}`);
+  return db;
+}
+
+/** Opens the database only to read it, in another thread of the service that has opened it. */
+export function readDatabase(folder: string): Db {
+  const db = new Database(join(folder, FILE), { readonly: true });
+  db.pragma(`mmap_size = ${MOST_MAPPED}`);
   return db;
 }
 

@@ -20,6 +20,9 @@ export interface ListStore {
   replace(site: string, lists: readonly ListedFile[]): void;
 }
 
+/** What the text of a list is kept under. */
+export const hashOfList = (text: string): string => createHash('sha256').update(text).digest('hex');
+
 /** The statements on lists. */
 export function listStore(db: Db): ListStore {
   const draft = db.prepare<[string], ListedFile>(
@@ -55,7 +58,7 @@ export function listStore(db: Db): ListStore {
     put: (site, name, text) => {
       if (text === null) removeDraft.run(site, name);
       else {
-        const hash = createHash('sha256').update(text).digest('hex');
+        const hash = hashOfList(text);
         addText.run(hash, text);
         putDraft.run(site, name, hash);
       }

@@ -28,12 +28,12 @@ export interface DraftCheck {
   readonly says?: readonly string[];
 }
 
-/** A site as it is listed. Fields of the check are null where it was never checked, or has errors. */
+/** A site as it is listed. Its name is null where its file has errors. */
 export interface SiteSummary {
   readonly version: number;
   readonly savedAt: string;
   readonly name: string | null;
-  readonly errors: number | null;
+  readonly errors: number;
   /** The latest release. */
   readonly number: number | null;
   readonly releasedAt: string | null;
@@ -70,8 +70,6 @@ export interface SiteStore
   purge(before: Date): string[];
   add(site: string, text: string, check: DraftCheck, at: Date): DraftRecord | Refusal;
   summary(site: string): SiteSummary | null;
-  /** Keeps what a check of a version of the draft found. */
-  keepCheck(site: string, version: number, check: DraftCheck): void;
   draft(site: string): DraftRecord | null;
   /** Saves the draft if nobody else has since `version` was read. */
   save(
@@ -168,14 +166,12 @@ export function siteStore(db: Db): SiteStore {
      where site_id = ? and version = ? and ${IS_THERE} returning ${DRAFT}`,
   );
   const summary = db.prepare<[string], SiteSummary>(
-    `select draft.version, draft.saved_at as savedAt, draft.name, draft.errors, number,
+    `select draft.version, draft.saved_at as savedAt, draft.name,
+       coalesce(draft.errors, 0) as errors, number,
        released_at as releasedAt, note, release.text = draft.text as isSameText
      from draft left join release on release.site_id = draft.site_id and number =
        (select max(number) from release where release.site_id = draft.site_id)
      where draft.site_id = ? and draft.${IS_THERE}`,
-  );
-  const keepCheck = db.prepare(
-    'update draft set name = ?, errors = ? where site_id = ? and version = ?',
   );
 
   const refusal = (site: string): Refusal => {
@@ -212,7 +208,6 @@ export function siteStore(db: Db): SiteStore {
     }),
     purge,
     summary: (site) => summary.get(site) ?? null,
-    keepCheck: (site, version, { name, errors }) => void keepCheck.run(name, errors, site, version),
     add: db.transaction(
       (site: string, text: string, { name, errors, says }: DraftCheck, at: Date) => {
         if (addSite.run(site, at.toISOString()).changes === 0)

@@ -1,10 +1,9 @@
-import { Router } from 'express';
 import type { Message } from '@kleidon/api';
 import { decisions, queries } from '@kleidon/core';
-import type { Source } from '../check/states.ts';
-import { draftOf, fileOf, preparedFrom, sourceOf, type Context } from './context.ts';
-import { Problem } from './problem.ts';
-import { registerCalls } from './register-calls.ts';
+import type { Source } from './states.ts';
+import { draftOf, fileOf, preparedFrom, sourceOf, type Analysis } from './source.ts';
+import type { Analyses } from '../calls/call.ts';
+import { Problem } from '../calls/problem.ts';
 
 /** More than these nobody reads; the changes tell how many there are. */
 const MOST_DIFFERENCES = 5_000;
@@ -12,17 +11,16 @@ const MOST_DIFFERENCES = 5_000;
 const MINUTE = 60_000;
 
 /** How two states of a site differ, for every visitor there could be. */
-export function comparisonRouter(context: Context): Router {
-  const router = Router();
+export function comparison(context: Analysis): Analyses {
   const compare = keepLast();
 
-  registerCalls(router, {
+  return {
     compare: ({ path, body: { before, after, at } }) => {
       const { site } = draftOf(context, path.site);
       const [was, is] = [before, after].map((one) =>
         preparedFrom(context, stateOf(context, site, one), fileOf(site)),
       ) as [decisions.PreparedSite, decisions.PreparedSite];
-      const now = Math.floor(context.now().getTime() / MINUTE) * MINUTE;
+      const now = Math.floor(context.now() / MINUTE) * MINUTE;
       const moment = queries.readMoment(at, is.site.timeZone, now);
       const { differences, ...comparison } = compare(was, is, moment);
       return {
@@ -31,14 +29,12 @@ export function comparisonRouter(context: Context): Router {
         differences: differences.slice(0, MOST_DIFFERENCES),
       };
     },
-  });
-
-  return router;
+  };
 }
 
 /** A state of the site that is named, or a site file that was sent. */
 function stateOf(
-  context: Context,
+  context: Analysis,
   site: string,
   { state, text, lists = {} }: Message<'StateToCompare'>,
 ): Source {

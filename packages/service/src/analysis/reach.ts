@@ -1,17 +1,15 @@
-import { Router } from 'express';
 import { decisions, model, queries } from '@kleidon/core';
-import { momentOf, preparedOf, type Context } from './context.ts';
-import { Problem } from './problem.ts';
-import { registerCalls, type Call } from './register-calls.ts';
+import { momentOf, preparedOf, type Analysis } from './source.ts';
+import type { Analyses, Asked } from '../calls/call.ts';
+import { Problem } from '../calls/problem.ts';
 
 /** Who reaches a page, what a visitor reaches, where they land, and what they are shown. */
-export function reachRouter(context: Context): Router {
-  const router = Router();
+export function reach(context: Analysis): Analyses {
   const asked = ({
     path,
     query,
     body,
-  }: Pick<Call<'reachedBy'>, 'path' | 'query' | 'body'>): {
+  }: Asked<'reachedBy'>): {
     prepared: decisions.PreparedSite;
     visitor: model.Visitor;
     at: number;
@@ -24,7 +22,7 @@ export function reachRouter(context: Context): Router {
     };
   };
 
-  registerCalls(router, {
+  return {
     whoReaches: ({ path, query }) => {
       const prepared = preparedOf(context, path.site, query.state);
       const at = momentOf(context, prepared, query.at);
@@ -78,9 +76,7 @@ export function reachRouter(context: Context): Router {
       const { prepared, visitor, at } = asked(call);
       return decisions.visibleTo(prepared, visitor, call.body.links ?? [], at);
     },
-  });
-
-  return router;
+  };
 }
 
 const noSuchPage = (address: string): Problem =>
