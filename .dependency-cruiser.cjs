@@ -103,7 +103,7 @@ module.exports = {
       to: {
         dependencyTypes: ['npm', 'npm-dev', 'core'],
         pathNot:
-          '(^|/)node_modules/(yup|yaml|csv-parse|csv-stringify|fast-xml-parser|fast-xml-builder|fast-xml-validator|re2js|refa|temporal-polyfill|@eslint-community/regexpp)/',
+          '(^|/)node_modules/(yup|yaml|csv-parse|csv-stringify|fast-xml-parser|fast-xml-builder|fast-xml-validator|re2js|refa|temporal-polyfill|@eslint-community/regexpp|unhomoglyph)/',
       },
     },
     {

@@ -10,7 +10,12 @@ export default defineConfig({
     minify: false,
     sourcemap: true,
     rollupOptions: {
-      input: ['dist/index.js', 'dist/analysis/analysis-worker.js', 'dist/probe/probe-worker.js'],
+      input: [
+        'dist/index.js',
+        'dist/analysis/analysis-worker.js',
+        'dist/gateway/marks/page-worker.js',
+        'dist/probe/probe-worker.js',
+      ],
       // In one folder: a thread is looked for beside the file that begins it.
       output: { entryFileNames: '[name].js', chunkFileNames: '[name]-[hash].js' },
     },

@@ -9,6 +9,8 @@ import { textOf } from './read-text.ts';
 const MAX_BYTES = 50 * 1024 * 1024;
 const MAX_FILES = 50_000;
 const TIMEOUT = 30_000;
+/** What all files of an index may come to together. */
+const MOST_IN_ALL = { bytes: 256 * 1024 * 1024, addresses: 1_000_000, seconds: 600 };
 
 /**
  * All page addresses of a sitemap; an index is followed one level down, as its format allows.
@@ -16,6 +18,8 @@ const TIMEOUT = 30_000;
  */
 export async function gatherSitemap(source: string): Promise<string[]> {
   const first = await read(source);
+  const end = Date.now() + MOST_IN_ALL.seconds * 1000;
+  let bytes = first.size;
   if (first.is === 'urls') return [...first.locations];
   if (first.locations.length > MAX_FILES) {
     throw new Stop(
@@ -26,6 +30,20 @@ export async function gatherSitemap(source: string): Promise<string[]> {
   const addresses: string[] = [];
   for (const location of first.locations) {
     const part = await read(partOf(source, location));
+    bytes += part.size;
+    const limit =
+      bytes > MOST_IN_ALL.bytes
+        ? `${MOST_IN_ALL.bytes / 1024 / 1024} MiB`
+        : addresses.length + part.locations.length > MOST_IN_ALL.addresses
+          ? `${MOST_IN_ALL.addresses} addresses`
+          : Date.now() > end
+            ? `${MOST_IN_ALL.seconds} seconds`
+            : null;
+    if (limit !== null)
+      throw new Stop(
+        EXIT.failed,
+        `The files that ${source} names come to more than ${limit}. Import them one by one.`,
+      );
     if (part.is === 'index')
       throw new Stop(
         EXIT.failed,
@@ -37,10 +55,12 @@ export async function gatherSitemap(source: string): Promise<string[]> {
   return addresses;
 }
 
-async function read(source: string): Promise<ReturnType<typeof formats.readSitemap>> {
+async function read(
+  source: string,
+): Promise<ReturnType<typeof formats.readSitemap> & { readonly size: number }> {
   const bytes = unpack(isAddress(source) ? await download(source) : load(source), source);
   try {
-    return formats.readSitemap(decoded(bytes, source));
+    return { ...formats.readSitemap(decoded(bytes, source)), size: bytes.length };
   } catch (error) {
     if (!(error instanceof formats.SitemapProblem)) throw error;
     throw new Stop(EXIT.failed, `${source}: ${error.message}`);

@@ -56,6 +56,19 @@ visitors: { v: { roles: [x] } }
     ]);
   });
 
+  test('redirects that lead to one another, thousands of them', () => {
+    const chain = (last: string) =>
+      siteOf(
+        `pages: { /: Home, /end: End }\nredirects:\n${Array.from({ length: 12_000 }, (_, i) => `  - { from: /r${i}, to: ${i === 11_999 ? last : `/r${i + 1}`} }`).join('\n')}\n`,
+      );
+    const [before, after] = [chain('/'), chain('/end')];
+    const { changes, differences } = queries.compareSites(before, after, NOW);
+    expect(changes.map(({ name }) => name)).toEqual(['/r11999']);
+    expect(differences.length).toBeGreaterThan(0);
+    const added = queries.compareSites(siteOf('pages: { /: Home, /end: End }\n'), after, NOW);
+    expect(added.changes).toHaveLength(12_000);
+  });
+
   test('pages close to addresses that nobody found, among thousands that are named alike', () => {
     const pages = Array.from(
       { length: 3000 },

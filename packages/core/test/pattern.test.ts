@@ -2,6 +2,9 @@ import { describePatternProblem } from '../src/wording/pattern-problem.ts';
 import fc from 'fast-check';
 import { fillPattern } from '../src/pattern/fill.ts';
 import { buildIndex, lookUp, ties, type Indexed } from '../src/pattern/pattern-index.ts';
+import type { Pattern } from '../src/model/pattern.ts';
+import { groupsTaken } from '../src/pattern/matched-groups.ts';
+import { regexpOf } from '../src/pattern/regexp.ts';
 import { escapePattern } from '../src/pattern/escape.ts';
 import { parsePattern } from '../src/pattern/parse.ts';
 import { fillTarget, groupsWanted, parseTarget } from '../src/pattern/target.ts';
@@ -21,6 +24,51 @@ const rule = (text: string, more: Partial<Indexed<string>> = {}): Indexed<string
 const found = (rules: readonly Indexed<string>[], path: string): string[] =>
   lookUp(buildIndex(rules), path).map((match) => match.rule);
 const groups = (text: string, path: string) => lookUp(buildIndex([rule(text)]), path)[0]?.groups;
+
+function patternOrNull(text: string): Pattern | null {
+  try {
+    return parsePattern(text);
+  } catch {
+    return null;
+  }
+}
+
+/** What a regular expression takes, with the rule of ECMAScript for groups that take no part. */
+function takenByRegexp(pattern: Pattern, path: string): Record<string, string> {
+  const matcher = regexpOf(pattern).matcher(path);
+  if (!matcher.matches()) return {};
+  const parts = pattern.parts.filter((part) => part.is !== 'text');
+  return Object.fromEntries(
+    parts.flatMap((part, i) => {
+      const value = matcher.group(i + 1);
+      const isNothing = value === '' && part.modifier === '?' && part.prefix + part.suffix === '';
+      return value === null || isNothing ? [] : [[part.name, value]];
+    }),
+  );
+}
+
+test('groups take what a regular expression takes, in 20,000 random patterns', () => {
+  const PIECES = ['/a', '/b', '-', 'a', 'b', '{/x}?', '{a}?', '*', '/*', '*?', '{*a}?', '{a*}?'];
+  const GROUPS = [':n', '/:n', ':n?', '/:n?', '{-:n}?', '{/:nb}?'];
+  const piece = fc.oneof(fc.constantFrom(...PIECES), fc.constantFrom(...GROUPS));
+  let matched = 0;
+  fc.assert(
+    fc.property(
+      fc.array(piece, { minLength: 1, maxLength: 7 }),
+      fc.array(fc.constantFrom('a', 'b', '/', '-', 'x', 'a/'), { maxLength: 8 }),
+      (pieces, path) => {
+        const text = `/${pieces.map((one, i) => one.replace('n', `n${i}x`)).join('')}`;
+        const pattern = patternOrNull(text);
+        if (!pattern) return;
+        const taken = takenByRegexp(pattern, `/${path.join('')}`);
+        if (Object.keys(taken).length > 0) matched++;
+        expect(groupsTaken(pattern, `/${path.join('')}`)).toEqual(taken);
+      },
+    ),
+    { numRuns: 20_000 },
+  );
+  expect(matched).toBeGreaterThan(1_000);
+});
 
 describe('patterns', () => {
   test.each([

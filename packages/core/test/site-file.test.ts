@@ -77,6 +77,33 @@ redirects:
   });
 
   test.each([
+    [
+      'roles: { admin: A, "\u0430dmin": B }',
+      ['"\u0430dmin" looks like "admin", and is another name: "\u0430" in "\u0430dmin" is U+0430.'],
+    ],
+    [
+      'groups: { "\u0441\u043e\u0440\u0430": A, copa: B }',
+      [expect.stringMatching(/^"copa" looks like "/)],
+    ],
+    [
+      'roles: { "ad\u200bmin": A }',
+      [expect.stringContaining('has the character U+200B, which nobody sees')],
+    ],
+    ['gates: { "g\u2060": { at: /, admit: guest } }', [expect.stringContaining('U+2060')]],
+    [String.raw`roles: { "ad\0min": A }`, [expect.stringContaining('U+0000')]],
+    // Whoever writes a language of other letters may; so may names that differ in letters of ASCII.
+    [
+      'roles: { \u0441\u043e\u0440\u0430: A, \u0432\u043e\u043b\u043a: B, memberl: C, member1: D, barn: E, bam: F }',
+      [],
+    ],
+    ['roles: { caf\u00e9: A, cafe: B }', []],
+  ])('names that nobody can tell apart are refused: %s', (body, messages) => {
+    expect(errorsOf(`${body}\npages: { /: Home }\n`).map(({ message }) => message)).toEqual(
+      messages,
+    );
+  });
+
+  test.each([
     ['pages:\n  /a: A\n  /a: B', 'yaml'],
     ['pages:\n  /a: A\n  /A/: B', 'same-address'],
     ['pages:\n  a: A', 'pattern'],

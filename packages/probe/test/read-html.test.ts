@@ -1,4 +1,8 @@
+import { once } from 'node:events';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { readHtml } from '../src/crawl/read-html.ts';
+import { robotsOf } from '../src/crawl/robots.ts';
 
 const at = 'https://h.example/dir/page';
 const read = (html: string) => readHtml(html, at);
@@ -77,5 +81,55 @@ describe('what a crawl takes from a page', () => {
       '<![CDATA[<a href="/y">]]>',
     ])
       expect(() => read(text)).not.toThrow();
+  });
+});
+
+test('a hostile page costs no more than its length', () => {
+  const links = Array.from({ length: 100_000 }, (_, i) => `<a href="p${i}">`).join('');
+  const long = `<base href="/${'b'.repeat(1_000_000)}/">${links}`;
+  const page = readHtml(long, 'https://h.example/');
+  // A base that no server would take is none.
+  expect(page.links).toHaveLength(5_000);
+  expect(page.links[0]).toBe('https://h.example/p0');
+  const menus = readHtml(
+    `<nav><a href="a"><a href="b"></nav>`.repeat(10_000),
+    'https://h.example/',
+  );
+  expect(menus.menus).toHaveLength(100);
+  expect(readHtml(`<a href="/${'x'.repeat(10_000)}">`, 'https://h.example/').links).toEqual([]);
+});
+
+describe('robots.txt of a hostile website', () => {
+  const reading = async (text: string) => {
+    const server = createServer((_, response) => {
+      response.setHeader('Content-Type', 'text/plain').end(text);
+    }).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    const origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    try {
+      const robots = await robotsOf(origin, 5);
+      return (path: string): boolean => robots.allows(origin + path);
+    } finally {
+      server.close();
+    }
+  };
+
+  test('a rule with thousands of wildcards excludes what its beginning does, and allows nothing', async () => {
+    const stars = '*a'.repeat(200_000);
+    const allows = await reading(
+      `User-agent: *\nDisallow: /private${stars}\nDisallow: /\nAllow: /open${stars}\nAllow: /pages\n`,
+    );
+    for (let i = 0; i < 1000; i++) expect(allows(`/pages/${'a'.repeat(1000)}${i}`)).toBe(true);
+    expect([allows('/privateaaaaaaaaaaaaaaaaaaaaaaaaaaaa'), allows('/open')]).toEqual([
+      false,
+      false,
+    ]);
+  });
+
+  test('more rules than anyone writes are not read, and nothing is', async () => {
+    const rules = Array.from({ length: 20_000 }, (_, i) => `Disallow: /p${i}`);
+    await expect(reading(`User-agent: *\n${rules.join('\n')}`)).rejects.toThrow(
+      'has more than 10000 rules',
+    );
   });
 });

@@ -11,6 +11,7 @@ import { scheduledReleases } from './api/releases.ts';
 import { createApp } from './api/app.ts';
 import { KEPT_DELETED } from './api/sites.ts';
 import { keepFacts, type Context } from './api/context.ts';
+import { pageReader } from './gateway/marks/page-reader.ts';
 import { probeMark } from './gateway/probe-mark.ts';
 import type { GatewayState } from './gateway/gateway-state.ts';
 import { startGateway, type RunningGateway } from './gateway/start.ts';
@@ -57,6 +58,14 @@ const CHECK_TIMEOUT = 20;
 const MEMORY = 1_024;
 /** Two long analyses leave a thread for a short one. */
 const FEWEST_THREADS = 3;
+/** For marked pages of websites: each that waits is held in memory, and has at most 8 MiB. */
+const PAGES = {
+  threads: 2,
+  limit: 10_000,
+  memory: 768,
+  mostWaiting: { ofSite: 4, ofAll: 32 },
+};
+const PAGE_WORKER = new URL('./page-worker.js', import.meta.url);
 const ANALYSIS_WORKER = new URL('./analysis-worker.js', import.meta.url);
 const HOUR = 3_600_000;
 /** How often it is looked for releases whose time has come: a look costs microseconds. */
@@ -88,8 +97,10 @@ export async function startService(options: ServeOptions): Promise<Service> {
     threads: Math.max(FEWEST_THREADS, availableParallelism()),
     limit: (settings?.['check-timeout'] ?? CHECK_TIMEOUT) * 1000,
     memory: MEMORY,
+    mostWaiting: { ofSite: 100, ofAll: 1_000 },
     log,
   });
+  const pagePool = poolOf({ ...PAGES, program: PAGE_WORKER, workerData: null, log });
   const [sites, analyses] = [siteStore(db), analysesIn(pool)];
   const own = {
     sites,
@@ -139,12 +150,14 @@ export async function startService(options: ServeOptions): Promise<Service> {
   try {
     await listen(server, options);
     for (const one of settings?.gateways ?? [])
-      gateways.push(await startGateway(one, context, keys, log));
+      gateways.push(
+        await startGateway(one, { ...context, readPage: pageReader(pagePool) }, keys, log),
+      );
   } catch (error) {
     scheduler.close();
     const open = [stop(), probes.close(), ...gateways.map((gateway) => gateway.close())];
     await Promise.all(open);
-    await pool.close();
+    await Promise.all([pool.close(), pagePool.close()]);
     db.close();
     unlock();
     throw error;
@@ -168,7 +181,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
         ...gateways.map((gateway) => gateway.close()),
       ]).then(async () => {
         scheduler.close();
-        await pool.close();
+        await Promise.all([pool.close(), pagePool.close()]);
         try {
           context.sessions.writeSeen();
         } catch (error) {

@@ -40,6 +40,7 @@ const poolWith = (options: Partial<PoolOptions> = {}): Pool => {
     threads: 3,
     limit: 20_000,
     memory: 512,
+    mostWaiting: { ofSite: 100, ofAll: 1_000 },
     log: pino({ level: 'silent' }),
     ...options,
   });

@@ -99,6 +99,8 @@ export type SiteProblem =
   | { readonly code: 'alias-of-pattern' }
   | { readonly code: 'guest-with'; readonly field: 'id' | 'roles' | 'groups' | 'bought' }
   | { readonly code: 'reserved-word' | 'unwritable-name'; readonly name: string }
+  | { readonly code: 'invisible-character'; readonly name: string; readonly character: string }
+  | { readonly code: 'names-look-alike'; readonly name: string; readonly other: string }
   | { readonly code: 'audience-circle'; readonly circle: readonly string[] }
   | { readonly code: 'audience-too-deep'; readonly limit: number }
   | { readonly code: 'no-such-list'; readonly name: string }
@@ -167,6 +169,8 @@ export const ERROR_CODES: Readonly<Record<SiteProblem['code'], SiteErrorCode>> =
   'guest-with': 'wrong-value',
   'reserved-word': 'wrong-value',
   'unwritable-name': 'wrong-value',
+  'invisible-character': 'wrong-value',
+  'names-look-alike': 'wrong-value',
   'say-without-wait': 'wrong-value',
   'wait-permanent': 'wrong-value',
   'fragment-served': 'wrong-value',

@@ -227,6 +227,16 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
     advice(`"${name}" means something else in a condition.`, 'Give the audience another name.'),
   'unwritable-name': ({ name }) =>
     advice(`"${name}" can't be written in a condition.`, 'Use letters, digits, "-" and "_".'),
+  'invisible-character': ({ name, character }) =>
+    advice(
+      `The name "${name}" has the character ${codePoint(character)}, which nobody sees.`,
+      'Write the name without it, wherever it is used.',
+    ),
+  'names-look-alike': ({ name, other }) =>
+    advice(
+      `"${name}" looks like "${other}", and is another name: ${describeBeyondAscii(name, other)}.`,
+      'Give one of them another name, or write both with the same characters.',
+    ),
   'audience-circle': ({ circle }) =>
     advice(
       `This audience is defined by itself: ${circle.join(' → ')}.`,
@@ -264,3 +274,16 @@ const SENTENCES: { readonly [C in Code]: (problem: ProblemOf<C>) => Advice } = {
       'Remove "canonical", or write the rewrite so that each address comes from one only.',
     ),
 };
+
+const codePoint = (character: string): string =>
+  `U+${character.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}`;
+
+/** The characters beyond ASCII of two names. */
+function describeBeyondAscii(...names: readonly string[]): string {
+  const found = names.flatMap((name) =>
+    [...new Set(name)]
+      .filter((one) => one > '~')
+      .map((one) => `"${one}" in "${name}" is ${codePoint(one)}`),
+  );
+  return found.slice(0, 3).join(', ');
+}

@@ -47,6 +47,8 @@ interface Step {
 /** The same path with other queries is asked for this often, for lists that go on and on. */
 const QUERIES_PER_PATH = 20;
 const LONGEST_RETRY = 60;
+/** Addresses that are remembered. */
+const MOST_SEEN = 200_000;
 
 /**
  * Walks a site from one address, level by level, one request after the other. It stays on the host,
@@ -78,7 +80,7 @@ export async function crawl(
   const enqueue = (link: string, depth: number, from: string): void => {
     const own = new URL(link);
     const url = own.origin === home ? new URL(own.pathname + own.search, start.origin) : own;
-    if (url.origin !== start.origin || seen.has(url.href)) return;
+    if (url.origin !== start.origin || seen.has(url.href) || seen.size >= MOST_SEEN) return;
     seen.add(url.href);
     const times = (perPath.get(url.pathname) ?? 0) + 1;
     perPath.set(url.pathname, times);
@@ -117,6 +119,7 @@ export async function crawl(
 
   const limitReached = (): string | null => {
     if (pages.size >= limits.pages) return `${limits.pages} pages`;
+    if (seen.size >= MOST_SEEN) return `${MOST_SEEN} addresses`;
     return Date.now() >= end ? `${limits.seconds} seconds` : null;
   };
 

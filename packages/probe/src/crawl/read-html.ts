@@ -23,6 +23,11 @@ interface OpenMenu {
 }
 
 const MAX_TITLE = 200;
+/** Longer than any address that servers take by default, in characters. */
+const LONGEST_LINK = 8_000;
+/** Of one page. */
+const MOST_LINKS = 5_000;
+const MOST_MENUS = 100;
 /** How pages name their website, in the order of trust. */
 const SITE_NAMES = ['og:site_name', 'application-name'];
 /** What a mark may call a menu here; others are taken for menus without a name. */
@@ -64,7 +69,8 @@ export function readHtml(html: string, address: string): HtmlPage {
           if (SITE_NAMES.includes(about)) siteNames.set(about, attributes['content'] ?? '');
         }
         const mark = attributes['data-kleidon-menu'];
-        if (name === 'nav' || attributes['role'] === 'navigation' || mark !== undefined) {
+        const isMenu = name === 'nav' || attributes['role'] === 'navigation' || mark !== undefined;
+        if (isMenu && menus.length < MOST_MENUS) {
           const menu = {
             name: mark !== undefined && MENU_NAME.test(mark) ? mark : null,
             label: attributes['aria-label'] ?? attributes['id'] ?? '',
@@ -75,7 +81,8 @@ export function readHtml(html: string, address: string): HtmlPage {
           open.push(menu);
         }
         const source = LINKS[name];
-        const link = source && attributes[source] ? resolved(attributes[source], base) : null;
+        const given = source === undefined ? '' : (attributes[source] ?? '');
+        const link = given && links.size < MOST_LINKS ? resolved(given, base) : null;
         if (link === null) return;
         links.add(link);
         if (name === 'a') open.at(-1)?.links.add(link);
@@ -108,8 +115,8 @@ const plainTitle = (text = ''): string | null =>
   text.replace(/\s+/g, ' ').trim().slice(0, MAX_TITLE) || null;
 
 function resolved(link: string, base: string): string | null {
-  if (!URL.canParse(link.trim(), base)) return null;
+  if (link.length > LONGEST_LINK || !URL.canParse(link.trim(), base)) return null;
   const url = new URL(link.trim(), base);
   url.hash = '';
-  return url.href;
+  return url.href.length > LONGEST_LINK ? null : url.href;
 }

@@ -1,5 +1,3 @@
-import { readlinkSync } from 'node:fs';
-import { basename } from 'node:path';
 import { MessagePort, parentPort, workerData } from 'node:worker_threads';
 import { gzipSync } from 'node:zlib';
 import Negotiator from 'negotiator';
@@ -16,7 +14,8 @@ import { changes } from './changes.ts';
 import { comparison } from './comparison.ts';
 import type { CallJob, EncodedAnswer, Job } from './analyses.ts';
 import { keepPlans } from './plans.ts';
-import type { Outcome, Ready } from './pool.ts';
+import type { Outcome } from './pool.ts';
+import { tellReady } from './ready.ts';
 import { reach } from './reach.ts';
 import { redirects } from './redirects.ts';
 import type { Analysis } from './source.ts';
@@ -99,14 +98,4 @@ parentPort!.on('message', (job: Job) => {
   parentPort!.postMessage(outcome, value instanceof MessagePort ? [value] : []);
 });
 
-/** The thread that this is, where the operating system names threads. */
-function ownThread(): string | null {
-  try {
-    return basename(readlinkSync('/proc/thread-self'));
-  } catch {
-    return null;
-  }
-}
-
-const ready: Ready = { thread: ownThread() };
-parentPort!.postMessage(ready);
+tellReady();

@@ -44,6 +44,8 @@ export interface PoolOptions {
   readonly threads: number;
   /** CPU time of a job, in milliseconds. */
   readonly limit: number;
+  /** Jobs that may wait, of one site and of all. */
+  readonly mostWaiting: { readonly ofSite: number; readonly ofAll: number };
   /** The memory of a thread, in megabytes. */
   readonly memory: number;
   readonly log: Logger;
@@ -57,8 +59,6 @@ const LEFT = 1_000;
 const PATIENCE = 5;
 /** How often running jobs are looked at, in milliseconds. */
 const LOOK_EVERY = 100;
-/** Jobs that may wait, of one site and of all. */
-const MOST_WAITING = { ofSite: 100, ofAll: 1_000 };
 
 interface Job {
   readonly site: string;
@@ -79,6 +79,7 @@ interface Thread {
 }
 
 export function poolOf({
+  mostWaiting,
   program,
   workerData,
   threads: most,
@@ -202,7 +203,7 @@ export function poolOf({
       new Promise((resolve, reject) => {
         const jobs = waiting.get(site) ?? [];
         const all = [...waiting.values()].reduce((sum, { length }) => sum + length, 0);
-        if (jobs.length >= MOST_WAITING.ofSite || all >= MOST_WAITING.ofAll) {
+        if (jobs.length >= mostWaiting.ofSite || all >= mostWaiting.ofAll) {
           reject(new Problem('too-busy', `${all} questions about sites are waiting.`));
           return;
         }

@@ -9,6 +9,7 @@ import {
 } from './origin-fields.ts';
 import type { Exchange, Fields } from './exchange.ts';
 import { answeredFields, valueOf, type RawFields } from './origin/fields.ts';
+import type { PageReader } from './marks/page-reader.ts';
 import { giveBack, mayBeMarked, type GivenBack } from './give-back.ts';
 import { TooBusy } from './origin/limits.ts';
 import { OriginProblem, type Handshake, type Origin } from './origin/origin.ts';
@@ -27,6 +28,7 @@ export interface AnswerOptions {
   readonly home: () => URL;
   readonly fieldsFor: OriginFields;
   readonly pace: Pace;
+  readonly readPage: PageReader;
   readonly now: () => number;
 }
 
@@ -51,7 +53,15 @@ export type Answer = (
 const MISSING: Fields = { 'Cache-Control': 'private, no-store' };
 
 /** The responses of a gateway: the website's own where the rules let a request through, those of the rules otherwise. */
-export function answerBy({ website, originOf, home, fieldsFor, pace, now }: AnswerOptions): Answer {
+export function answerBy({
+  website,
+  originOf,
+  home,
+  fieldsFor,
+  pace,
+  readPage,
+  now,
+}: AnswerOptions): Answer {
   /** Lets a request through to the website, and its response back. */
   const pass = async (
     exchange: Exchange,
@@ -85,7 +95,7 @@ export function answerBy({ website, originOf, home, fieldsFor, pace, now }: Answ
           }
           const { headers } = decision;
           const answered = { status, reason, raw, headers, isSite, fail };
-          seen.given = giveBack(exchange, answered, home().origin, now());
+          seen.given = giveBack(exchange, answered, home().origin, now(), readPage);
           return seen.given.sink;
         },
       );
@@ -144,7 +154,7 @@ export function answerBy({ website, originOf, home, fieldsFor, pace, now }: Answ
       ({ status: answered, fields: raw, fail }) => {
         if (answered !== 200) return null;
         const shown = { status, reason: '', raw, headers, isSite: true, fail };
-        seen.given = giveBack(exchange, shown, home().origin, now());
+        seen.given = giveBack(exchange, shown, home().origin, now(), readPage);
         return seen.given.sink;
       },
     );

@@ -17,6 +17,7 @@ import { originAt, OriginProblem, SlowUpload, type Origin } from './origin/origi
 import { paceFor } from './origin/pace.ts';
 import { readRequestTarget, type RequestTarget } from './request-target.ts';
 import { sendPage } from './send-page.ts';
+import type { PageReader } from './marks/page-reader.ts';
 import { answerOwn } from './own-addresses.ts';
 import type { SignIn } from './sign-in.ts';
 import type { GatewayOutcome } from '../store/records.ts';
@@ -47,6 +48,7 @@ export interface GatewayOptions {
   readonly watch: Watch;
   /** Whether a request is one of the service's own, by which nothing is to be learnt of visitors. */
   readonly isOwn: (request: IncomingMessage) => boolean;
+  readonly readPage: PageReader;
   /** Names of fields of requests that go on although they look like those that claim who is asking. */
   readonly allowedFields: readonly string[];
   /** Says to the website who a visitor is. */
@@ -95,7 +97,15 @@ export function createGateway(options: GatewayOptions): Gateway {
     options.isOwn(request) ? null : options.watch;
   const fieldsFor = originFieldsBy(options.proof, home, options.allowedFields, now);
   const warn = fewLines(log, now);
-  const answerTo = answerBy({ website, originOf, home, fieldsFor, pace, now });
+  const answerTo = answerBy({
+    website,
+    originOf,
+    home,
+    fieldsFor,
+    pace,
+    readPage: options.readPage,
+    now,
+  });
 
   /** Whether a request that was let through would be so again, and lead to the same. */
   const stillAllowed = async (

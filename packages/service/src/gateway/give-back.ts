@@ -3,6 +3,7 @@ import type { decisions } from '@kleidon/core';
 import { hasParts, type Exchange, type Fields } from './exchange.ts';
 import { answeredFields, valuesOf, without, type RawFields } from './origin/fields.ts';
 import { contentKind, type ContentKind } from './marks/content-kind.ts';
+import type { PageReader } from './marks/page-reader.ts';
 import { passPage } from './marks/pass-page.ts';
 import { visibilityFor } from './marks/visibility.ts';
 import { OriginProblem, type Sink } from './origin/origin.ts';
@@ -34,9 +35,15 @@ const DONE = Promise.resolve();
  * @param home protocol, host and port at which visitors reach the gateway
  * @throws OriginProblem where nothing can be made of it
  */
-export function giveBack(exchange: Exchange, given: Given, home: string, now: number): GivenBack {
+export function giveBack(
+  exchange: Exchange,
+  given: Given,
+  home: string,
+  now: number,
+  readPage: PageReader,
+): GivenBack {
   const { status, reason, raw, headers, isSite, fail } = given;
-  const { request, response, site, target, visitor } = exchange;
+  const { request, response, client, site, target, visitor } = exchange;
   const kind = kindOf(raw);
   const untouched = answeredFields(raw, headers, isSite);
   const mayHaveMarks = isMarkable(kind, site);
@@ -61,6 +68,7 @@ export function giveBack(exchange: Exchange, given: Given, home: string, now: nu
     changed: () => ofOneVisitor(untouched),
     hasParts: hasParts(site),
     sees: () => visibilityFor(site, visitor, target.address, home, now),
+    read: (content, shape) => readPage(content, shape, client.address),
     fail,
   });
   if (!passed) throw new OriginProblem(502, new Error(`A page came in the coding "${coding}".`));

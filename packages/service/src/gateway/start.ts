@@ -15,6 +15,7 @@ import { buyersOf } from './buyers.ts';
 import { clientReader } from './origin/client.ts';
 import { createGateway } from './gateway.ts';
 import { healthOf } from './health.ts';
+import type { PageReader } from './marks/page-reader.ts';
 import { isTestProvider, signInAt, timesOf } from './sign-in.ts';
 import type { ProbeMark } from './probe-mark.ts';
 import { stoppable } from './stoppable.ts';
@@ -30,6 +31,7 @@ export interface GatewayContext {
   /** The gateways that run, by the site that they are for. */
   readonly gateways: Map<string, GatewayState>;
   readonly live: LiveSites;
+  readonly readPage: PageReader;
   readonly now: () => Date;
 }
 
@@ -100,6 +102,7 @@ export async function startGateway(
     signIn,
     watch,
     isOwn: probe.isIn,
+    readPage: context.readPage,
     allowedFields: settings['allowed-request-headers'],
     proof,
     now,

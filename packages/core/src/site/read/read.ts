@@ -1,3 +1,4 @@
+import unhomoglyph from 'unhomoglyph';
 import { isRecord } from '../../model/plain-value.ts';
 import * as yup from 'yup';
 import { buildSite } from './build.ts';
@@ -75,7 +76,32 @@ function readEntries(document: SiteDocument, list: ErrorList): Entries | null {
   const defined = Object.fromEntries(
     Object.keys(SECTIONS).map((name) => [name, keysOf(top[name])]),
   );
+  for (const [section, names] of Object.entries(defined))
+    // Addresses of pages are compared as servers do.
+    if (section !== 'pages') checkNames(section, names, list);
   return { site, defined, ...sections } as unknown as Entries;
+}
+
+/** Control characters, and those that are ignored where they are not known (Unicode, 5.21). */
+const INVISIBLE = /[\p{Cc}\p{Default_Ignorable_Code_Point}]/u;
+const BEYOND_ASCII = /[^\0-~]/;
+
+/** Names that nobody can tell apart: a gate would admit others than its author thinks. */
+function checkNames(section: string, names: readonly string[], list: ErrorList): void {
+  for (const name of names) {
+    const character = INVISIBLE.exec(name)?.[0];
+    if (character !== undefined)
+      list.atKey([section, name], { code: 'invisible-character', name, character });
+  }
+  if (!names.some((name) => BEYOND_ASCII.test(name))) return;
+  const known = new Map<string, string>();
+  for (const name of names) {
+    const looks = unhomoglyph(name.normalize('NFKC'));
+    const other = known.get(looks);
+    if (other === undefined) known.set(looks, name);
+    else if (BEYOND_ASCII.test(name + other))
+      list.atKey([section, name], { code: 'names-look-alike', name, other });
+  }
 }
 
 const keysOf = (value: unknown): string[] => (isRecord(value) ? Object.keys(value) : []);

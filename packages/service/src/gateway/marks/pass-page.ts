@@ -4,10 +4,14 @@ import { createBrotliDecompress, createUnzip } from 'node:zlib';
 import type { RawFields } from '../origin/fields.ts';
 import { OriginProblem, type Sink } from '../origin/origin.ts';
 import type { ContentKind } from './content-kind.ts';
-import { UnclearPage, withoutHidden, type MarkupVisibility } from './marked-page.ts';
-import { mayHaveMarks, pageText } from './page-text.ts';
-import { readHtml } from './read-html.ts';
-import { readXml } from './read-xml.ts';
+import {
+  UnclearPage,
+  withoutHidden,
+  type MarkedPage,
+  type MarkupVisibility,
+} from './marked-page.ts';
+import type { PageKind, PageReader } from './page-reader.ts';
+import { mayHaveMarks } from './page-text.ts';
 
 /** As much of a page is held until it is known what in it is marked. */
 const LONGEST_PAGE = 8 * 1024 * 1024;
@@ -19,7 +23,6 @@ const HELD_BACK = 64 * 1024;
 
 const TOO_SLOW = 'it is too long or too slow to be read before it is passed on, and has marks';
 const TOO_LONG = `it is longer than ${LONGEST_PAGE} bytes, and has marks`;
-const DONE = Promise.resolve();
 
 /** A response on its way to a visitor that may have marks. */
 export interface PassedPage {
@@ -34,6 +37,8 @@ export interface PassedPage {
   /** The site file has parts or menus: nothing goes out before all of it was read. */
   readonly hasParts: boolean;
   readonly sees: () => MarkupVisibility;
+  /** Finds what is marked; of a long page, in another thread. */
+  readonly read: (content: Buffer, kind: PageKind) => ReturnType<PageReader>;
   /** Ends the request at the website, of which nothing more is wanted. */
   readonly fail: (problem: Error) => void;
 }
@@ -55,36 +60,34 @@ export function passPage(page: PassedPage): PassedSink | null {
   const isPlain = coding === '' || coding === 'identity';
   const decoder = isPlain ? null : decoderFor(coding);
   if (!decoder && !isPlain) return null;
-  if (!decoder) {
-    // All of it is read before the website is done, and `fail` tells whoever asked it.
-    const reading = readPage(page, page.fail);
+  const { promise: done, resolve, reject } = promised();
+  const reading = readPage(
+    page,
+    (problem) => {
+      page.fail(problem);
+      reject(problem);
+    },
+    resolve,
+  );
+  response.once('close', () => {
+    decoder?.destroy();
+    resolve();
+  });
+  if (!decoder)
     return {
-      done: DONE,
+      done,
       write: (chunk) => reading.take(chunk, chunk),
       end: reading.end,
       destroy: () => response.destroy(),
       on: (_, listener) => response.on('drain', listener),
     };
-  }
-  const { promise: done, resolve, reject } = promised();
-  const reading = readPage(page, (problem) => {
-    page.fail(problem);
-    reject(problem);
-  });
   decoder.on('data', (chunk: Buffer) => {
     if (!reading.take(chunk, null)) decoder.pause();
   });
-  decoder.on('end', () => {
-    reading.end();
-    resolve();
-  });
+  decoder.on('end', reading.end);
   // An answer that breaks off must not look whole.
   decoder.on('error', () => response.destroy());
   response.on('drain', () => decoder.resume());
-  response.once('close', () => {
-    decoder.destroy();
-    resolve();
-  });
   return {
     done,
     write: (chunk) => {
@@ -131,7 +134,7 @@ interface Reading {
   end(): void;
 }
 
-function readPage(page: PassedPage, fail: (problem: Error) => void): Reading {
+function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () => void): Reading {
   const { response, status, untouched, changed, hasParts } = page;
   let raw: Buffer[] = [];
   let held: Buffer[] = [];
@@ -204,31 +207,29 @@ function readPage(page: PassedPage, fail: (problem: Error) => void): Reading {
     },
     end: () => {
       if (isOver) return;
+      clearTimeout(timer);
       if (isStreaming) {
         if (!isGiven()) return;
         response.end();
-      } else if (!lookForMarks()) {
-        if (isBegun(untouched)) response.end(joined(raw));
-      } else {
-        try {
-          const given = withoutMarks(joined(held), page);
-          if (isBegun(changed())) response.end(given);
-        } catch (error) {
-          unclear(error as Error);
-        }
-      }
+      } else if (lookForMarks()) {
+        void withoutMarks(joined(held), page).then((given) => {
+          if (!response.destroyed && isBegun(changed())) response.end(given);
+          if (!isOver) onDone();
+        }, unclear);
+        return;
+      } else if (isBegun(untouched)) response.end(joined(raw));
+      if (!isOver) onDone();
       isOver = true;
-      clearTimeout(timer);
     },
   };
 }
 
 /** The page without what its visitor must not see. */
-function withoutMarks(content: Buffer, { kind, sees }: PassedPage): Buffer {
+async function withoutMarks(content: Buffer, { kind, sees, read }: PassedPage): Promise<Buffer> {
   if (kind.is === 'unclear') throw new UnclearPage(kind.why);
   if (kind.is === 'other') return content;
-  const text = pageText(content, kind.charset);
-  return withoutHidden(content, kind.is === 'html' ? readHtml(text) : readXml(text), sees());
+  const marked: MarkedPage = await read(content, kind);
+  return withoutHidden(content, marked, sees());
 }
 
 const joined = (pieces: readonly Buffer[]): Buffer =>
