@@ -127,7 +127,7 @@ try {
     version = JSON.parse(saved.text).version ?? version;
     return saved;
   };
-  const edit = { do: 'put', section: 'pages', name: '/new', value: 'New' };
+  const edit = { do: 'put', section: 'pages', name: '/new', was: null, value: 'New' };
 
   const REQUESTS = {
     'add a site': () => yaml(`${api}/sites?id=other`, 'POST', siteFile()),
@@ -143,7 +143,7 @@ try {
     'visits of 1,000 addresses': () => post('/visit-lists', { addresses: count(1000, pageAt) }),
     'who reaches a page': () => get(`/who-reaches?address=${pageAt(8)}`),
     'what a visitor reaches': () => post('/reached-by', { as: 'vik' }),
-    'add a pending change': () => post('/changes/one', edit),
+    'add a pending change': () => post('/changes/bench-changes', edit),
     'effect of a change': () => post('/effect', { edits: [edit] }),
     'compare draft and release': () =>
       post('/comparison', { before: { state: 'live' }, after: { state: 'draft' } }),

@@ -58,12 +58,12 @@ const CHECK_TIMEOUT = 20;
 const MEMORY = 1_024;
 /** Two long analyses leave a thread for a short one. */
 const FEWEST_THREADS = 3;
-/** For marked pages of websites: each that waits is held in memory, and has at most 8 MiB. */
+/** For marked pages of websites. Clients take turns, as sites do elsewhere. */
 const PAGES = {
   threads: 2,
   limit: 10_000,
   memory: 768,
-  mostWaiting: { ofSite: 4, ofAll: 32 },
+  mostWaiting: { ofSite: 64, ofAll: 512 },
 };
 const PAGE_WORKER = new URL('./page-worker.js', import.meta.url);
 const ANALYSIS_WORKER = new URL('./analysis-worker.js', import.meta.url);

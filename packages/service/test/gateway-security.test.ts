@@ -101,6 +101,10 @@ describe('a gateway under attack', () => {
           response.end(gzipSync(Buffer.concat([Buffer.from(MARKED), Buffer.alloc(64 << 20, 'x')])));
           return;
         }
+        if (query === 'large') {
+          response.end(`<!doctype html>${MARKED}${'<p>Some <b>words</b>.</p>\n'.repeat(4_000)}`);
+          return;
+        }
         response.write(MARKED);
         Readable.from(endless()).pipe(response);
         return;
@@ -253,6 +257,29 @@ parts: { crew: { admit: role crew }, all: { admit: anyone } }
       expect((await stage.get('/echo')).status).toBe(200);
     },
   );
+
+  test('long pages with marks do not hold up others, and only so many of one client wait', async () => {
+    const order: string[] = [];
+    const ask = async (path: string): Promise<Response> => {
+      const page = await stage.get(path);
+      order.push(path);
+      return page;
+    };
+    const pages = Array.from({ length: 80 }, () => ask('/long?large'));
+    const short = Array.from({ length: 20 }, () => ask('/typed?type=text/html'));
+    for (const page of await Promise.all(short)) expect(await page.text()).toBe('seen');
+    // All but a few long ones are still being read.
+    expect(order.filter((path) => path === '/long?large').length).toBeLessThan(30);
+    const statuses = new Map<number, number>();
+    for (const page of await Promise.all(pages)) {
+      statuses.set(page.status, (statuses.get(page.status) ?? 0) + 1);
+      const text = await page.text();
+      expect(text).not.toContain('secret');
+      if (page.status === 200) expect(text).toMatch(/^<!doctype html>seen<p>Some/);
+    }
+    expect([...statuses.keys()].sort()).toEqual([200, 503]);
+    expect(statuses.get(200)).toBeGreaterThanOrEqual(64);
+  });
 
   test('whether a page is there, and what its tag is, is not told before it is read', async () => {
     const { headers } = await told('/echo', {

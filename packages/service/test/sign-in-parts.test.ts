@@ -321,7 +321,7 @@ describe('what was not found', () => {
   test('is kept up to a limit, whatever comes between two writings', () => {
     const apart = temporaryFolder();
     const db = openDatabase(apart.path);
-    siteStore(db).add('one', 'x', { name: null, errors: 0 }, new Date(0));
+    siteStore(db).add('one', 'x', { name: null, errors: 0, packed: new Uint8Array() }, new Date(0));
     const records = recordStore(db);
     const asked = new Map([['/asked-twice', { count: 2, first: 0, last: 0, referrer: null }]]);
     records.add('one', { misses: asked, uses: new Map(), traffic: new Map() });
@@ -345,7 +345,7 @@ describe('what was not found', () => {
   test('one client adds few addresses in an hour, and keeps no other from adding theirs', () => {
     const apart = temporaryFolder();
     const db = openDatabase(apart.path);
-    siteStore(db).add('one', 'x', { name: null, errors: 0 }, new Date(0));
+    siteStore(db).add('one', 'x', { name: null, errors: 0, packed: new Uint8Array() }, new Date(0));
     const records = recordStore(db);
     let now = Date.UTC(2026, 10, 23);
     const watch = watchAt({
@@ -378,8 +378,18 @@ describe('sessions', () => {
 
   beforeAll(() => {
     db = openDatabase(folder.path);
-    siteStore(db).add('one', 'x', { name: null, errors: 0 }, new Date(NOW));
-    siteStore(db).add('two', 'x', { name: null, errors: 0 }, new Date(NOW));
+    siteStore(db).add(
+      'one',
+      'x',
+      { name: null, errors: 0, packed: new Uint8Array() },
+      new Date(NOW),
+    );
+    siteStore(db).add(
+      'two',
+      'x',
+      { name: null, errors: 0, packed: new Uint8Array() },
+      new Date(NOW),
+    );
   });
   afterAll(() => {
     db.close();

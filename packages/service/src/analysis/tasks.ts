@@ -1,6 +1,7 @@
 import { MessageChannel, type MessagePort } from 'node:worker_threads';
 import { type model, queries, siteFiles, wording } from '@kleidon/core';
 import { Problem } from '../calls/problem.ts';
+import { packedText } from '../store/draft-versions.ts';
 import { hashOfList } from '../store/lists.ts';
 import { editsOf } from './changes.ts';
 import {
@@ -32,6 +33,8 @@ export interface CheckedDraft {
   readonly errors: number;
   /** What was changed, a sentence each. */
   readonly says: readonly string[];
+  /** The text as the history keeps it. */
+  readonly packed: Uint8Array;
   /** The errors and the findings, each as JSON. */
   readonly found: { readonly errors: Uint8Array; readonly findings: Uint8Array };
 }
@@ -93,7 +96,7 @@ export function tasks(context: Analysis) {
       const name = states.read(source, fileOf(site)).prepared?.site.name ?? null;
       const says = before === null || before === text ? [] : siteFiles.changesBetween(before, text);
       const found = { errors: toJson(errors), findings: toJson(findings) };
-      return { text, name, errors: errors.length, says, found };
+      return { text, name, errors: errors.length, says, found, packed: packedText(text) };
     },
 
     /** The findings of a state that it brings, as JSON. */

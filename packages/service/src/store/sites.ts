@@ -26,6 +26,8 @@ export interface DraftCheck {
   readonly errors: number;
   /** What was changed, for the history: a sentence each. */
   readonly says?: readonly string[];
+  /** The text, deflated, for the history. */
+  readonly packed: Uint8Array;
 }
 
 /** A site as it is listed. Its name is null where its file has errors. */
@@ -181,10 +183,10 @@ export function siteStore(db: Db): SiteStore {
 
   const saved = (
     draft: DraftRecord | undefined,
-    says: readonly string[] = [],
+    { says = [], packed }: Pick<DraftCheck, 'says' | 'packed'>,
   ): DraftRecord | null => {
     if (!draft) return null;
-    versions.keep(draft, says);
+    versions.keep(draft, says, packed);
     return draft;
   };
   const { releaseDraft, scheduleDraft, forgetLive, ...ofReleases } = releases;
@@ -208,27 +210,27 @@ export function siteStore(db: Db): SiteStore {
     }),
     purge,
     summary: (site) => summary.get(site) ?? null,
-    add: db.transaction(
-      (site: string, text: string, { name, errors, says }: DraftCheck, at: Date) => {
-        if (addSite.run(site, at.toISOString()).changes === 0)
-          return { refused: 'site-exists' as const };
-        addDraft.run(site, text, name, errors, at.toISOString());
-        return saved(readDraft.get(site), says)!;
-      },
-    ),
+    add: db.transaction((site: string, text: string, check: DraftCheck, at: Date) => {
+      const { name, errors } = check;
+      if (addSite.run(site, at.toISOString()).changes === 0)
+        return { refused: 'site-exists' as const };
+      addDraft.run(site, text, name, errors, at.toISOString());
+      return saved(readDraft.get(site), check)!;
+    }),
     draft: (site) => readDraft.get(site) ?? null,
     save: db.transaction(
       (
         site: string,
         version: number,
         text: string,
-        { name, errors, says }: DraftCheck,
+        check: DraftCheck,
         at: Date,
         alsoDo: () => void = () => undefined,
       ) => {
+        const { name, errors } = check;
         const next = saved(
           saveDraft.get(text, name, errors, at.toISOString(), site, version),
-          says,
+          check,
         );
         if (next) alsoDo();
         return next ?? refusal(site);
@@ -239,23 +241,24 @@ export function siteStore(db: Db): SiteStore {
         site: string,
         version: number,
         list: { readonly name: string; readonly text: string | null },
-        { name, errors, says }: DraftCheck,
+        check: DraftCheck,
         at: Date,
       ) => {
+        const { name, errors } = check;
         const draft = readDraft.get(site);
         if (draft?.version !== version) return refusal(site);
         lists.put(site, list.name, list.text);
         const next = saveDraft.get(draft.text, name, errors, at.toISOString(), site, version);
-        return saved(next, says)!;
+        return saved(next, check)!;
       },
     ),
     restoreDraft: db.transaction(
       (...[site, version, earlier, check, at]: Parameters<SiteStore['restoreDraft']>) => {
         if (readDraft.get(site)?.version !== version) return refusal(site);
         lists.replace(site, earlier.lists);
-        const { name, errors, says } = check;
+        const { name, errors } = check;
         const next = saveDraft.get(earlier.text, name, errors, at.toISOString(), site, version);
-        return saved(next, says)!;
+        return saved(next, check)!;
       },
     ),
     lists: (site, release) =>

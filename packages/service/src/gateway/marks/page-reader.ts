@@ -1,4 +1,6 @@
 import type { Pool } from '../../analysis/pool.ts';
+import { Problem } from '../../calls/problem.ts';
+import { OriginProblem } from '../origin/origin.ts';
 import type { ContentKind } from './content-kind.ts';
 import { UnclearPage, type MarkedPage } from './marked-page.ts';
 import { pageText } from './page-text.ts';
@@ -20,7 +22,7 @@ export type PageResult = { readonly marked: MarkedPage } | { readonly unclear: s
  * Finds what is marked in a page.
  *
  * @param client who waits for it
- * @throws UnclearPage
+ * @throws UnclearPage; OriginProblem where too many pages are waiting
  */
 export type PageReader = (
   content: Buffer,
@@ -44,6 +46,8 @@ export const pageReader =
             throw new UnclearPage(result.unclear);
           },
           (error: Error) => {
+            if (error instanceof Problem && error.code === 'too-busy')
+              throw new OriginProblem(503, error);
             throw new UnclearPage(`it could not be read: ${error.message}`);
           },
         );

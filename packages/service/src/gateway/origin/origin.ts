@@ -10,7 +10,7 @@ import type { Pace, Reader } from './pace.ts';
 /** The website did not answer as it should: 502 where it can't be reached or understood, 504 where it takes too long. */
 export class OriginProblem extends Error {
   constructor(
-    readonly status: 502 | 504,
+    readonly status: 502 | 503 | 504,
     cause: unknown,
   ) {
     super('The website did not answer.', { cause });
