@@ -18,7 +18,7 @@ import { startGateway, type RunningGateway } from './gateway/start.ts';
 import { startProbes } from './probe/probes.ts';
 import { schedulerWith } from './scheduler.ts';
 import { stoppable } from './gateway/stoppable.ts';
-import { readSettings } from './settings/settings.ts';
+import { readSettings, roomOf } from './settings/settings.ts';
 import { sealOf } from './sign-in/sealed.ts';
 import { visitorProof } from './sign-in/visitor-proof.ts';
 import { makeDataFolder, openDatabase } from './store/database.ts';
@@ -30,6 +30,7 @@ import { probeStore } from './store/probes.ts';
 import { recordStore } from './store/records.ts';
 import { sessionStore } from './store/sessions.ts';
 import { siteStore } from './store/sites.ts';
+import { storageStore } from './store/storage.ts';
 
 export interface ServeOptions {
   /** The folder of the database. */
@@ -67,6 +68,7 @@ const PAGES = {
 };
 const PAGE_WORKER = new URL('./page-worker.js', import.meta.url);
 const ANALYSIS_WORKER = new URL('./analysis-worker.js', import.meta.url);
+const MINUTE = 60_000;
 const HOUR = 3_600_000;
 /** How often it is looked for releases whose time has come: a look costs microseconds. */
 const SECOND = 1_000;
@@ -118,6 +120,8 @@ export async function startService(options: ServeOptions): Promise<Service> {
     probeRecords: probeStore(db),
     ledger: ledgerStore(db),
     rejectedEvents: rejectedEvents(db),
+    storage: storageStore(db),
+    room: roomOf(settings?.storage ?? {}),
     shops: settings?.shops ?? [],
     gateways: new Map<string, GatewayState>(),
     now: () => new Date(),
@@ -167,6 +171,7 @@ export async function startService(options: ServeOptions): Promise<Service> {
     for (const site of context.sites.purge(new Date(Date.now() - KEPT_DELETED)))
       log.info({ site }, 'a deleted site was purged');
   });
+  void scheduler.every(MINUTE, 'giving free storage back', own.storage.giveBack);
   void scheduler.every(SEEN_WRITTEN_EVERY, 'noting who is signed in', context.sessions.writeSeen);
   const host = options.host.includes(':') ? `[${options.host}]` : options.host;
   log.info({ port, data: options.data }, 'listening');

@@ -58,9 +58,9 @@ async function textOf(response: Response): Promise<string> {
   const charset = /charset=["']?([\w-]+)/.exec(response.headers.get('Content-Type') ?? '')?.[1];
   const chunks: Uint8Array[] = [];
   let size = 0;
-  for await (const chunk of response.body ?? []) {
-    chunks.push(chunk as Uint8Array);
-    size += (chunk as Uint8Array).length;
+  for await (const chunk of (response.body ?? []) as AsyncIterable<Uint8Array>) {
+    chunks.push(chunk);
+    size += chunk.length;
     if (size > MAX_BYTES) break;
   }
   return decoder(charset).decode(Buffer.concat(chunks));

@@ -6,6 +6,7 @@ import { draftOf } from '../analysis/source.ts';
 import { Problem } from '../calls/problem.ts';
 import type { Context } from './context.ts';
 import { saveDraft } from './drafts.ts';
+import { mustHaveRoom } from './room.ts';
 import {
   registerAnalyses,
   registerCalls,
@@ -41,6 +42,7 @@ export function changesRouter(context: Context): Router {
       refuseLong(edit);
       const same = samePut(editsOf(context, site, id), edit);
       const added = JSON.stringify(same?.edit ?? edit);
+      mustHaveRoom(context, site, added);
       if (!context.pending.add(site, id, added, context.now(), same?.number ?? null))
         throw new Problem(
           'wrong-request',

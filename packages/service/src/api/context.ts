@@ -11,6 +11,7 @@ import type { RecordStore } from '../store/records.ts';
 import type { RejectedEvents } from '../store/rejected-events.ts';
 import type { SessionStore } from '../store/sessions.ts';
 import type { SiteStore } from '../store/sites.ts';
+import type { StorageStore } from '../store/storage.ts';
 
 /** What the handlers of the API work with. */
 export interface Context {
@@ -30,6 +31,9 @@ export interface Context {
   readonly live: LiveSites;
   /** What purchases of a site are counted by: of its live release, or its draft before the first one. */
   readonly facts: (site: string) => Promise<SiteFacts | null>;
+  readonly storage: StorageStore;
+  /** How much of the disk may be used, in bytes. */
+  readonly room: { readonly ofSite: number; readonly ofAll: number };
   readonly now: () => Date;
 }
 

@@ -8,6 +8,7 @@ import { Problem } from '../calls/problem.ts';
 import type { DraftRecord } from '../store/draft-versions.ts';
 import type { DraftCheck } from '../store/sites.ts';
 import type { Context } from './context.ts';
+import { mustHaveRoom } from './room.ts';
 import { registerCalls, SENT, withJson } from './register-calls.ts';
 
 /** The draft of a site: read it, replace it. Whoever replaces it must have seen what they replace. */
@@ -59,6 +60,7 @@ export function draftsRouter(context: Context): Router {
       if (current.version !== version)
         throw changed(site, version, { refused: 'changed', current });
       const earlier = versionOf(context, site, path.version);
+      mustHaveRoom(context, site, earlier.text);
       const before = sentOf({ text: current.text, ...listsOf(context, site) });
       const sent = sentOf({ text: earlier.text, ...listed(context, earlier.lists) });
       const check = await checkDraft(context, { site, sent, before: current.text });
@@ -106,6 +108,7 @@ export async function saveDraft(
   // Told at once: a check may take a while.
   const current = draftOf(context, site);
   if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
+  mustHaveRoom(context, site, text);
   const before = sentOf({ text: current.text, ...listsOf(context, site) });
   const sent = { ...before, text };
   const check = await checkDraft(context, { site, sent, patch, before: current.text });

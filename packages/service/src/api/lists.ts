@@ -5,6 +5,7 @@ import { newList } from '../analysis/tasks.ts';
 import { Problem } from '../calls/problem.ts';
 import type { Context } from './context.ts';
 import { changed, checkDraft, sendSaved } from './drafts.ts';
+import { mustHaveRoom } from './room.ts';
 import { registerCalls, SENT } from './register-calls.ts';
 
 /** The lists of redirects that stand beside the draft of a site, as CSV files. */
@@ -51,6 +52,7 @@ export function listsRouter(context: Context): Router {
     const current = draftOf(context, id);
     const { site } = current;
     if (current.version !== version) throw changed(site, version, { refused: 'changed', current });
+    if (text !== null) mustHaveRoom(context, site, text);
     const before = sentOf({ text: current.text, ...listsOf(context, site) });
     const others = before.lists.filter(([one]) => one !== name);
     const after = {

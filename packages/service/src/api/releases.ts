@@ -6,6 +6,7 @@ import { Problem } from '../calls/problem.ts';
 import type { ReleaseRecord, ScheduledText } from '../store/releases.ts';
 import type { Context } from './context.ts';
 import { changed, textOrJson } from './drafts.ts';
+import { mustHaveRoom } from './room.ts';
 import { registerCalls, SENT, withJson } from './register-calls.ts';
 
 /** Releases of a site: numbered states that never change, the latest of which is live. */
@@ -20,7 +21,10 @@ export function releasesRouter(context: Context): Router {
   /** A site whose draft is at this version: what is checked is then what is released. */
   const siteWithDraft = (id: string, version: number): string => {
     const current = draftOf(context, id);
-    if (current.version === version) return current.site;
+    if (current.version === version) {
+      mustHaveRoom(context, current.site, current.text);
+      return current.site;
+    }
     throw changed(current.site, version, { refused: 'changed', current });
   };
 
@@ -45,7 +49,8 @@ export function releasesRouter(context: Context): Router {
 
     restoreRelease: async ({ path, body, response }) => {
       const { site } = draftOf(context, path.site);
-      const { number } = foundOf(site, path.number);
+      const { number, text } = foundOf(site, path.number);
+      mustHaveRoom(context, site, text);
       const prepared = await prepareRelease(context, site, String(number), body);
       const released = context.sites.restoreRelease(site, number, prepared.why, context.now());
       // It was deleted meanwhile.

@@ -5,6 +5,7 @@ import { Problem } from '../calls/problem.ts';
 import type { DeletedSite } from '../store/sites.ts';
 import type { Context } from './context.ts';
 import { checkDraft } from './drafts.ts';
+import { mustHaveRoom } from './room.ts';
 import { registerCalls } from './register-calls.ts';
 import { withoutText } from './releases.ts';
 
@@ -26,6 +27,7 @@ export function sitesRouter(context: Context): Router {
       if (context.sites.summary(id)) throw new Problem('site-exists', `There is a site "${id}".`);
       if (context.sites.deleted().some((one) => one.id === id))
         throw new Problem('site-exists', `A site "${id}" was deleted, and can be restored.`);
+      mustHaveRoom(context, null, text);
       const check = await checkDraft(context, { site: id, sent: { text, lists: [] } });
       const added = context.sites.add(id, text, check, context.now());
       if ('refused' in added) throw new Problem('site-exists', `There is a site "${id}".`);

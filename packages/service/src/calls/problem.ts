@@ -131,6 +131,11 @@ const PROBLEMS = {
     'The disk of the service is full',
     'Make room where its data folder is, and try again. Nothing was saved.',
   ],
+  'storage-full': [
+    507,
+    'The storage of the service is used up',
+    'Delete sites that nobody needs, drop pending changes, or raise "storage" in the settings. Nothing was saved.',
+  ],
   'database-locked': [
     503,
     'Another program holds the database of the service',

@@ -120,6 +120,16 @@ const limitsSchema = yup
   })
   .noUnknown(noOthers);
 
+/** What sites may take of the disk, in megabytes. */
+const MB_OF_SITE = 2_000;
+const MB_OF_ALL = 50_000;
+
+/** The same in bytes. */
+export const roomOf = ({
+  'megabytes-per-site': ofSite = MB_OF_SITE,
+  megabytes = MB_OF_ALL,
+}: NonNullable<Settings['storage']>) => ({ ofSite: ofSite * 1e6, ofAll: megabytes * 1e6 });
+
 /** Limits as the gateway counts them: times in milliseconds. */
 export const limitsOf = (limits: yup.InferType<typeof limitsSchema>): Limits => ({
   connections: limits.connections,
@@ -219,6 +229,13 @@ const settingsSchema = yup
         const names = (shops ?? []).map(({ name }) => name);
         return new Set(names).size === names.length;
       }),
+    storage: yup
+      .object({
+        'megabytes-per-site': limit('megabytes-per-site', MB_OF_SITE, 1_000_000),
+        megabytes: limit('megabytes', MB_OF_ALL, 10_000_000),
+      })
+      .noUnknown(noOthers)
+      .default(undefined),
     'check-timeout': yup
       .number()
       .strict()
@@ -263,6 +280,9 @@ export interface Settings {
   readonly shops: readonly ShopSettings[];
   /** How long the check of a site file may take before it is saved, in seconds. */
   readonly 'check-timeout'?: number | undefined;
+  /** How much of the disk sites may take. */
+  readonly storage?:
+    { readonly 'megabytes-per-site'?: number; readonly megabytes?: number } | undefined;
 }
 
 /**

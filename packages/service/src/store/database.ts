@@ -9,6 +9,8 @@ export type Db = Database.Database;
 
 /** How long a write may wait for another program, in milliseconds; everyone waits meanwhile. */
 const LONGEST_WAIT = 20;
+/** As long as the write-ahead log stays once all of it is in the database, in bytes. */
+const MOST_LOGGED = 64_000_000;
 /** As much of the file as is read in place, in bytes. */
 const MOST_MAPPED = 4_000_000_000;
 
@@ -36,7 +38,10 @@ export function openDatabase(folder: string): Db {
   const db = new Database(file);
   // What is in it is for the service alone; SQLite gives the files beside it the same mode.
   chmodSync(file, 0o600);
+  // Only of a new database; of another one, nothing is given back to the disk.
+  db.pragma('auto_vacuum = INCREMENTAL');
   db.pragma('journal_mode = WAL');
+  db.pragma(`journal_size_limit = ${MOST_LOGGED}`);
   db.pragma('synchronous = FULL');
   db.pragma('foreign_keys = ON');
   db.pragma('busy_timeout = 5000');

@@ -45,10 +45,10 @@ export const pageReader =
             if ('marked' in result) return result.marked;
             throw new UnclearPage(result.unclear);
           },
-          (error: Error) => {
+          (error: unknown) => {
             if (error instanceof Problem && error.code === 'too-busy')
               throw new OriginProblem(503, error);
-            throw new UnclearPage(`it could not be read: ${error.message}`);
+            throw new UnclearPage(`it could not be read: ${(error as Error).message}`);
           },
         );
 

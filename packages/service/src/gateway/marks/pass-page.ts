@@ -4,12 +4,7 @@ import { createBrotliDecompress, createUnzip } from 'node:zlib';
 import type { RawFields } from '../origin/fields.ts';
 import { OriginProblem, type Sink } from '../origin/origin.ts';
 import type { ContentKind } from './content-kind.ts';
-import {
-  UnclearPage,
-  withoutHidden,
-  type MarkedPage,
-  type MarkupVisibility,
-} from './marked-page.ts';
+import { UnclearPage, withoutHidden, type MarkupVisibility } from './marked-page.ts';
 import type { PageKind, PageReader } from './page-reader.ts';
 import { mayHaveMarks } from './page-text.ts';
 
@@ -148,6 +143,10 @@ function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () =
     clearTimeout(timer);
     fail(problem);
   };
+  const finish = (): void => {
+    if (!isOver) onDone();
+    isOver = true;
+  };
   const lookForMarks = (): boolean => (hasMarks ||= mayHaveMarks(joined(held)));
 
   /** Gives what has no marks, but for the end: a tag may not be whole yet. */
@@ -214,12 +213,11 @@ function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () =
       } else if (lookForMarks()) {
         void withoutMarks(joined(held), page).then((given) => {
           if (!response.destroyed && isBegun(changed())) response.end(given);
-          if (!isOver) onDone();
+          finish();
         }, unclear);
         return;
       } else if (isBegun(untouched)) response.end(joined(raw));
-      if (!isOver) onDone();
-      isOver = true;
+      finish();
     },
   };
 }
@@ -228,8 +226,7 @@ function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () =
 async function withoutMarks(content: Buffer, { kind, sees, read }: PassedPage): Promise<Buffer> {
   if (kind.is === 'unclear') throw new UnclearPage(kind.why);
   if (kind.is === 'other') return content;
-  const marked: MarkedPage = await read(content, kind);
-  return withoutHidden(content, marked, sees());
+  return withoutHidden(content, await read(content, kind), sees());
 }
 
 const joined = (pieces: readonly Buffer[]): Buffer =>
