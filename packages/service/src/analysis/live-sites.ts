@@ -8,9 +8,9 @@ import { siteFrom, type SitePart } from './site-parts.ts';
 
 /** The releases that gateways decide by. */
 export interface LiveSites {
-  /** The live release of a site; the one before while it is prepared; null where none is live. */
+  /** The live release of a site, or the previous one while the live one is being prepared. Null if none is live. */
   of(site: string): decisions.PreparedSite | null;
-  /** Prepares the live release of a site, if there is one. A failure is logged, and tried again. */
+  /** Prepares the live release of a site, if there is one. A failure is logged and retried. */
   ready(site: string): Promise<void>;
   /**
    * Prepares a state of a site that is released next.

@@ -3,13 +3,13 @@ import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import { Problem } from '../calls/problem.ts';
 
-/** What a thread says once it can compute. */
+/** The first message of a thread, once it can compute. */
 export interface Ready {
   /** The id of the thread in the operating system; null where that is not known. */
   readonly thread: string | null;
 }
 
-/** What came of a job. */
+/** The result of a job. */
 export type Outcome =
   | { readonly is: 'done'; readonly value: unknown }
   | {
@@ -28,8 +28,8 @@ export type Outcome =
  */
 export interface Pool {
   /**
-   * @param site whose turn it takes
-   * @param signal whoever asked has left
+   * @param site the site whose turn the job takes
+   * @param signal aborts when the client leaves
    * @throws Problem of the job; `too-slow`, `too-busy`
    */
   run(site: string, job: unknown, signal?: AbortSignal): Promise<unknown>;
@@ -53,11 +53,13 @@ export interface PoolOptions {
 
 /** From how many milliseconds on a job takes long. */
 const LONG = 1_000;
-/** What a job may still take once nobody waits for it, in milliseconds of CPU time: a thread that ends forgets sites. */
+/** The CPU time of a job whose client has left, in milliseconds. It is not zero, because ending a thread loses its caches. */
 const LEFT = 1_000;
-/** A job that waits for the disk, or for other programs, may take so many times its CPU time. */
+/** The longest time of a job, as a multiple of its CPU time. */
 const PATIENCE = 5;
-/** How often running jobs are looked at, in milliseconds. */
+/** A thread without a job ends after this time, in milliseconds: the sites that it has read take memory. */
+const IDLE = 10 * 60_000;
+/** The interval between two checks of the running jobs, in milliseconds. */
 const LOOK_EVERY = 100;
 
 interface Job {
@@ -76,6 +78,7 @@ interface Thread {
   begun: { readonly at: number; readonly cpu: number };
   /** The site of the last job. */
   site: string;
+  idle?: NodeJS.Timeout;
 }
 
 export function poolOf({
@@ -122,6 +125,7 @@ export function poolOf({
   };
 
   const post = (thread: Thread, job: Job): void => {
+    clearTimeout(thread.idle);
     thread.begun = { at: Date.now(), cpu: cpuOf(thread) };
     thread.worker.postMessage(job.message);
   };
@@ -129,6 +133,7 @@ export function poolOf({
   const take = (thread: Thread, outcome: Outcome): void => {
     const { job } = thread;
     thread.job = null;
+    thread.idle = setTimeout(() => end(thread, null), IDLE).unref();
     if (outcome.is === 'done') job?.settle.resolve(outcome.value);
     else if (outcome.is === 'problem')
       job?.settle.reject(new Problem(outcome.code, outcome.message, outcome.more));
@@ -136,7 +141,7 @@ export function poolOf({
     next();
   };
 
-  /** Ends a thread, which forgets what it had read. */
+  /** Ends a thread. Its caches are lost. */
   const end = (thread: Thread, why: unknown): void => {
     if (!threads.delete(thread)) return;
     void thread.worker.terminate();
@@ -180,8 +185,8 @@ export function poolOf({
       const cpu = cpuOf(thread) - thread.begun.cpu;
       const took = Date.now() - thread.begun.at;
       const { site, hasLeft } = thread.job!;
-      const most = hasLeft ? Math.min(limit, LEFT) : limit;
-      if (cpu < most && took < most * PATIENCE) continue;
+      const longest = hasLeft ? Math.min(limit, LEFT) : limit;
+      if (cpu < longest && took < longest * PATIENCE) continue;
       if (!hasLeft) log.warn({ site, cpu, took }, 'an analysis was given up');
       end(thread, new Problem('too-slow', `It takes longer than ${limit / 1000} seconds.`));
     }
@@ -195,7 +200,7 @@ export function poolOf({
     if (at === -1) return;
     jobs!.splice(at, 1);
     if (jobs!.length === 0) waiting.delete(job.site);
-    job.settle.reject(new Problem('too-slow', 'Whoever asked has left.'));
+    job.settle.reject(new Problem('too-slow', 'The client has left.'));
   };
 
   return {

@@ -18,7 +18,7 @@ import {
 import { partsOf } from './site-parts.ts';
 import type { Source } from './states.ts';
 
-/** A site file with its lists: each by the hash under which it is kept, or its text. */
+/** A site file with its lists. A list that is not in the database yet has a text. */
 export interface Sent {
   readonly text: string;
   readonly lists: readonly (readonly [name: string, hash: string, text?: string])[];
@@ -39,13 +39,13 @@ export interface CheckedDraft {
   readonly found: { readonly errors: Uint8Array; readonly findings: Uint8Array };
 }
 
-/** What purchases are counted by. */
+/** The facts of a site that purchases depend on. */
 export interface SiteFacts {
   readonly timeZone: string;
   readonly products: model.Site['products'];
 }
 
-/** How a release is asked for. */
+/** A request for a release. */
 export interface ReleaseAsked {
   readonly note: string;
   readonly override?: string | undefined;
@@ -53,7 +53,7 @@ export interface ReleaseAsked {
 
 const MOST_SENTENCES = 40;
 
-/** The parts of calls that compute, where others of their parts write. Each runs in a thread of the pool. */
+/** The computing parts of calls that also write. They run in the threads of the pool. */
 export function tasks(context: Analysis) {
   const { sites, states, plans } = context;
   const sourceFrom = ({ text, lists }: Sent): Source => {
@@ -197,7 +197,7 @@ export function tasks(context: Analysis) {
       return { note: note.trim(), override: broken.length > 0 ? override!.trim() : null, at };
     },
 
-    /** What a state changes for whom against the release that is live; null where that can't be worked out. */
+    /** The effect of a state on visitors, compared with the live release; null if it cannot be computed. */
     effect: ({ site, state }: { site: string; state: string }): string[] | null => {
       if (sites.liveNumber(site) === null) return [];
       const [was, is] = ['live', state].map(
