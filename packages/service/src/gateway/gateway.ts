@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { createServer, ServerResponse, type IncomingMessage, type Server } from 'node:http';
 import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
@@ -279,14 +280,26 @@ const isReserved = (site: decisions.PreparedSite, address: string): boolean =>
   (/kleidon|%/i.test(address) &&
     decisions.websiteAddress(site, address)?.startsWith(RESERVED_PREFIX) === true);
 
+/** The share of one client: less where the process may have few files open, of which each connection is one. */
+function connectionsPerClient(): number {
+  try {
+    const limits = readFileSync('/proc/self/limits', 'utf8');
+    const files = Number(/^Max open files\s+(\d+)/m.exec(limits)?.[1] ?? Infinity);
+    return Math.min(CONNECTIONS_PER_CLIENT, Math.floor(files / 4));
+  } catch {
+    return CONNECTIONS_PER_CLIENT;
+  }
+}
+
 /** Refuses connections of one client beyond its share. */
 function limitConnections(server: Server, clients: ClientReader): void {
+  const most = connectionsPerClient();
   const counts = new Map<string, number>();
   server.on('connection', (socket: Socket) => {
     const address = clientKey(socket.remoteAddress ?? '');
     if (clients.isTrusted(socket.remoteAddress ?? '')) return;
     const count = (counts.get(address) ?? 0) + 1;
-    if (count > CONNECTIONS_PER_CLIENT) {
+    if (count > most) {
       socket.destroy();
       return;
     }
