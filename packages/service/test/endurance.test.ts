@@ -11,6 +11,9 @@ const sample = readFileSync(SAMPLE, 'utf8');
 /** What takes no time to check, where it is saved again and again. */
 const small = 'kleidon: 1\nsite: { name: S, address: https://s.example }\npages: { /: Home }\n';
 
+/** As a trial of its own, 200. */
+const KILLS = Number(process.env['KLEIDON_KILLS'] ?? 3);
+
 describe('what was acknowledged is kept', () => {
   test('when the service is killed during a hundred saves', async () => {
     const folder = temporaryFolder();
@@ -41,6 +44,125 @@ describe('what was acknowledged is kept', () => {
     expect(await second.end()).toBe(0);
     folder.remove();
   });
+
+  test(
+    'when the service is killed again and again amid writes of every kind',
+    async () => {
+      const folder = temporaryFolder();
+      const sold = `${small}products: { pass: Pass }\n`;
+      let service = await run(folder.path);
+      const call = async (path: string, method = 'GET', body?: unknown, version = 0) => {
+        const type = typeof body !== 'string' ? 'json' : path.endsWith('.csv') ? 'csv' : 'yaml';
+        const answer = await fetch(`${service.address}/api/sites${path}`, {
+          method,
+          headers: {
+            'Content-Type': type === 'csv' ? 'text/csv' : `application/${type}`,
+            'If-Match': `"${version}"`,
+          },
+          ...(body === undefined
+            ? {}
+            : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+        });
+        return { ok: answer.ok, told: (await answer.json()) as Record<string, unknown> };
+      };
+      expect((await call('?id=s', 'POST', sold)).ok).toBe(true);
+      /** Each kind of write, and how it is seen that one of them was made. */
+      const KINDS: Record<
+        string,
+        [write: (name: string) => ReturnType<typeof call>, has: (name: string) => Promise<boolean>]
+      > = {
+        draft: [
+          async (name) => {
+            const { version, text } = (await call('/s/draft')).told as {
+              version: number;
+              text: string;
+            };
+            return call('/s/draft', 'PUT', `${text}# ${name}.\n`, version);
+          },
+          async (name) => String((await call('/s/draft')).told['text']).includes(`# ${name}.`),
+        ],
+        list: [
+          async (name) => {
+            const { version } = (await call('/s/draft')).told as { version: number };
+            return call(`/s/lists/${name}.csv`, 'PUT', `from,to\n/${name},/\n`, version);
+          },
+          async (name) =>
+            (
+              (await call('/s/lists')).told as { lists: { name: string; length: number }[] }
+            ).lists.some((list) => list.name === `${name}.csv` && list.length > 0),
+        ],
+        release: [
+          async (name) => {
+            const { version } = (await call('/s/draft')).told as { version: number };
+            return call('/s/releases', 'POST', { note: name }, version);
+          },
+          async (name) =>
+            ((await call('/s/releases')).told as { releases: { note: string }[] }).releases.some(
+              ({ note }) => note === name,
+            ),
+        ],
+        grant: [
+          (name) =>
+            call('/s/purchases', 'POST', {
+              email: `${name}@s.example`,
+              product: 'pass',
+              note: 'x',
+            }),
+          async (name) =>
+            (
+              (await call(`/s/purchases?email=${name}@s.example`)).told as {
+                purchases: unknown[];
+              }
+            ).purchases.length === 1,
+        ],
+        site: [
+          (name) => call(`?id=${name}`, 'POST', small),
+          async (name) => (await call(`/${name}`)).ok,
+        ],
+        change: [
+          (name) =>
+            call('/s/changes/all-of-them', 'POST', {
+              do: 'put',
+              section: 'groups',
+              name,
+              was: null,
+              value: 'G',
+            }),
+          async (name) =>
+            JSON.stringify((await call('/s/changes/all-of-them')).told).includes(`"${name}"`),
+        ],
+      };
+      const acknowledged: [kind: string, name: string][] = [];
+      const counts: Record<string, number> = {};
+      for (let kill = 0; kill < KILLS; kill++) {
+        let isOver = false;
+        const writers = Object.entries(KINDS).map(async ([kind, [write]]) => {
+          for (let i = 0; !isOver; i++) {
+            const name = `${kind}-${kill}-${i}`;
+            const written = await write(name).catch(() => null);
+            if (written?.ok) acknowledged.push([kind, name]);
+          }
+        });
+        await new Promise((done) => setTimeout(done, 200 + ((kill * 487) % 900)));
+        await service.end('SIGKILL');
+        isOver = true;
+        await Promise.all(writers);
+        service = await run(folder.path);
+        for (const [kind, name] of acknowledged.splice(0)) {
+          counts[kind] = (counts[kind] ?? 0) + 1;
+          expect([kind, name, await KINDS[kind]![1](name)]).toEqual([kind, name, true]);
+        }
+      }
+      expect(Object.keys(counts).sort()).toEqual(Object.keys(KINDS).sort());
+      if (process.env['KLEIDON_KILLS']) process.stderr.write(`${JSON.stringify(counts)}\n`);
+      expect(await service.end()).toBe(0);
+      const db = new Database(`${folder.path}/kleidon.sqlite`);
+      expect(db.pragma('integrity_check', { simple: true })).toBe('ok');
+      db.close();
+      folder.remove();
+    },
+    60_000 + KILLS * 10_000,
+  );
 
   test('when two editors save at once: one of them is told, and both texts are known', async () => {
     const folder = temporaryFolder();
