@@ -1,6 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { Agent, get, request as httpRequest } from 'node:http';
-import { once } from 'node:events';
+import { EventEmitter, once } from 'node:events';
 import Database from 'better-sqlite3';
 import { createClient, ServiceProblem } from '@kleidon/client';
 import { agent } from './agent.ts';
@@ -49,7 +49,7 @@ describe('what was acknowledged is kept', () => {
     'when the service is killed again and again amid writes of every kind',
     async () => {
       const folder = temporaryFolder();
-      const sold = `${small}products: { pass: Pass }\n`;
+      const sold = `${small}products: { pass: { title: Pass } }\n`;
       let service = await run(folder.path);
       const call = async (path: string, method = 'GET', body?: unknown, version = 0) => {
         const type = typeof body !== 'string' ? 'json' : path.endsWith('.csv') ? 'csv' : 'yaml';
@@ -136,14 +136,26 @@ describe('what was acknowledged is kept', () => {
       const counts: Record<string, number> = {};
       for (let kill = 0; kill < KILLS; kill++) {
         let isOver = false;
-        const writers = Object.entries(KINDS).map(async ([kind, [write]]) => {
-          for (let i = 0; !isOver; i++) {
-            const name = `${kind}-${kill}-${i}`;
-            const written = await write(name).catch(() => null);
-            if (written?.ok) acknowledged.push([kind, name]);
-          }
-        });
-        await new Promise((done) => setTimeout(done, 200 + ((kill * 487) % 900)));
+        const progress = new EventEmitter();
+        // What builds on a version of the draft is written by one editor, by turns.
+        const writers = [['draft', 'list', 'release'], ['grant'], ['site'], ['change']].map(
+          async (kinds) => {
+            for (let i = 0; !isOver; i++) {
+              const kind = kinds[i % kinds.length]!;
+              const name = `${kind}-${kill}-${i}`;
+              const written = await KINDS[kind]![0](name).catch(() => null);
+              if (!written?.ok) continue;
+              acknowledged.push([kind, name]);
+              if (kind === 'site') progress.emit('site');
+            }
+          },
+        );
+        // At another moment each time, once each kind was written.
+        while (
+          Object.keys(KINDS).some((kind) => acknowledged.every(([written]) => written !== kind))
+        )
+          await once(progress, 'site');
+        await new Promise((done) => setTimeout(done, (kill * 487) % 600));
         await service.end('SIGKILL');
         isOver = true;
         await Promise.all(writers);
@@ -153,7 +165,6 @@ describe('what was acknowledged is kept', () => {
           expect([kind, name, await KINDS[kind]![1](name)]).toEqual([kind, name, true]);
         }
       }
-      expect(Object.keys(counts).sort()).toEqual(Object.keys(KINDS).sort());
       if (process.env['KLEIDON_KILLS']) process.stderr.write(`${JSON.stringify(counts)}\n`);
       expect(await service.end()).toBe(0);
       const db = new Database(`${folder.path}/kleidon.sqlite`);
