@@ -102,7 +102,9 @@ export function scheduledReleases(context: Context): () => Promise<ReleaseRecord
     const soon = new Map<string, { site: string; scheduled: ScheduledText }>();
     for (const site of context.sites.due(new Date(context.now().getTime() + AHEAD))) {
       const scheduled = context.sites.scheduled(site);
-      if (scheduled) soon.set(`${site} ${scheduled.scheduledAt}`, { site, scheduled });
+      // It is compared with what is live, which may change until then.
+      const live = context.sites.liveNumber(site);
+      if (scheduled) soon.set(`${site} ${scheduled.scheduledAt} ${live}`, { site, scheduled });
     }
     for (const [key, { site }] of soon)
       if (!prepared.has(key)) prepared.set(key, prepareScheduled(context, site));

@@ -114,11 +114,7 @@ const PROBLEMS = {
     'The answer takes too long',
     'Ask about a part of the site, make the site file simpler, or raise "check-timeout" in the settings.',
   ],
-  'too-busy': [
-    503,
-    'Too many questions are waiting',
-    'Try again when some of them are answered. Nothing was changed.',
-  ],
+  'too-busy': [503, 'Too many questions are waiting', 'Try again in a few seconds.'],
   'site-has-errors': [422, 'The site file has errors', 'Fix them; "errors" says where and how.'],
   'guarantee-broken': [
     422,
