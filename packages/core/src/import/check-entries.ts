@@ -1,6 +1,8 @@
 import type { SiteValue } from '../model/plain-value.ts';
 import { ErrorList, type YamlPath } from '../site/yaml/document.ts';
 import type { SiteProblem } from '../model/site-error.ts';
+import { entriesOf } from '../site/edit/refused.ts';
+import { checkNames } from '../site/read/read.ts';
 import { checkSection } from '../site/read/check-section.ts';
 import { readerFor } from '../site/read/reader-for.ts';
 import type { Addition, RejectedRow } from './proposal.ts';
@@ -68,6 +70,8 @@ function checkEntries(
   const list = new ErrorList('entries', [], places);
   const read = readerFor(site, list);
   const keyed = entries.map(({ name, value }, i) => [section === 'redirects' ? i : name, value]);
+  if (section === 'visitors')
+    checkNames(section, [...Object.keys(entriesOf(site, section)), ...positions.keys()], list);
   checkSection(section, keyed as [string | number, unknown][], read, places);
   const wrong = new Map<number, SiteProblem>();
   for (const { line, problem } of list.errors) if (!wrong.has(line)) wrong.set(line, problem);

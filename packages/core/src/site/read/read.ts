@@ -87,7 +87,7 @@ const INVISIBLE = /[\p{Cc}\p{Default_Ignorable_Code_Point}]/u;
 const BEYOND_ASCII = /[^\0-~]/;
 
 /** Names that nobody can tell apart: a gate would admit others than its author thinks. */
-function checkNames(section: string, names: readonly string[], list: ErrorList): void {
+export function checkNames(section: string, names: readonly string[], list: ErrorList): void {
   for (const name of names) {
     const character = INVISIBLE.exec(name)?.[0];
     if (character !== undefined)
