@@ -39,7 +39,17 @@ const LAYERS = {
       'public',
     ],
   ],
-  service: ['settings', 'store', 'shops', 'calls', 'analysis', 'sign-in', 'gateway', 'probe', 'api'],
+  service: [
+    'settings',
+    'store',
+    'shops',
+    'calls',
+    'analysis',
+    'sign-in',
+    'gateway',
+    'probe',
+    'api',
+  ],
 };
 
 module.exports = {

@@ -1,4 +1,9 @@
-export { prepareInSteps, prepareSite, productTerms, type PreparedSite } from '../decision/prepared-site.ts';
+export {
+  prepareInSteps,
+  prepareSite,
+  productTerms,
+  type PreparedSite,
+} from '../decision/prepared-site.ts';
 export { decide } from '../decision/decide.ts';
 export { isView, type Content, type Decision, type DecisionOutcome } from '../decision/decision.ts';
 export { websiteAddress, notFoundAt } from '../decision/not-found-at.ts';
