@@ -1,6 +1,6 @@
 /**
- * How long visitors wait while operators ask: each request of an operator runs on 20,000 pages while visitors send
- * 20 requests a second to the gateway. The reference is the idle gateway in the same run. `--pages N` makes the site
+ * Measures the waiting time of visitors during the requests of operators. Each request of an operator runs on 20,000
+ * pages, and visitors send 20 requests a second to the gateway. The reference is the idle gateway in the same run. `--pages N` makes the site
  * larger or smaller.
  */
 import { spawn } from 'node:child_process';

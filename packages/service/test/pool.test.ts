@@ -4,7 +4,7 @@ import { pathToFileURL } from 'node:url';
 import pino from 'pino';
 import { poolOf, type Pool, type PoolOptions } from '../src/analysis/pool.ts';
 import { Problem } from '../src/calls/problem.ts';
-import { run as runService, temporaryFolder } from './running.ts';
+import { temporaryFolder } from './running.ts';
 
 /** Answers with its thread and the time; what it is asked may keep it busy, waiting, or hungry. */
 const PROGRAM = `
@@ -138,27 +138,4 @@ test('no more than so many jobs wait', async () => {
   const codes = await Promise.all(rest);
   expect(codes.filter((code) => code === 'done')).toHaveLength(100);
   expect(await other).toBe('done');
-});
-
-test('a client who leaves frees the thread of the service', async () => {
-  const settings = join(folder.path, 'settings.yaml');
-  writeFileSync(settings, 'check-timeout: 300\n');
-  const service = await runService(folder.path, '--settings', settings, '--log-level', 'debug');
-  const at = `${service.address}/api/sites`;
-  const post = (path: string, body: string, signal?: AbortSignal): Promise<Response> =>
-    fetch(at + path, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/yaml' },
-      body,
-      ...(signal ? { signal } : {}),
-    });
-  const site = (pages: number): string =>
-    `kleidon: 1\nsite: { name: S, address: https://s.example }\npages:\n  /: Home\n${Array.from({ length: pages }, (_, i) => `  /p${i}: P\n`).join('')}`;
-  expect((await post('?id=s', site(1))).status).toBe(201);
-  const leaving = new AbortController();
-  const large = post('?id=large', site(400_000), leaving.signal).catch(() => 'left');
-  leaving.abort();
-  expect(await large).toBe('left');
-  expect((await fetch(`${at}/s/check`)).status).toBe(200);
-  expect(await service.end()).toBe(0);
 });

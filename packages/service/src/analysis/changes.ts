@@ -4,6 +4,7 @@ import { Problem } from '../calls/problem.ts';
 import {
   checkOf,
   draftOf,
+  editsOf,
   fileOf,
   listsOf,
   siteHasErrors,
@@ -18,16 +19,6 @@ const LONGEST_EDIT = 200_000;
 const LONGEST_OF_MANY = 5_000_000;
 
 const MINUTE = 60_000;
-
-/** The pending edits of a set, in the order in which they are made. */
-export const editsOf = (
-  { pending }: Pick<Analysis, 'pending'>,
-  site: string,
-  id: string,
-): { number: number; edit: model.Edit }[] =>
-  pending
-    .list(site, id)
-    .map(({ number, edit }) => ({ number, edit: JSON.parse(edit) as model.Edit }));
 
 /** While someone types in a form, the grid before their edit stays the same: it is kept for the next key. */
 function keepGrid(): (prepared: decisions.PreparedSite, at: number) => decisions.Grid {

@@ -37,6 +37,16 @@ export function noSuchSite(sites: SiteStore, site: string): Problem {
   return new Problem('no-such-site', `There is no site "${site}".${others}`);
 }
 
+/** The pending edits of a set, in the order in which they are made. */
+export const editsOf = (
+  { pending }: Pick<Analysis, 'pending'>,
+  site: string,
+  id: string,
+): { number: number; edit: model.Edit }[] =>
+  pending
+    .list(site, id)
+    .map(({ number, edit }) => ({ number, edit: JSON.parse(edit) as model.Edit }));
+
 const WITH_CHANGES = 'changes-';
 const VERSION = 'version-';
 
@@ -49,8 +59,8 @@ export function sourceOf(
   const draft = draftOf(context, site);
   if (state === 'draft') return { text: draft.text, ...listsOf(context, site) };
   if (state.startsWith(WITH_CHANGES)) {
-    const waiting = context.pending.list(site, state.slice(WITH_CHANGES.length));
-    const edits = waiting.map(({ edit }) => JSON.parse(edit) as model.Edit);
+    const waiting = editsOf(context, site, state.slice(WITH_CHANGES.length));
+    const edits = waiting.map(({ edit }) => edit);
     return { text: context.plans.plan(draft.text, edits).text, ...listsOf(context, site) };
   }
   if (state.startsWith(VERSION)) {

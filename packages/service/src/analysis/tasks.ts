@@ -3,10 +3,10 @@ import { type model, queries, siteFiles, wording } from '@kleidon/core';
 import { Problem } from '../calls/problem.ts';
 import { packedText } from '../store/draft-versions.ts';
 import { hashOfList } from '../store/lists.ts';
-import { editsOf } from './changes.ts';
 import {
   checkOf,
   draftOf,
+  editsOf,
   fileOf,
   momentOf,
   preparedFrom,

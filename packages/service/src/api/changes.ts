@@ -1,8 +1,8 @@
 import { isDeepStrictEqual } from 'node:util';
 import { Router } from 'express';
 import { siteFiles, type model } from '@kleidon/core';
-import { editsOf, refuseLong } from '../analysis/changes.ts';
-import { draftOf } from '../analysis/source.ts';
+import { refuseLong } from '../analysis/changes.ts';
+import { draftOf, editsOf } from '../analysis/source.ts';
 import { Problem } from '../calls/problem.ts';
 import type { Context } from './context.ts';
 import { saveDraft } from './drafts.ts';
