@@ -343,11 +343,6 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
     `${S}, /crew: C }\n${gate('under: /crwe, admit: role a')}`,
     `${S}, /crew: C }\n${gate('under: /crew, admit: role a')}`,
   ],
-  [
-    'kind-unlisted',
-    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nvisitors: { g: { guest: yes }, k: {} }`,
-    `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nvisitors: { g: { guest: yes }, k: {}, a: { roles: [a] } }`,
-  ],
   ['date-passed', `${S}, /x: { until: 2026-11-23 } }`, `${S}, /x: { until: 2026-11-24 } }`],
   [
     'date-passed',

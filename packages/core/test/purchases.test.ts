@@ -176,7 +176,7 @@ test('by trial: explored for all is decided for each, and each part has an examp
     ]);
     const prepared = site(gate(admit, otherwise));
     const atoms = new Atoms(prepared.names);
-    const all = decideForAll(prepared, atoms, { method: 'GET', address: '/a' }, NOW);
+    const all = [...decideForAll(prepared, atoms, { method: 'GET', address: '/a' }, NOW)];
     const inShort = ({ outcome, status, location, content }: decisions.Decision): string =>
       JSON.stringify([outcome, status, location, content]);
     const misplaced = EVERYONE.filter((visitor) => {

@@ -105,7 +105,7 @@ function* preparing(site: Site, foldsAhead: boolean): Steps<PreparedSite> {
         /%[89A-F]/.test(part.is === 'text' ? part.value : part.prefix + part.suffix),
       ),
     ),
-    recent: new Recent<ReadSiteAddress>(),
+    recent: new Recent<ReadSiteAddress>(1024, 256),
   };
 }
 

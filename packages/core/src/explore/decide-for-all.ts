@@ -26,15 +26,15 @@ export interface Decided {
  * @returns parts that do not overlap and together are all visitors
  * @throws TooManyCases where there are more of them than can be told apart
  */
-export function decideForAll(
+export function* decideForAll(
   prepared: PreparedSite,
   atoms: Atoms,
   request: Request,
   at: number,
   isAnyQuery = false,
-): Decided[] {
+): Generator<Decided> {
   const { sets } = atoms;
-  const decided: Decided[] = [];
+  let decided = 0;
   /** Prefixes of answers that are still to be tried. */
   const waiting: boolean[][] = [[]];
   for (let prefix = waiting.pop(); prefix !== undefined; prefix = waiting.pop()) {
@@ -56,10 +56,9 @@ export function decideForAll(
       },
     };
     const decision = decide(prepared, request, GUEST, at, answering);
-    decided.push({ visitors: sets.and(visitors, atoms.possible()), decision });
-    if (decided.length > MOST_DECISIONS) throw new TooManyCases();
+    if (++decided > MOST_DECISIONS) throw new TooManyCases();
+    yield { visitors: sets.and(visitors, atoms.possible()), decision };
   }
-  return decided;
 }
 
 /** Those for whom a condition holds; where an offer asks, those who would sign in, or buy, for it. */

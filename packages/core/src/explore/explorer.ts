@@ -17,7 +17,8 @@ import { addressesOfPage, type AddressSet } from './address-set.ts';
 import { familiesOf, type Explored, type Family } from './families.ts';
 import { shortest } from './shortest.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
-import { ALL } from './visitor-sets.ts';
+import { Recent } from '../decision/recent.ts';
+import { ALL, NONE } from './visitor-sets.ts';
 
 /** How visits end that get somewhere. */
 export const ARRIVED: readonly Outcome[] = ['reach', 'away'];
@@ -25,13 +26,17 @@ export const ARRIVED: readonly Outcome[] = ['reach', 'away'];
 /** A hostile site file could double the parts with each redirect. */
 const MOST_PARTS = 5_000;
 
+/** So many addresses take some hundred megabytes. */
+const MOST_KEPT = 20_000;
+const LONGEST_KEPT = 8_000;
+
 /** What is asked of a page: to view it, and to change it. */
 const METHODS = ['GET', 'POST'];
 
-/** Explores a site at a moment, each address once; all answers share their sets of visitors. */
+/** Explores a site at a moment, and keeps what was found last; all answers share their sets of visitors. */
 export class Explorer {
-  private readonly known = new Map<string, Part[]>();
-  private readonly decided = new Map<string, readonly Decided[]>();
+  private readonly known = new Recent<readonly Part[]>(MOST_KEPT, LONGEST_KEPT);
+  private readonly decided = new Recent<readonly Decided[]>(MOST_KEPT, LONGEST_KEPT);
   private readonly families = new Map<Page, readonly Family[]>();
   private readonly explorers = new Map<Family, Explorer>();
   private readonly described = new Map<string, ReadableCondition>();
@@ -45,31 +50,39 @@ export class Explorer {
     readonly atoms = new Atoms(prepared.names),
   ) {}
 
-  /** How a request ends for every possible visitor; found once for each address. */
+  /** How a request ends for every possible visitor. */
   partsOf(address: string, method = 'GET'): readonly Part[] {
     const key = `${method} ${address}`;
     let parts = this.known.get(key);
-    if (!parts) this.known.set(key, (parts = this.follow({ method, address })));
+    if (!parts) this.known.add(key, (parts = this.follow({ method, address })));
     return parts;
   }
 
   /** How a request is decided for every possible visitor, without what follows from it; found anew each time. */
   decideForAll(request: Request): Decided[] {
-    return decideForAll(this.prepared, this.atoms, request, this.at);
+    return [...decideForAll(this.prepared, this.atoms, request, this.at)];
+  }
+
+  /** Whether some visitor without full access gets an address itself, by the first way that is tried; false says nothing. */
+  isPlainlyReached(address: string): boolean {
+    const [first] = decideForAll(this.prepared, this.atoms, { method: 'GET', address }, this.at);
+    if (!first || first.visitors === NONE) return false;
+    const { outcome, location, fullAccess } = first.decision;
+    return outcome === 'reach' && location === null && !fullAccess;
   }
 
   /** The same for an address that any query may follow, as the ends of visits that go no further. */
   endsWithAnyQuery(address: string, method: string): Part[] {
     const { prepared, atoms, at } = this;
     const request = { method, address };
-    let decided = decideForAll(prepared, atoms, request, at, true);
+    let decided = [...decideForAll(prepared, atoms, request, at, true)];
     const isRespelled = ({ reasons }: Decision): boolean =>
       reasons.some(({ code }) => code === 'other-spelling');
     // Another spelling leads everyone to the usual one.
     const respelled = decided.find(({ decision }) => isRespelled(decision))?.decision;
     const next = (respelled && nextRequest(prepared, request, respelled)) ?? request;
     if (respelled)
-      decided = decideForAll(prepared, atoms, { method, address: next.address }, at, true);
+      decided = [...decideForAll(prepared, atoms, { method, address: next.address }, at, true)];
     return decided
       .filter(({ decision }) => decision.location === null)
       .map(({ visitors, decision }) => ({
@@ -88,7 +101,9 @@ export class Explorer {
       before: readonly Hop[],
       seen: readonly string[],
     ): void => {
-      for (const one of this.decisionsAt(from)) {
+      // What is decided at the first address is a part of what is kept for it.
+      const decided = before.length === 0 ? this.decideForAll(from) : this.decisionsAt(from);
+      for (const one of decided) {
         const those = atoms.sets.and(visitors, one.visitors);
         if (!atoms.isAnyone(those)) continue;
         const hops = [...before, { address: from.address, decision: one.decision }];
@@ -108,7 +123,7 @@ export class Explorer {
   private decisionsAt(request: Request): readonly Decided[] {
     const key = `${request.method} ${request.address}`;
     let decided = this.decided.get(key);
-    if (!decided) this.decided.set(key, (decided = this.decideForAll(request)));
+    if (!decided) this.decided.add(key, (decided = this.decideForAll(request)));
     return decided;
   }
 

@@ -15,45 +15,41 @@ interface Dated extends Period {
 
 /** Something that was meant for a while has ended, and is still in the site file. */
 export function datePassed({ prepared: { site }, at }: InspectionContext): FindingDraft[] {
+  // Few have ended, and there may be many.
+  const ended = <T extends Pick<Period, 'validUntil'>>(all: readonly T[]): T[] =>
+    all.filter(({ validUntil }) => isPast(validUntil, at));
   const dated: Dated[] = [
-    ...site.pages.map((page) => ({
+    ...ended(site.pages).map((page) => ({
       ...page,
       kind: 'page' as const,
       name: page.address,
       path: pointer('pages', page.address),
     })),
-    ...site.gates.map((gate) => ({
+    ...ended(site.gates).map((gate) => ({
       ...gate,
       kind: 'gate' as const,
       path: pointer('gates', gate.name),
     })),
     ...site.redirects.flatMap((redirect, i) =>
-      isPast(redirect, at) ? [redirectAt(redirect, i)] : [],
+      isPast(redirect.validUntil, at) ? [redirectAt(redirect, i)] : [],
     ),
-    ...site.rewrites.map((rewrite, i) => ({
-      ...rewrite,
-      kind: 'rewrite' as const,
-      name: rewrite.source,
-      path: pointer('rewrites', i),
-    })),
+    ...site.rewrites.flatMap((rewrite, i): Dated[] =>
+      isPast(rewrite.validUntil, at)
+        ? [{ ...rewrite, kind: 'rewrite', name: rewrite.source, path: pointer('rewrites', i) }]
+        : [],
+    ),
   ];
-  return dated.flatMap(({ kind, name, path, place, validUntil }): FindingDraft[] =>
-    !isPast({ validUntil }, at)
-      ? []
-      : [
-          {
-            code: 'date-passed',
-            severity: kind === 'gate' ? 'high' : 'low',
-            subject: { kind, name },
-            place,
-            values: { kind, name, validUntil: validUntil! },
-            fix: path === null ? null : [{ op: 'remove', path }],
-          },
-        ],
-  );
+  return dated.map(({ kind, name, path, place, validUntil }) => ({
+    code: 'date-passed',
+    severity: kind === 'gate' ? 'high' : 'low',
+    subject: { kind, name },
+    place,
+    values: { kind, name, validUntil: validUntil! },
+    fix: path === null ? null : [{ op: 'remove', path }],
+  }));
 }
 
-const isPast = ({ validUntil }: Pick<Period, 'validUntil'>, at: number): boolean =>
+const isPast = (validUntil: number | null, at: number): boolean =>
   phaseAt(null, validUntil, at) === 'after';
 
 const redirectAt = (redirect: Redirect, position: number): Dated => ({

@@ -8,7 +8,6 @@ import { datePassed } from './date-passed.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { fullAccessWide } from './full-access-wide.ts';
 import { gateCoversNothing } from './gate-covers-nothing.ts';
-import { kindUnlisted } from './kind-unlisted.ts';
 import { landingClosed } from './landing-closed.ts';
 import { legalPageClosed } from './legal-page-closed.ts';
 import { menuLeadsNowhere } from './menu-leads-nowhere.ts';
@@ -72,7 +71,6 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
   rewriteRoundGate,
   noExample,
   personPageClash,
-  kindUnlisted,
   datePassed,
   tie,
 ];

@@ -14,7 +14,8 @@ export function nobodyReaches({ prepared, explorer, at }: InspectionContext): Fi
     if (draft || closureAt(page, at) !== null) return [];
     const isReachedAt = ({ visitors, parts }: Reach): boolean =>
       visitors !== NONE || parts.some(({ end }) => end.outcome === 'away' && !end.fullAccess);
-    // For most pages, one address is enough to tell.
+    // For most pages, one visitor or one address is enough to tell.
+    if (explorer.isPlainlyReached(page.example)) return [];
     if (isReachedAt(reachOf(explorer, page, familyOf(page.example)))) return [];
     const families = explorer.familiesOf(page).map((family) => reachOf(explorer, page, family));
     const [first] = families;

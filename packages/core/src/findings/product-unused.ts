@@ -6,6 +6,7 @@ import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 /** A product that no rule asks for, nor for anything in it: whoever buys it gets nothing. */
 export function productUnused({ prepared }: InspectionContext): FindingDraft[] {
   const { site, names } = prepared;
+  if (Object.keys(site.products).length === 0) return [];
   const conditions = [
     ...entriesOf(site)
       .filter(({ section }) => section !== 'audiences')

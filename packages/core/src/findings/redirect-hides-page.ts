@@ -1,3 +1,4 @@
+import { siteAddress } from '../decision/site-address.ts';
 import { literalOf } from '../model/pattern.ts';
 import { appliedRedirect } from '../redirects/applied.ts';
 import { leadsToItself } from '../redirects/leads-to-itself.ts';
@@ -14,6 +15,8 @@ export function redirectHidesPage({ prepared, explorer }: InspectionContext): Fi
   const hidden = new Map<Redirect, { pages: string[]; isForEveryone: boolean }>();
   for (const page of pages) {
     if (literalOf(page.pattern) === null) continue;
+    const read = siteAddress(prepared, page.example);
+    if (read.ok && read.address.redirects.length === 0) continue;
     const parts = explorer.partsOf(page.example);
     const sentBy = parts.map(({ end }) => appliedRedirect(prepared, end.hops[0]!.decision));
     for (const redirect of new Set(sentBy)) {

@@ -6,7 +6,6 @@ import { TooManyCases } from '../model/too-many-cases.ts';
 import { valuesIn, walk, type Condition } from '../model/condition.ts';
 import type { Page, Site } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
-import type { Part } from '../explore/part.ts';
 
 /** Visitors to all of whom the same happens, at each of some pages. */
 export interface Kind {
@@ -43,13 +42,12 @@ const MOST_TRAITS = 2;
  */
 export function kindsOf(explorer: Explorer, pages: readonly Page[]): Kinds {
   const { atoms } = explorer;
-  const parts = pages.map(({ example }) => explorer.partsOf(example));
-  const ends = setsByEnd(explorer, parts);
+  const { ends, reaching } = setsByEnd(explorer, pages);
   const all = atoms.sets.and(atoms.meaningful(), nobodyOfExamples(explorer));
   const among = (some: number, mostTraits: number | null): Kinds | null => {
     const kinds = divided(explorer, some, ends);
     const others = atoms.sets.not(some);
-    return kinds && { kinds: told(explorer, kinds, parts), others, mostTraits };
+    return kinds && { kinds: told(explorer, kinds, reaching), others, mostTraits };
   };
   const whole = among(all, null);
   if (whole !== null) return whole;
@@ -82,10 +80,21 @@ const conditionsOf = (site: Site): Condition[] =>
     site.fullAccess,
   ].filter((one) => one !== null);
 
-/** The sets of visitors for whom visits to a page end alike, of all pages, each once. */
-function setsByEnd({ atoms }: Explorer, all: readonly (readonly Part[])[]): number[] {
+/**
+ * The sets of visitors for whom visits to a page end alike, of all pages, each once; and how many pages each set of
+ * visitors reaches.
+ */
+function setsByEnd(
+  explorer: Explorer,
+  pages: readonly Page[],
+): { readonly ends: readonly number[]; readonly reaching: ReadonlyMap<number, number> } {
+  const { atoms } = explorer;
   const found = new Set<number>();
-  for (const parts of all) {
+  const reaching = new Map<number, number>();
+  for (const { example } of pages) {
+    const parts = explorer.partsOf(example);
+    const visitors = explorer.visitorsOf(parts, ({ end }) => end.outcome === 'reach');
+    reaching.set(visitors, (reaching.get(visitors) ?? 0) + 1);
     const byEnd = new Map<string, number>();
     for (const { visitors, end } of parts) {
       const key = `${end.outcome} ${end.status} ${end.final}`;
@@ -94,7 +103,7 @@ function setsByEnd({ atoms }: Explorer, all: readonly (readonly Part[])[]): numb
     // Whoever is in no other set is in the first: it divides nothing further.
     for (const visitors of [...byEnd.values()].slice(1)) found.add(visitors);
   }
-  return [...found].filter((visitors) => visitors !== ALL);
+  return { ends: [...found].filter((visitors) => visitors !== ALL), reaching };
 }
 
 /** Divides visitors as sets do; null where that makes too many kinds. */
@@ -112,14 +121,9 @@ function divided({ atoms }: Explorer, all: number, sets: readonly number[]): num
 function told(
   explorer: Explorer,
   kinds: readonly number[],
-  all: readonly (readonly Part[])[],
+  reaching: ReadonlyMap<number, number>,
 ): Kind[] {
   const { atoms, prepared, at } = explorer;
-  const reaching = new Map<number, number>();
-  for (const parts of all) {
-    const visitors = explorer.visitorsOf(parts, ({ end }) => end.outcome === 'reach');
-    reaching.set(visitors, (reaching.get(visitors) ?? 0) + 1);
-  }
   return kinds
     .flatMap((visitors): (Kind & { cost: number })[] => {
       const found = exampleVisitor(atoms, visitors, familyOf('/'), prepared.names, at);

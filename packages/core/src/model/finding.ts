@@ -130,11 +130,6 @@ export interface FindingValues {
     readonly served: string;
   };
   'no-example': { readonly page: string; readonly example: string };
-  'kind-unlisted': {
-    readonly who: ReadableCondition;
-    /** What makes one of them who they are. */
-    readonly summary: string;
-  };
   'person-page-clash': {
     readonly page: string;
     readonly pattern: string;

@@ -207,11 +207,6 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
       `No address of the page ${page} was found for the grid; ${example} is none.`,
     'Give the page an "example", or leave it out with "grid: no".',
   ],
-  'kind-unlisted': [
-    ({ who, summary }, { people }) =>
-      `No visitor of the site file is of this kind, so that the grid does not show it: ${people(who)} (as someone: ${summary}).`,
-    'Add a visitor who is, or look at the kinds of visitors in place of those of the site file.',
-  ],
   'person-page-clash': [
     ({ page, pattern, visitor }) =>
       `The page ${page} has the address of a person: ${visitor === null ? `${pattern} is for people by name` : `${visitor} would have it by ${pattern}`}.`,

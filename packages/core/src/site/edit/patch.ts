@@ -50,7 +50,7 @@ export function readSiteText(text: string): SiteText {
  * @throws PatchProblem
  */
 export const patchSite = (text: string, operations: readonly PatchOperation[]): string =>
-  patched(readSiteText(text), operations).text;
+  operations.length === 0 ? text : patched(readSiteText(text), operations).text;
 
 /**
  * Applies a JSON Patch to a parsed site file. Every result is parsed again and compared with the intended value. If an

@@ -1,9 +1,12 @@
 import {
+  Composer,
   Document,
   Lexer,
-  parseDocument,
+  type LineCounter,
+  Parser,
   visit,
   YAMLParseError,
+  type CST,
   type DocumentOptions,
   type ParseOptions,
   type SchemaOptions,
@@ -23,21 +26,61 @@ export function parseYaml(
   text: string,
   options: ParseOptions & DocumentOptions & SchemaOptions = {},
 ): Document {
-  const at = tooDeepAt(text);
-  if (at === null) {
-    const document = parseDocument(text, options);
-    if (text.includes('&') && text.includes('*')) refuseCircles(document);
-    return document;
+  const deepBlock = tooDeepBlockAt(text);
+  if (deepBlock !== null) {
+    // Whoever asks for the line of the error has the lines.
+    options.lineCounter?.addNewLine(0);
+    for (let end = text.indexOf('\n'); end !== -1; end = text.indexOf('\n', end + 1))
+      options.lineCounter?.addNewLine(end + 1);
+    return tooDeep(deepBlock);
   }
-  // Whoever asks for the line of the error has the lines.
-  options.lineCounter?.addNewLine(0);
-  for (let end = text.indexOf('\n'); end !== -1; end = text.indexOf('\n', end + 1))
-    options.lineCounter?.addNewLine(end + 1);
+  const source = new Source(text, options.lineCounter);
+  let document: Document | null = null;
+  for (const next of new Composer(options).compose(source.tokens(), true, text.length)) {
+    document ??= next;
+    if (next === document) continue;
+    const [start, end] = next.range;
+    const message = 'The file contains more than one document';
+    document.errors.push(new YAMLParseError([start, end], 'MULTIPLE_DOCS', message));
+    break;
+  }
+  if (source.deepAt !== null || document === null) return tooDeep(source.deepAt ?? 0);
+  if (text.includes('&') && text.includes('*')) refuseCircles(document);
+  return document;
+}
+
+function tooDeep(at: number): Document {
   const document = new Document(null);
   document.errors.push(
     new YAMLParseError([at, at + 1], 'RESOURCE_EXHAUSTION', `it is nested deeper than ${DEEPEST}`),
   );
   return document;
+}
+
+/** The tokens of a text; they end where brackets are nested too deeply. */
+class Source {
+  deepAt: number | null = null;
+
+  constructor(
+    private readonly text: string,
+    private readonly lines: LineCounter | undefined,
+  ) {}
+
+  *tokens(): Generator<CST.Token> {
+    const parser = new Parser(this.lines?.addNewLine);
+    this.lines?.addNewLine(0);
+    let depth = 0;
+    for (const lexeme of new Lexer().lex(this.text)) {
+      if (lexeme === '[' || lexeme === '{') depth++;
+      else if (lexeme === ']' || lexeme === '}') depth--;
+      if (depth > DEEPEST) {
+        this.deepAt = parser.offset;
+        return;
+      }
+      yield* parser.next(lexeme);
+    }
+    yield* parser.end();
+  }
 }
 
 function refuseCircles(document: Document): void {
@@ -52,23 +95,7 @@ function refuseCircles(document: Document): void {
   });
 }
 
-/** Where a text is nested too deeply; null where it is not. */
-function tooDeepAt(text: string): number | null {
-  const block = tooDeepBlockAt(text);
-  if (block !== null || (text.match(/[[{]/g)?.length ?? 0) <= DEEPEST) return block;
-  let depth = 0;
-  let offset = 0;
-  for (const token of new Lexer().lex(text)) {
-    // The lexer marks where documents and scalars begin by characters of its own.
-    if (token === '[' || token === '{') depth++;
-    else if (token === ']' || token === '}') depth--;
-    if (depth > DEEPEST) return offset;
-    if (!/^[\x02\x18\x1f\u{FEFF}]$/u.test(token)) offset += token.length;
-  }
-  return null;
-}
-
-/** The same for what is nested by indentation, and by several indicators on one line. */
+/** Where a text is nested too deeply by indentation, or by several indicators on one line; null where it is not. */
 function tooDeepBlockAt(text: string): number | null {
   const open: number[] = [];
   let start = 0;
