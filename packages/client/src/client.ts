@@ -13,7 +13,7 @@ import type {
 import { ServiceProblem, Unreachable } from './errors.ts';
 import { given } from './given.ts';
 import { liveCalls } from './live-calls.ts';
-import { asking, asText, at, CSV, of, type Fetched } from './parameters.ts';
+import { allOf, asking, asText, at, CSV, of, type Fetched } from './parameters.ts';
 import { purchaseCalls } from './purchase-calls.ts';
 import { unpackGrid } from './unpack-grid.ts';
 
@@ -222,11 +222,19 @@ export function createClient(address: string) {
       const options = { ...asking(site, given(query)), ...given({ signal }) };
       return contentOf(http.GET('/api/sites/{site}/grid', options)).then(unpackGrid);
     },
-    pages: async (site: string, state = 'draft') =>
-      (await contentOf(http.GET('/api/sites/{site}/pages', asking(site, { state })))).pages,
+    pages: (site: string, state = 'draft') =>
+      allOf(async (skip) => {
+        const query = { state, skip };
+        const answer = await contentOf(http.GET('/api/sites/{site}/pages', asking(site, query)));
+        return { found: answer.found, rows: answer.pages };
+      }),
     /** The gates in words, with the pages that each covers and the gates around it. */
-    gates: async (site: string, state = 'draft') =>
-      (await contentOf(http.GET('/api/sites/{site}/gates', asking(site, { state })))).gates,
+    gates: (site: string, state = 'draft') =>
+      allOf(async (skip) => {
+        const query = { state, skip };
+        const answer = await contentOf(http.GET('/api/sites/{site}/gates', asking(site, query)));
+        return { found: answer.found, rows: answer.gates };
+      }),
     /** The pages closest to an address where nothing is, of those that a visitor of the site file reaches. */
     suggestPages: async (site: string, query: Query<'suggestions'>) =>
       (await contentOf(http.GET('/api/sites/{site}/suggestions', asking(site, query)))).pages,

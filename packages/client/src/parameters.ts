@@ -18,3 +18,15 @@ export const asText = (type: string) => ({
   bodySerializer: (text: string) => text,
 });
 export const CSV = asText('text/csv');
+
+/** The rows of a list that comes in slices, all of them. */
+export async function allOf<T>(
+  ask: (skip: number) => Promise<{ readonly found: number; readonly rows: readonly T[] }>,
+): Promise<T[]> {
+  const all: T[] = [];
+  for (;;) {
+    const { found, rows } = await ask(all.length);
+    all.push(...rows);
+    if (rows.length === 0 || all.length >= found) return all;
+  }
+}

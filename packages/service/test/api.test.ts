@@ -466,6 +466,22 @@ describe('the HTTP interface', () => {
     });
   });
 
+  test.each(['pages', 'gates'] as const)('lists %s in slices', async (what) => {
+    const listed = async (query: string) =>
+      (await (await ask(`/api/sites/merrow/${what}${query}`)).json()) as {
+        found: number;
+        pages?: unknown[];
+        gates?: unknown[];
+      };
+    const all = (await listed(''))[what]!;
+    const first = await listed('?limit=4');
+    const rest = await listed('?skip=4');
+    expect([first.found, rest.found]).toEqual([all.length, all.length]);
+    expect(first[what]).toHaveLength(4);
+    expect([...first[what]!, ...rest[what]!]).toEqual(all);
+    expect((await listed('?skip=1000000'))[what]).toEqual([]);
+  });
+
   test('lists the gates in words, with what is around each', async () => {
     const { gates } = (await (await ask('/api/sites/merrow/gates')).json()) as {
       gates: { name: string }[];

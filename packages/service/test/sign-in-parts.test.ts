@@ -13,7 +13,7 @@ import { openDatabase, type Db } from '../src/store/database.ts';
 import { recordStore } from '../src/store/records.ts';
 import { sessionStore } from '../src/store/sessions.ts';
 import { siteStore } from '../src/store/sites.ts';
-import type { model } from '@kleidon/core';
+import { decisions, model, siteFiles } from '@kleidon/core';
 import { temporaryFolder } from './running.ts';
 
 describe('claims', () => {
@@ -357,12 +357,52 @@ describe('what was not found', () => {
       log: pino({ level: 'silent' }),
     });
     for (let i = 0; i < 3000; i++) watch.missed(`/made-up/${i}`, undefined, '192.0.2.1');
-    watch.missed('/jurnal', undefined, '192.0.2.2');
+    watch.missed('/jurnal', 'https://other.example/links', '192.0.2.2');
+    watch.missed('/jurnal', 'https://made-up.example/', '192.0.2.1');
     now += 2 * 3_600_000;
     watch.missed('/an-hour-later', undefined, '192.0.2.1');
     watch.close();
     const found = (search: string): number => records.misses('one', 'count', 0, 1, search).found;
     expect([found('made-up'), found('/jurnal'), found('/an-hour-later')]).toEqual([500, 1, 1]);
+    expect(records.misses('one', 'count', 0, 1, '/jurnal').rows[0]).toMatchObject({
+      count: 2,
+      referrer: 'https://other.example',
+    });
+    db.close();
+    apart.remove();
+  });
+
+  test('one client keeps no other from having redirects counted', () => {
+    const apart = temporaryFolder();
+    const db = openDatabase(apart.path);
+    siteStore(db).add('one', 'x', { name: null, errors: 0, packed: new Uint8Array() }, new Date(0));
+    const records = recordStore(db);
+    const redirects = Array.from({ length: 6000 }, (_, i) => `  - { from: /old/${i}, to: / }\n`);
+    const read = siteFiles.readSite(
+      `kleidon: 1\nsite: { name: One, address: https://one.example }\npages: { /: Home }\nredirects:\n${redirects.join('')}`,
+      'one.site.yaml',
+      () => null,
+    );
+    if (!read.ok) throw new Error('The site has errors.');
+    const prepared = decisions.prepareSite(read.site);
+    const watch = watchAt({
+      site: 'one',
+      records,
+      retentionDays: 90,
+      home: () => 'https://one.example',
+      now: () => 0,
+      log: pino({ level: 'silent' }),
+    });
+    const ask = (i: number, client: string): void => {
+      const request = { method: 'GET', address: `/old/${i}` };
+      watch.decided(prepared, decisions.decide(prepared, request, model.GUEST, 0), client);
+    };
+    for (let i = 0; i < 5990; i++) ask(i, '192.0.2.1');
+    ask(5995, '192.0.2.2');
+    watch.close();
+    const used = records.uses('one').map(({ redirect }) => redirect);
+    expect(used).toHaveLength(501);
+    expect(used).toContain('/old/5995');
     db.close();
     apart.remove();
   });

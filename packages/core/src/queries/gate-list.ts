@@ -43,20 +43,29 @@ interface Surroundings {
 }
 
 /**
- * Every gate of a site, in the order of the site file.
+ * The gates of a site, in the order of the site file.
  *
  * @param at the moment, in milliseconds since 1970
+ * @param skip how many gates to leave out at the start
+ * @param limit the maximum number of gates
  */
-export function gateList(prepared: PreparedSite, at: number): ListedGate[] {
+export function gateList(
+  prepared: PreparedSite,
+  at: number,
+  skip = 0,
+  limit = Infinity,
+): ListedGate[] {
   const { site } = prepared;
-  const atoms = new Atoms({
+  const names = {
     audiences: new Map(Object.entries(site.audiences)),
     timeZone: site.timeZone,
-  });
+  };
   const titles = productTitles(site.products);
   const around = surroundingsOf(prepared);
-  return site.gates.map((gate) => {
+  return site.gates.slice(skip, skip + limit).map((gate) => {
     const { above, inside, pages } = around.get(gate)!;
+    // Sets of its own: the words do not depend on other gates.
+    const atoms = new Atoms(names);
     return {
       name: gate.name,
       right: gate.right,

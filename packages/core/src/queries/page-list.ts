@@ -25,16 +25,24 @@ export interface ListedPage extends Omit<
 }
 
 /**
- * Every page of a site in tree order, with its gates and who reaches it in words.
+ * The pages of a site in tree order, with their gates and who reaches each in words.
  *
  * @param at the moment, in milliseconds since 1970
+ * @param skip how many pages to leave out at the start
+ * @param limit the maximum number of pages
  * @throws QuestionError where the conditions have more cases than can be told apart
  */
-export function pageList(prepared: PreparedSite, at: number): ListedPage[] {
+export function pageList(
+  prepared: PreparedSite,
+  at: number,
+  skip = 0,
+  limit = Infinity,
+): ListedPage[] {
   const places = new Map(prepared.site.gates.map((gate) => [gate.name, whereOf(gate)]));
   const links = linksByPage(prepared);
   const explorer = new Explorer(prepared, at);
-  return inTreeOrder(prepared.site.pages).map(({ page, parent }) => {
+  const wanted = inTreeOrder(prepared.site.pages).slice(skip, skip + limit);
+  return wanted.map(({ page, parent }) => {
     const { condition: _, ...reach } = settled(() =>
       reachInWords(
         reachOf(explorer, page, explorer.knownFamiliesOf(page)[0] ?? familyOf(page.example)),

@@ -34,9 +34,8 @@ export function keepPlans(): Plans {
       return planned;
     },
     valueOf: (text) => {
-      const hash = hashOf(text);
-      const value = values.get(hash) ?? siteFiles.valueOf(text);
-      keepLast(values, hash, value);
+      const value = values.get(text) ?? siteFiles.valueOf(text);
+      keepLast(values, text, value);
       return value;
     },
   };

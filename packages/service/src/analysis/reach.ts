@@ -3,6 +3,9 @@ import { momentOf, preparedOf, type Analysis } from './source.ts';
 import type { Analyses, Asked } from '../calls/call.ts';
 import { Problem } from '../calls/problem.ts';
 
+/** The maximum number of pages or gates in one answer. */
+const MOST_LISTED = 5000;
+
 /** Who reaches a page, what a visitor reaches, where they land, and what they are shown. */
 export function reach(context: Analysis): Analyses {
   const asked = ({
@@ -50,12 +53,20 @@ export function reach(context: Analysis): Analyses {
 
     listPages: ({ path, query }) => {
       const prepared = preparedOf(context, path.site, query.state);
-      return { pages: queries.pageList(prepared, momentOf(context, prepared, query.at)) };
+      const { skip = 0, limit = MOST_LISTED } = query;
+      return {
+        found: prepared.site.pages.length,
+        pages: queries.pageList(prepared, momentOf(context, prepared, query.at), skip, limit),
+      };
     },
 
     listGates: ({ path, query }) => {
       const prepared = preparedOf(context, path.site, query.state);
-      return { gates: queries.gateList(prepared, momentOf(context, prepared, query.at)) };
+      const { skip = 0, limit = MOST_LISTED } = query;
+      return {
+        found: prepared.site.gates.length,
+        gates: queries.gateList(prepared, momentOf(context, prepared, query.at), skip, limit),
+      };
     },
 
     reachedBy: (call) => {

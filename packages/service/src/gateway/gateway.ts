@@ -150,7 +150,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     }
     const decision = decisions.decide(site, target, visitor, now());
     const watch = watchOf(request);
-    watch?.decided(site, decision);
+    watch?.decided(site, decision, client.address);
     const seemsMissing = site.hides && (decision.outcome === 'missing' || isUndeclared(decision));
     // Missing and hidden pages do the same work, and a timer hides the rest of the difference.
     const alike = seemsMissing ? missingAddress(site, target, visitor, now()) : null;

@@ -7,7 +7,7 @@ export interface Watch {
   ended(how: GatewayOutcome): void;
   /** Records a request for an address without a page. */
   missed(address: string, referrer: string | undefined, client: string): void;
-  decided(site: decisions.PreparedSite, decision: decisions.Decision): void;
+  decided(site: decisions.PreparedSite, decision: decisions.Decision, client: string): void;
   /** Writes down what was noted, and stops. */
   close(): void;
 }
@@ -27,7 +27,7 @@ const EVERY = 2000;
 const FORGET_EVERY = 3_600_000;
 /** What comes in between two writings beyond this is not noted. */
 const MOST_NOTED = 5000;
-/** The maximum number of new addresses per client and hour, so that made-up addresses do not fill the list. */
+/** The maximum number of notes per client: new addresses and referrers in an hour, redirects in use between two writings. */
 const MOST_BY_CLIENT = 500;
 const MOST_CLIENTS = 10_000;
 const LONGEST = 500;
@@ -40,20 +40,8 @@ export function watchAt({ site, records, retentionDays, home, now, log }: WatchO
   let uses = new Map<string, SeenUse>();
   let traffic = new Map<string, number>();
   let forgotten = 0;
-  let added = new Map<string, number>();
-  let addedSince = 0;
-
-  /** Whether a client may add another address. The counts are reset every hour. */
-  const mayAdd = (client: string): boolean => {
-    if (now() - addedSince > FORGET_EVERY) {
-      added = new Map();
-      addedSince = now();
-    }
-    const count = added.get(client) ?? 0;
-    if (count >= MOST_BY_CLIENT || (count === 0 && added.size >= MOST_CLIENTS)) return false;
-    added.set(client, count + 1);
-    return true;
-  };
+  const mayMiss = quota(now, FORGET_EVERY);
+  const mayUse = quota(now, EVERY);
 
   const write = (): void => {
     if (misses.size + uses.size + traffic.size === 0) return;
@@ -87,11 +75,11 @@ export function watchAt({ site, records, retentionDays, home, now, log }: WatchO
       if (known) {
         known.count++;
         known.last = now();
-        known.referrer = from ?? known.referrer;
-      } else if (misses.size < MOST_NOTED && mayAdd(client))
+        if (from !== null && from !== known.referrer && mayMiss(client)) known.referrer = from;
+      } else if (misses.size < MOST_NOTED && mayMiss(client))
         misses.set(path, { count: 1, first: now(), last: now(), referrer: from });
     },
-    decided: (prepared, decision) => {
+    decided: (prepared, decision, client) => {
       const redirect =
         decision.location === null ? null : decisions.appliedRedirect(prepared, decision);
       if (!redirect) return;
@@ -100,12 +88,28 @@ export function watchAt({ site, records, retentionDays, home, now, log }: WatchO
       if (known) {
         known.count++;
         known.last = now();
-      } else if (uses.size < MOST_NOTED) uses.set(key, { count: 1, last: now() });
+      } else if (uses.size < MOST_NOTED && mayUse(client)) uses.set(key, { count: 1, last: now() });
     },
     close: () => {
       clearInterval(timer);
       write();
     },
+  };
+}
+
+/** Whether a client may add another note, so that one client does not fill a list. The counts are reset after `every` milliseconds. */
+function quota(now: () => number, every: number): (client: string) => boolean {
+  let added = new Map<string, number>();
+  let since = 0;
+  return (client) => {
+    if (now() - since > every) {
+      added = new Map();
+      since = now();
+    }
+    const count = added.get(client) ?? 0;
+    if (count >= MOST_BY_CLIENT || (count === 0 && added.size >= MOST_CLIENTS)) return false;
+    added.set(client, count + 1);
+    return true;
   };
 }
 
