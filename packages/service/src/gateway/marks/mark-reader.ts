@@ -1,7 +1,7 @@
 import { html, Parser, type Token } from 'parse5';
 import { MARK, MENU, PART, UnclearPage } from './marked-page.ts';
-import { nodeOf, type TreeNode } from './tree.ts';
-import { ADAPTER, append, type NodeTypes } from './tree-adapter.ts';
+import { append, plainNode, type TreeNode } from './tree.ts';
+import { ADAPTER, type NodeTypes } from './tree-adapter.ts';
 
 /** Where browsers differ in how they read a page. */
 export interface Variant {
@@ -15,7 +15,7 @@ export interface Variant {
 const DEEPEST = 500;
 const MOST_ATTRIBUTES = 1000;
 
-/** Some bytes of a page, and the nodes of the tree that they stand for. */
+/** Some of the text of a page, and the nodes of the tree that they stand for. */
 interface Piece {
   readonly start: number;
   readonly end: number;
@@ -164,14 +164,14 @@ export class MarkReader extends Parser<NodeTypes> {
     const parent = isMoved
       ? this._findFosterParentingLocation().parent
       : this.openElements.currentTmplContentOrNode;
-    const node = nodeOf('', '', []);
+    const node = plainNode();
     node.hasText = /[^\s]/.test(token.chars);
     append(parent, node);
     if (token.piece) this.settle(token.piece, node, isMoved);
   }
 
   override _appendCommentNode(token: Located<Token.CommentToken>, parent: TreeNode): void {
-    const node = nodeOf('', '', []);
+    const node = plainNode();
     append(parent, node);
     if (token.piece) token.piece.nodes = [node];
   }

@@ -3,8 +3,12 @@ import { UnclearPage, type Mark, type MarkedBytes, type MarkedPage } from './mar
 import type { PageText } from './page-text.ts';
 import { markedTree } from './tree.ts';
 
-/** A tag may be read in several pieces: how much is read before its attributes are counted. */
+/**
+ * How much is read before the attributes of a tag are counted, and into how many pieces a page is divided: with each
+ * piece, the parser copies what it has of a text or a comment that goes on.
+ */
 const STEP = 8192;
+const MOST_STEPS = 256;
 
 /**
  * Finds what is marked in an HTML page (HTML Living Standard, 13.2): a byte is in an element if what it stands
@@ -25,15 +29,10 @@ export function readHtml(page: PageText): MarkedPage {
 
 function readAs(page: PageText, variant: Variant): MarkedBytes[] {
   const reader = new MarkReader(page.text, variant);
-  for (let at = 0; at < page.text.length; at += STEP)
-    reader.read(page.text.slice(at, at + STEP), at + STEP >= page.text.length);
-  const pieces = reader.pieces();
-  const places = page.bytesAt(pieces.flatMap(({ start, end }) => [start, end]));
-  return markedTree(
-    pieces.map((piece, i) => ({ ...piece, start: places[2 * i]!, end: places[2 * i + 1]! })),
-    reader.elements,
-    page.valueOf,
-  );
+  const step = Math.max(STEP, Math.ceil(page.text.length / MOST_STEPS));
+  for (let at = 0; at < page.text.length; at += step)
+    reader.read(page.text.slice(at, at + step), at + step >= page.text.length);
+  return markedTree(reader.pieces(), reader.elements, page);
 }
 
 /** Whether two readings take the same bytes for marked by the same marks. */

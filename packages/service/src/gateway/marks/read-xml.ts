@@ -2,7 +2,7 @@ import { decodeXML } from 'entities';
 import { SaxesParser } from 'saxes';
 import { UnclearPage, type MarkedPage } from './marked-page.ts';
 import type { PageText } from './page-text.ts';
-import { markedTree, nodeOf, type TreeNode } from './tree.ts';
+import { append, markedTree, nodeOf, plainNode, type TreeNode } from './tree.ts';
 
 /** A document type that makes browsers know the names of HTML's characters (HTML Living Standard, 14.2). */
 const XHTML = /<!DOCTYPE[^>[]*-\/\/W3C\/\/DTD (?:XHTML|MathML)[^>[]*>/;
@@ -19,7 +19,7 @@ const ATTRIBUTE = /([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')/g;
  */
 export function readXml(page: PageText): MarkedPage {
   checkWellFormed(page.text);
-  const root = nodeOf('#document', '', []);
+  const root = plainNode('#document');
   const elements: TreeNode[] = [];
   const pieces: { start: number; end: number; nodes: TreeNode[]; movedFrom: null }[] = [];
   let current = root;
@@ -37,20 +37,14 @@ export function readXml(page: PageText): MarkedPage {
           value: decodeXML(one ?? other ?? ''),
         })),
       );
-      node.parent = current;
-      (current.children ??= new Set()).add(node);
+      append(current, node);
       elements.push(node);
       if (!piece.endsWith('/>')) current = node;
     } else if (!piece.startsWith('<') || piece.startsWith('<![CDATA['))
       current.hasText ||= /\S/.test(piece);
     pieces.push({ start, end, nodes: [node], movedFrom: null });
   }
-  const places = page.bytesAt(pieces.flatMap(({ start, end }) => [start, end]));
-  return markedTree(
-    pieces.map((piece, i) => ({ ...piece, start: places[2 * i]!, end: places[2 * i + 1]! })),
-    elements,
-    page.valueOf,
-  );
+  return markedTree(pieces, elements, page);
 }
 
 function checkWellFormed(text: string): void {

@@ -1,5 +1,5 @@
 import type { TreeAdapter } from 'parse5';
-import { nodeOf, type TreeNode } from './tree.ts';
+import { append, childrenOf, detach, nodeOf, plainNode, type TreeNode } from './tree.ts';
 
 /** The kinds of nodes, as the parser asks for them: all are one. */
 export interface NodeTypes {
@@ -15,25 +15,18 @@ export interface NodeTypes {
   documentType: TreeNode;
 }
 
-/** Puts a node into another. */
-export function append(parent: TreeNode, node: TreeNode): void {
-  node.parent = parent;
-  (parent.children ??= new Set()).add(node);
-}
-
 /** The tree as far as marks need it: what is in what, in no order. */
 export const ADAPTER = {
-  createDocument: () => nodeOf('#document', '', []),
-  createDocumentFragment: () => nodeOf('#fragment', '', []),
+  createDocument: () => plainNode('#document'),
+  createDocumentFragment: () => plainNode('#fragment'),
   createElement: nodeOf,
-  createCommentNode: () => nodeOf('', '', []),
+  createCommentNode: () => plainNode(),
   appendChild: append,
   insertBefore: append,
   setTemplateContent: (template: TreeNode, content: TreeNode) => {
     template.content = content;
     // Content stands apart from its template; for marks it is within it.
-    content.parent = template;
-    (template.children ??= new Set()).add(content);
+    append(template, content);
   },
   getTemplateContent: (template: TreeNode) => template.content!,
   setDocumentType: () => undefined,
@@ -41,14 +34,11 @@ export const ADAPTER = {
     document.mode = mode;
   },
   getDocumentMode: (document: TreeNode & { mode?: unknown }) => document.mode,
-  detachNode: (node: TreeNode) => {
-    node.parent?.children?.delete(node);
-    node.parent = null;
-  },
+  detachNode: detach,
   insertText: () => undefined,
   insertTextBefore: () => undefined,
-  getFirstChild: (node: TreeNode) => [...(node.children ?? [])][0] ?? null,
-  getChildNodes: (node: TreeNode) => [...(node.children ?? [])],
+  getFirstChild: (node: TreeNode) => node.child,
+  getChildNodes: childrenOf,
   getParentNode: (node: TreeNode) => node.parent,
   getAttrList: (node: TreeNode) => node.attributes,
   getTagName: (node: TreeNode) => node.tag,

@@ -1,4 +1,5 @@
 import { MENU, PART, UnclearPage, type Mark, type MarkedBytes } from './marked-page.ts';
+import type { PageText } from './page-text.ts';
 
 /** A node of a page, as far as marks need it. Text and comments have no tag. */
 export interface TreeNode {
@@ -10,7 +11,10 @@ export interface TreeNode {
   readonly menu: string | null;
   readonly href: string | null;
   parent: TreeNode | null;
-  children: Set<TreeNode> | null;
+  /** A child, the others of which follow; in no order. */
+  child: TreeNode | null;
+  next: TreeNode | null;
+  previous: TreeNode | null;
   /** The content of a template. */
   content: TreeNode | null;
   /** It is text, and not only white space. */
@@ -25,25 +29,63 @@ export function nodeOf(
   namespace: string,
   attributes: TreeNode['attributes'],
 ): TreeNode {
-  const value = (name: string): string | null =>
-    attributes.find((one) => one.name === name)?.value ?? null;
+  let part: string | null = null;
+  let menu: string | null = null;
+  let href: string | null = null;
+  // The first of two attributes counts.
+  for (const { name, value } of attributes) {
+    if (name === PART) part ??= value;
+    else if (name === MENU) menu ??= value;
+    else if (name === 'href' && tag === 'a') href ??= value;
+  }
   return {
     tag,
     namespace,
     attributes,
-    part: value(PART),
-    menu: value(MENU),
-    href: tag === 'a' ? value('href') : null,
+    part,
+    menu,
+    href,
     parent: null,
-    children: null,
+    child: null,
+    next: null,
+    previous: null,
     content: null,
     hasText: false,
     mark: undefined,
   };
 }
 
-/** Some bytes, and the nodes that they stand for. */
-interface Bytes {
+/** A node for text, a comment or a document. */
+export const plainNode = (tag = ''): TreeNode => nodeOf(tag, '', NO_ATTRIBUTES);
+
+const NO_ATTRIBUTES: TreeNode['attributes'] = [];
+
+/** Puts a node into another. */
+export function append(parent: TreeNode, node: TreeNode): void {
+  if (node.parent !== null) detach(node);
+  node.parent = parent;
+  node.next = parent.child;
+  if (parent.child !== null) parent.child.previous = node;
+  parent.child = node;
+}
+
+/** Takes a node out of what it is in. */
+export function detach(node: TreeNode): void {
+  if (node.previous !== null) node.previous.next = node.next;
+  else if (node.parent?.child === node) node.parent.child = node.next;
+  if (node.next !== null) node.next.previous = node.previous;
+  node.parent = node.next = node.previous = null;
+}
+
+/** The nodes in a node, in no order. */
+export function childrenOf({ child }: TreeNode): TreeNode[] {
+  const all: TreeNode[] = [];
+  for (let one = child; one !== null; one = one.next) all.push(one);
+  return all;
+}
+
+/** Some of the text, and the nodes that it stands for. */
+interface Piece {
   readonly start: number;
   readonly end: number;
   readonly nodes: readonly TreeNode[];
@@ -58,13 +100,12 @@ const MEANS_SOMETHING: ReadonlySet<string> = new Set([
 
 /**
  * Tells which bytes are in which marks, once the tree is whole.
- * @param valueOf the text that the value of an attribute stands for
  * @throws UnclearPage where the parser moved something out of a marked element
  */
 export function markedTree(
-  pieces: readonly Bytes[],
+  pieces: readonly Piece[],
   elements: readonly TreeNode[],
-  valueOf: (value: string) => string,
+  { valueOf, bytesAt }: PageText,
 ): MarkedBytes[] {
   const menusOf = (node: TreeNode): string[] => {
     const menus: string[] = [];
@@ -101,9 +142,9 @@ export function markedTree(
         return true;
       }
       if (one.hasText || MEANS_SOMETHING.has(one.tag)) return false;
-      return [...(one.children ?? [])].every(look);
+      return childrenOf(one).every(look);
     };
-    if (node.hasText || ![...(node.children ?? [])].every(look) || inside.length === 0) return null;
+    if (node.hasText || !childrenOf(node).every(look) || inside.length === 0) return null;
     const own: { is: 'entry'; links: Mark[]; above: Mark | null } = {
       is: 'entry',
       links: [],
@@ -116,24 +157,24 @@ export function markedTree(
 
   const marked: MarkedBytes[] = [];
   for (const { start, end, nodes, movedFrom } of pieces) {
-    const marks: Mark[] = [];
-    let isMarked = nodes.length > 0;
-    for (const node of nodes) {
-      const mark = markOf(node);
-      if (mark === null) isMarked = false;
-      else if (!marks.includes(mark)) marks.push(mark);
-    }
     if (movedFrom !== null && !nodes.some((node) => isWithin(node, movedFrom)))
       throw new UnclearPage(
         'something in a marked element is put outside of it, as text in a table',
       );
-    if (!isMarked) continue;
+    // All that it stands for must be marked.
+    if (nodes.length === 0 || nodes.some((node) => markOf(node) === null)) continue;
+    const marks = [...new Set(nodes.map((node) => markOf(node)!))];
     const before = marked.at(-1);
     if (before?.end === start && isSameList(before.marks, marks))
       marked[marked.length - 1] = { ...before, end };
     else marked.push({ start, end, marks });
   }
-  return marked;
+  const places = bytesAt(marked.flatMap(({ start, end }) => [start, end]));
+  return marked.map(({ marks }, i) => ({
+    start: places[2 * i]!,
+    end: places[2 * i + 1]!,
+    marks,
+  }));
 }
 
 const isSameList = (one: readonly Mark[], other: readonly Mark[]): boolean =>
