@@ -67,9 +67,9 @@ function takenByRegexp(pattern: Pattern, path: string): (string | null)[] | null
 interface PlainPart {
   readonly isOptional: boolean;
   /** A text has nothing else. */
-  readonly prefix: Uint16Array;
+  readonly prefix: string;
   readonly group: 'segment' | 'wildcard' | null;
-  readonly suffix: Uint16Array;
+  readonly suffix: string;
 }
 
 const plainParts = new WeakMap<Pattern, readonly PlainPart[] | null>();
@@ -85,91 +85,124 @@ function plainPartsOf(pattern: Pattern): readonly PlainPart[] | null {
       ? null
       : pattern.parts.map((part): PlainPart => ({
           isOptional: part.modifier === '?',
-          prefix: codesOf(part.is === 'text' ? part.value : part.prefix),
+          prefix: part.is === 'text' ? part.value : part.prefix,
           group: part.is === 'segment' || part.is === 'wildcard' ? part.is : null,
-          suffix: codesOf(part.is === 'text' ? '' : part.suffix),
+          suffix: part.is === 'text' ? '' : part.suffix,
         }));
   plainParts.set(pattern, parts);
   return parts;
 }
 
-function codesOf(text: string): Uint16Array {
-  const codes = new Uint16Array(text.length);
-  for (let i = 0; i < text.length; i++) codes[i] = text.charCodeAt(i);
-  return codes;
+/** Sets of the places of a path, its end among them: one bit each, the end the lowest. */
+class Places {
+  private readonly known = new Map<string, bigint>();
+  private readonly all: bigint;
+
+  constructor(readonly path: string) {
+    this.all = (1n << BigInt(path.length + 1)) - 1n;
+  }
+
+  /** The places at which a text begins. */
+  of(text: string): bigint {
+    if (text === '') return this.all;
+    let found = this.known.get(text);
+    if (found !== undefined) return found;
+    let bits = '';
+    for (let at = this.path.indexOf(text); at !== -1; at = this.path.indexOf(text, at + 1))
+      bits += `${'0'.repeat(at - bits.length)}1`;
+    found = BigInt(`0b${bits.padEnd(this.path.length + 1, '0')}`);
+    this.known.set(text, found);
+    return found;
+  }
+
+  /** The places from which a group may reach one of some ends: a segment has a character at least, and no slash. */
+  reaching(ends: bigint, group: 'segment' | 'wildcard'): bigint {
+    if (group === 'wildcard') return ends === 0n ? 0n : this.all & -(ends & -ends);
+    const within = this.all & ~this.of('/') & ~1n;
+    const last = (ends << 1n) & within;
+    // The sum carries from each last place through all before it, up to a slash.
+    return (((last + within) ^ within) & within) | last;
+  }
+
+  /** The first place of a set that is not before another; -1 where none is. */
+  first(set: bigint, from: number): number {
+    return this.highest(this.notBefore(set, from));
+  }
+
+  /** The same for the last place. */
+  last(set: bigint, from: number): number {
+    const left = this.notBefore(set, from);
+    return this.highest(left & -left);
+  }
+
+  private notBefore(set: bigint, from: number): bigint {
+    return BigInt.asUintN(Math.max(0, this.path.length - from + 1), set);
+  }
+
+  private highest(set: bigint): number {
+    if (set === 0n) return -1;
+    const digits = set.toString(16);
+    const bits = digits.length * 4 - Math.clz32(Number(`0x${digits[0]}`)) + 28;
+    return this.path.length - bits + 1;
+  }
 }
 
-const SLASH = 0x2f;
-
 /**
- * What plain parts take of a path, as a regular expression would. It costs the length of the path for each part; a
- * regular expression costs the square of the number of parts.
+ * What plain parts take of a path, as a regular expression would. It costs a few operations on sets of places for each
+ * part; a regular expression costs the length of the path and the square of the number of parts.
  *
  * @returns null where they do not match the path
  */
 function takenByPlain(parts: readonly PlainPart[], path: string): (string | null)[] | null {
-  const codes = codesOf(path);
-  // For each place whether the rest of the parts matches from there on; from the last part to the first.
-  const rests: Uint8Array[] = [];
-  let rest = new Uint8Array(codes.length + 1);
-  rest[codes.length] = 1;
+  const places = new Places(path);
+  // The places from which the rest of the parts matches; from the last part to the first.
+  const rests: bigint[] = [];
+  let rest = 1n;
   for (let i = parts.length - 1; i >= 0; i--) {
     rests[i] = rest;
-    rest = beginsOf(parts[i]!, codes, rest);
+    rest = beginsOf(parts[i]!, places, rest);
   }
-  if (!rest[0]) return null;
+  if (rest >> BigInt(path.length) === 0n) return null;
   const taken: (string | null)[] = [];
   let at = 0;
   parts.forEach((part, i) => {
+    const isThere = path.startsWith(part.prefix, at);
     const start = at + part.prefix.length;
-    const isThere = standsAt(part.prefix, codes, at);
+    const rest = rests[i]!;
     if (part.group === null) {
-      if (isThere && rests[i]![start]) at = start;
+      if (isThere && places.first(rest, start) === start) at = start;
       return;
     }
-    const end = isThere ? endOf(part, codes, start, rests[i]!) : -1;
+    const end = isThere ? endOf(part, part.group, places, start, rest) : -1;
     taken.push(end === -1 ? null : path.slice(start, end));
     if (end !== -1) at = end + part.suffix.length;
   });
   return taken;
 }
 
-function standsAt(text: Uint16Array, codes: Uint16Array, at: number): boolean {
-  for (let i = 0; i < text.length; i++) if (codes[at + i] !== text[i]) return false;
-  return true;
-}
-
-const endsAt = ({ suffix }: PlainPart, codes: Uint16Array, at: number, rest: Uint8Array): boolean =>
-  rest[at + suffix.length] === 1 && standsAt(suffix, codes, at);
-
 /** A segment ends as early as it can, and has a character at least; a wildcard ends as late as it can. */
-function endOf(part: PlainPart, codes: Uint16Array, start: number, rest: Uint8Array): number {
-  if (part.group === 'wildcard') {
-    for (let at = codes.length; at >= start; at--) if (endsAt(part, codes, at, rest)) return at;
-  } else
-    for (let at = start + 1; at <= codes.length && codes[at - 1] !== SLASH; at++)
-      if (endsAt(part, codes, at, rest)) return at;
-  return -1;
+function endOf(
+  { suffix }: PlainPart,
+  group: 'segment' | 'wildcard',
+  places: Places,
+  start: number,
+  rest: bigint,
+): number {
+  const ends = endsOf(suffix, places, rest);
+  if (group === 'wildcard') return places.last(ends, start);
+  const end = places.first(ends, start + 1);
+  const slash = places.path.indexOf('/', start);
+  return slash === -1 || end <= slash ? end : -1;
 }
 
-/** For each place whether a part and the rest match from there on. */
-function beginsOf(part: PlainPart, codes: Uint16Array, rest: Uint8Array): Uint8Array<ArrayBuffer> {
-  const { prefix, group, isOptional } = part;
-  const begins = isOptional ? rest.slice() : new Uint8Array(codes.length + 1);
-  const isSegment = group === 'segment';
-  // Whether a group that began before the place can end at it, or behind it.
-  let isOpen = false;
-  for (let at = codes.length; at >= 0; at--) {
-    let isTaken = group === null && rest[at] === 1;
-    if (group !== null) {
-      const isSlash = codes[at] === SLASH;
-      if (isSegment) isTaken = isOpen && !isSlash;
-      if (endsAt(part, codes, at, rest)) isOpen = true;
-      else if (isSegment && isSlash) isOpen = false;
-      if (!isSegment) isTaken = isOpen;
-    }
-    const begin = at - prefix.length;
-    if (isTaken && begin >= 0 && standsAt(prefix, codes, begin)) begins[begin] = 1;
-  }
-  return begins;
+/** The places at which a group may end: the suffix begins there, and the rest matches behind it. */
+const endsOf = (suffix: string, places: Places, rest: bigint): bigint =>
+  places.of(suffix) & (rest << BigInt(suffix.length));
+
+/** The places from which a part and the rest match. */
+function beginsOf(part: PlainPart, places: Places, rest: bigint): bigint {
+  const { prefix, group, suffix, isOptional } = part;
+  const behind = group === null ? rest : places.reaching(endsOf(suffix, places, rest), group);
+  const begins = places.of(prefix) & (behind << BigInt(prefix.length));
+  return isOptional ? begins | rest : begins;
 }
