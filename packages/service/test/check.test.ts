@@ -1,5 +1,6 @@
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import { run, temporaryFolder } from './running.ts';
 
 const site = (pages: number): string =>
@@ -39,5 +40,44 @@ test('a site file that can not be checked in time is not saved, and the service 
   // The next check is none the worse for it.
   expect((await send('/large/draft', 'PUT', site(12))).status).toBe(200);
   expect(await service.end()).toBe(0);
+  folder.remove();
+});
+
+test('what a client asked for is given up when the client leaves', async () => {
+  const folder = temporaryFolder();
+  const settings = join(folder.path, 'settings.yaml');
+  writeFileSync(settings, 'check-timeout: 600\n');
+  const service = await run(folder.path, '--settings', settings);
+  const text = `${site(5000)}roles: { a: A }\n`;
+  const added = await fetch(`${service.address}/api/sites?id=large`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/yaml' },
+    body: text,
+  });
+  expect(added.status).toBe(201);
+  // Each renaming reads the file again: all of them take longer than the test may.
+  const edits = Array.from({ length: 1000 }, (_, i) => {
+    const [name, to] = i % 2 === 0 ? ['a', 'b'] : ['b', 'a'];
+    return { do: 'rename', section: 'roles', name, to };
+  });
+  const leaving = new AbortController();
+  // As many as keep all threads that one site may have.
+  const effects = Array.from({ length: 4 }, () =>
+    fetch(`${service.address}/api/sites/large/effect`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ edits }),
+      signal: leaving.signal,
+    }),
+  );
+  // No event tells that a thread has begun; its CPU time does.
+  const ticks = (): number =>
+    Number(readFileSync(`/proc/${service.process.pid}/stat`, 'utf8').split(' ')[13]);
+  const before = ticks();
+  while (ticks() - before < 300) await setTimeout(50);
+  leaving.abort();
+  await Promise.all(effects.map((effect) => expect(effect).rejects.toThrow()));
+  expect((await fetch(`${service.address}/api/sites/large/grid`)).status).toBe(200);
+  await service.end();
   folder.remove();
 });
