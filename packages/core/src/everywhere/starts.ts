@@ -222,10 +222,12 @@ export class Starts {
         above !== null && section.startsWith(above) && sections.has(section);
       const addresses: AddressSet = {
         ...allOf(pattern, (path) => owns(path) && !pathsAbove(path).some(isDeeper)),
-        isElsewhere: ({ pattern: other, under }) => {
-          const section = under ? literalOf(other) : null;
-          return section !== null && isDeeper(normalizePath(section, tidy));
-        },
+        elsewhere: new Set(
+          rulesNear(this.prepared, pattern).flatMap(({ scope }) => {
+            const section = scope.under ? literalOf(scope.pattern) : null;
+            return section !== null && isDeeper(normalizePath(section, tidy)) ? [scope] : [];
+          }),
+        ),
       };
       return this.familiesAmong(`${key} ${text}`, addresses, own).map((family) => ({
         ...at(family),
@@ -271,13 +273,21 @@ export class Starts {
       (left, rule) => (left.isEmpty ? left : left.without(PathLanguage.of(rule))),
       PathLanguage.of(scope),
     );
-    if (rest.isEmpty) return [];
+    const { tidy } = this.prepared.site;
+    const left = rest.and(PathLanguage.tidy(tidy));
     let tried = 0;
-    for (const path of rest.examples()) {
+    for (const path of left.examples(tidy)) {
       if (isFree(path)) return restWith(path);
       if (++tried > MOST_TRIED) break;
     }
-    return [];
+    if (left.isEmpty) return [];
+    // The single addresses of rules may be all that is left.
+    const single = [...rules, ...this.pagesNear(scope)].flatMap(({ pattern, under }) => {
+      const own = under ? null : literalOf(pattern);
+      return own === null ? [] : [normalizePath(own, tidy)];
+    });
+    if (left.without(PathLanguage.only(single)).isEmpty) return [];
+    throw new TooManyCases();
   }
 
   private pagesNear({ pattern }: Scope): Scope[] {

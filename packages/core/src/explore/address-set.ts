@@ -13,8 +13,8 @@ export interface AddressSet {
   owns(path: string): boolean;
   /** What the groups of the pattern took of a path that it matches. */
   groupsOf(path: string): Groups;
-  /** Whether the addresses of a rule are none of these, so that it cuts nothing. */
-  isElsewhere?(scope: Scope): boolean;
+  /** Rules whose addresses are none of these, so that they cut nothing. */
+  readonly elsewhere?: ReadonlySet<Scope>;
 }
 
 /** The addresses of a page. */

@@ -1,4 +1,4 @@
-import type { Decision, Request } from '../decision/decision.ts';
+import type { Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { ReadableCondition } from '../model/clause.ts';
 import type { Page, Scope } from '../model/site.ts';
@@ -19,6 +19,11 @@ import { shortest } from './shortest.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { Recent } from '../decision/recent.ts';
 import { ALL, NONE } from './visitor-sets.ts';
+
+/** Redirects to the same page at another address, which may be asked for at once. */
+const ANOTHER_SPELLING: ReadonlySet<string> = new Set([
+  ...['other-spelling', 'other-host', 'site-requires-https', 'page-requires-https'],
+]);
 
 /** How visits end that get somewhere. */
 export const ARRIVED: readonly Outcome[] = ['reach', 'away'];
@@ -74,21 +79,20 @@ export class Explorer {
   /** The same for an address that any query may follow, as the ends of visits that go no further. */
   endsWithAnyQuery(address: string, method: string): Part[] {
     const { prepared, atoms, at } = this;
-    const request = { method, address };
-    let decided = [...decideForAll(prepared, atoms, request, at, true)];
-    const isRespelled = ({ reasons }: Decision): boolean =>
-      reasons.some(({ code }) => code === 'other-spelling');
-    // Another spelling leads everyone to the usual one.
-    const respelled = decided.find(({ decision }) => isRespelled(decision))?.decision;
-    const next = (respelled && nextRequest(prepared, request, respelled)) ?? request;
-    if (respelled)
-      decided = [...decideForAll(prepared, atoms, { method, address: next.address }, at, true)];
-    return decided
-      .filter(({ decision }) => decision.location === null)
-      .map(({ visitors, decision }) => ({
-        visitors,
-        end: endOf([{ address: next.address, decision }]),
-      }));
+    const ends: Part[] = [];
+    const seen = new Set<string>();
+    for (let next: string | null = address; next !== null && !seen.has(next);) {
+      const request: Request = { method, address: next };
+      seen.add(next);
+      next = null;
+      for (const { visitors, decision } of decideForAll(prepared, atoms, request, at, true)) {
+        if (decision.location === null)
+          ends.push({ visitors, end: endOf([{ address: request.address, decision }]) });
+        else if (decision.reasons.some(({ code }) => ANOTHER_SPELLING.has(code)))
+          next = nextRequest(prepared, request, decision)?.address ?? next;
+      }
+    }
+    return ends;
   }
 
   /** Follows all visitors from a request to where their visits end. */

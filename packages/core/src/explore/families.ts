@@ -2,7 +2,7 @@ import { readAddress } from '../address/address.ts';
 import { decodePathText, encodePathText } from '../address/canonical-path.ts';
 import { normalizePath } from '../address/tidy.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { literalOf, type Pattern } from '../model/pattern.ts';
+import { literalOf, type Part as PatternPart, type Pattern } from '../model/pattern.ts';
 import type { Redirect, Scope, Site } from '../model/site.ts';
 import { fillPattern } from '../pattern/fill.ts';
 import type { Target } from '../model/target.ts';
@@ -40,8 +40,9 @@ interface Block {
   readonly paths: PathLanguage;
 }
 
-/** Each costs some thousandths of a second; single addresses cost nothing, and more than these nobody looks at. */
+/** Each costs some thousandths of a second; single addresses cost less. */
 const MOST_FAMILIES = 200;
+const MOST_SINGLE = 2_000;
 const MOST_EXAMPLES = 300;
 const MOST_SAMPLES = 20;
 /** What stands for pieces, so that no rule names it. */
@@ -79,13 +80,12 @@ export function familiesOf(
   const { pattern } = addresses;
   if (literalOf(pattern) !== null) return [familyOf(addresses.example)];
   const whole = PathLanguage.of({ pattern, under: false });
-  const { single, cuts } = cutsOf(states, addresses, whole, others);
+  const { single, cuts, elsewhere } = cutsOf(states, addresses, whole, others);
   let blocks: Block[] = [{ within: [], paths: whole }];
   for (const [scope, paths] of cuts) blocks = cut(blocks, scope, paths);
-  const isFree = (path: string): boolean => !single.has(path) && addresses.owns(path);
   const families: Family[] = [];
   for (let block = blocks.shift(); block !== undefined; block = blocks.shift()) {
-    const family = familyIn(states[0]!, addresses, block, isFree);
+    const family = familyIn(states[0]!, addresses, block, { single, elsewhere });
     if (family === null) continue;
     const finer = explore(family).reduce<Block[]>(
       (all, { prepared, parts }) => all.flatMap((one) => refined(prepared, one, family, parts)),
@@ -96,21 +96,28 @@ export function familiesOf(
     else families.push(family);
   }
   const singles = [...single].filter(([path]) => addresses.owns(path));
-  return [
-    ...families,
-    ...singles.slice(0, MOST_FAMILIES).map(([path, within]) => familyOf(path, within)),
-  ];
+  if (singles.length > MOST_SINGLE) throw new TooManyCases();
+  return [...families, ...singles.map(([path, within]) => familyOf(path, within))];
+}
+
+/** What is taken out of a page. */
+interface TakenOut {
+  /** Single paths, with the rules that they are of. */
+  readonly single: ReadonlyMap<string, readonly Scope[]>;
+  /** The paths of rules that are none of the page's. */
+  readonly elsewhere: readonly Scope[];
 }
 
 /** What the rules near a page cut out of it: single paths, and sets of many. */
 function cutsOf(
   states: readonly PreparedSite[],
-  { pattern, isElsewhere }: AddressSet,
+  { pattern, elsewhere }: AddressSet,
   whole: PathLanguage,
   others: readonly Scope[],
-): { single: Map<string, Scope[]>; cuts: [Scope, PathLanguage][] } {
+): TakenOut & { readonly cuts: readonly [Scope, PathLanguage][] } {
   const single = new Map<string, Scope[]>();
   const cuts: [Scope, PathLanguage][] = [];
+  const away: Scope[] = [];
   const near = states.flatMap((one) => rulesNear(one, pattern).map(({ scope }) => scope));
   const seen = new Set<string>();
   for (const scope of [...near, ...others]) {
@@ -119,7 +126,11 @@ function cutsOf(
     if (states.length > 1 && seen.has(key)) continue;
     seen.add(key);
     if (cuts.length > MOST_FAMILIES) throw new TooManyCases();
-    if (holdsAll(scope, pattern) || isElsewhere?.(scope)) continue;
+    if (holdsAll(scope, pattern)) continue;
+    if (elsewhere?.has(scope)) {
+      away.push(scope);
+      continue;
+    }
     const literal = scope.under ? null : literalOf(scope.pattern);
     if (literal === null) {
       cuts.push([scope, PathLanguage.of(scope)]);
@@ -128,7 +139,7 @@ function cutsOf(
     const path = normalizePath(literal, states[0]!.site.tidy);
     if (whole.has(path)) single.set(path, [...(single.get(path) ?? []), scope]);
   }
-  return { single, cuts };
+  return { single, cuts, elsewhere: away };
 }
 
 /** Whether a section plainly holds all addresses of a pattern, so that it cuts nothing out of it. */
@@ -151,18 +162,50 @@ function cut(blocks: readonly Block[], scope: Scope, paths: PathLanguage): Block
   });
 }
 
-/** A block as a family; null where all of its addresses are others'. */
+/**
+ * A block as a family; null where it has no addresses, or all of them are others'.
+ *
+ * @throws TooManyCases where that cannot be told
+ */
 function familyIn(
-  prepared: PreparedSite,
+  { site }: PreparedSite,
   addresses: AddressSet,
   { within, paths }: Block,
-  isFree: (path: string) => boolean,
+  taken: TakenOut,
 ): Family | null {
-  const has = (path: string): boolean => isFree(path) && paths.has(path);
-  const example = exampleIn(prepared, addresses, paths, has);
-  return example === null
-    ? null
-    : { within, example, has, pieces: piecesOf(prepared, addresses, paths, example, has) };
+  const has = (path: string): boolean =>
+    !taken.single.has(path) && addresses.owns(path) && paths.has(path);
+  const example =
+    exampleIn(site, addresses, paths, has) ?? exampleOfRest(site, addresses, paths, taken);
+  if (example === null) return null;
+  return { within, example, has, pieces: piecesOf(site, addresses, paths, example, has, taken) };
+}
+
+/** The paths of a block that nothing is known to take out; they are the page's, all of them or none. */
+function restOf(site: Site, paths: PathLanguage, { single, elsewhere }: TakenOut): PathLanguage {
+  const inside = [...single.keys()].filter((path) => paths.has(path));
+  const taken = [
+    ...(inside.length > 0 ? [PathLanguage.only(inside)] : []),
+    ...elsewhere.map((scope) => PathLanguage.of(scope)),
+  ];
+  return taken.reduce(
+    (left, one) => (left.isEmpty ? left : left.without(one)),
+    paths.and(PathLanguage.tidy(site.tidy)),
+  );
+}
+
+/** The address of a block that was not found among its first ones; null where it has none. */
+function exampleOfRest(
+  site: Site,
+  { owns }: AddressSet,
+  paths: PathLanguage,
+  taken: TakenOut,
+): string | null {
+  const rest = restOf(site, paths, taken);
+  if (rest.isEmpty) return null;
+  for (const path of first(MOST_EXAMPLES, rest.examples(site.tidy)))
+    if (isTidy(path, site)) return owns(path) ? path : null;
+  throw new TooManyCases();
 }
 
 /**
@@ -266,7 +309,7 @@ const stepOf = (pattern: Pattern, { path }: Target): Step => ({ pattern, target:
 
 /** An address of a family with pieces that no rule names, where there is one. */
 function exampleIn(
-  { site }: PreparedSite,
+  site: Site,
   { pattern, example }: AddressSet,
   paths: PathLanguage,
   has: (path: string) => boolean,
@@ -279,7 +322,7 @@ function exampleIn(
   );
   const own = filled.find((path) => has(path) && isTidy(path, site));
   if (own !== undefined) return own;
-  for (const path of first(MOST_EXAMPLES, paths.examples()))
+  for (const path of first(MOST_EXAMPLES, paths.examples(site.tidy)))
     if (has(path) && isTidy(path, site)) return path;
   return has(example) ? example : null;
 }
@@ -291,16 +334,22 @@ function isTidy(path: string, site: Site): boolean {
 }
 
 function piecesOf(
-  { site }: PreparedSite,
+  site: Site,
   { pattern, groupsOf }: AddressSet,
   paths: PathLanguage,
   example: string,
   owns: (path: string) => boolean,
+  taken: TakenOut,
 ): ReadonlyMap<string, Piece> {
   const has = (path: string): boolean => owns(path) && isTidy(path, site);
   const groups = groupsOf(example);
+  const isKnown = (name: string): boolean => {
+    const fixed = withTexts(pattern, { ...groups, [name]: null });
+    const values = paths.and(PathLanguage.of({ pattern: fixed, under: false }));
+    return restOf(site, values.without(PathLanguage.only([example])), taken).isEmpty;
+  };
   const others: ReturnType<typeof groupsOf>[] = [];
-  for (const path of first(MOST_EXAMPLES, paths.examples())) {
+  for (const path of first(MOST_EXAMPLES, paths.examples(site.tidy))) {
     if (has(path)) others.push(groupsOf(path));
     if (others.length === MOST_SAMPLES) break;
   }
@@ -309,12 +358,25 @@ function piecesOf(
       const values = [value, ...others.map((other) => other[name] ?? value)].map(decodePathText);
       const samples = [...new Set(values)];
       // A piece that can only be one thing is known.
-      if (samples.length === 1) return [];
+      if (samples.length === 1 && isKnown(name)) return [];
       const fits = (other: string): boolean =>
         has(fillPattern(pattern, { ...groups, [name]: encodePathText(other) }));
       return [[samples[0]!, { name, fits, samples: samples.filter(fits) }]];
     }),
   );
+}
+
+/** A pattern with texts in place of its pieces, except where none is given. */
+function withTexts(pattern: Pattern, texts: Readonly<Record<string, string | null>>): Pattern {
+  const parts = pattern.parts.flatMap((part): PatternPart[] => {
+    const value = part.is === 'text' ? null : texts[part.name];
+    if (part.is === 'text' || value === null) return [part];
+    // An optional piece may be absent.
+    return value === undefined
+      ? []
+      : [{ is: 'text', value: part.prefix + value + part.suffix, modifier: '' }];
+  });
+  return { ...pattern, parts, text: JSON.stringify(parts) };
 }
 
 function* first<T>(most: number, items: Iterable<T>): Generator<T> {

@@ -1,7 +1,8 @@
-import { DFA, getIntersectionWordSets, isDisjointWith, JS, NFA, Words } from 'refa';
+import { DFA, getIntersectionWordSets, type CharSet, isDisjointWith, JS, NFA, Words } from 'refa';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
+import type { Tidy } from '../model/tidy.ts';
 import { regexpSource } from './regexp.ts';
 
 // An automaton costs a thousand times what a look-up does, and each pattern is asked about again and again.
@@ -24,11 +25,21 @@ function limited<T>(make: () => T): T {
 /** Patterns that people write have a few hundred states at most. */
 const MOST_NODES = 3_000;
 const SYNTAX = /[$()*+./?[\\\]^{|}]/g;
-/** A canonical path in its tidy form: steps that are not empty and don't mean “here” or “above”. */
-const PATHS = (() => {
-  const step = '[!-.0-~]';
-  const other = '[!-\\-0-~]';
-  return `/|(?:/(?:${other}${step}*|\\.${other}${step}*|\\.\\.${step}+))+`;
+/** Paths whose steps are not empty and don't mean “here” or “above”. */
+const pathsOf = (character: string, other: string): string =>
+  `/|(?:/(?:${other}${character}*|\\.${other}${character}*|\\.\\.${character}+))+`;
+const PATHS = pathsOf('[!-.0-~]', '[!-\\-0-~]');
+/** What stands for itself in a canonical path, besides letters, digits and the dot. */
+const LITERAL = "!$&'()*+,:=@_|~\\[\\]\\-";
+/** Characters that a canonical path escapes: those of ASCII, and those of two, three and four bytes in UTF-8. */
+const ESCAPES = (() => {
+  const more = '%[89AB][\\dA-F]';
+  return [
+    '%(?:2[0235]|3[CEF]|5E|60|7[BD])',
+    `%(?:C[2-9A-F]|D[\\dA-F])${more}`,
+    `%E[\\dA-F]${more}${more}`,
+    `%F[0-4]${more}${more}${more}`,
+  ].join('|');
 })();
 /** Paths that are pleasant to read; of a site where case matters, too. */
 const PLAIN = '(?:/[a-z0-9][a-z0-9-]*(?:\\.[a-z0-9]+)*)+';
@@ -162,13 +173,54 @@ export class PathLanguage {
     return this.automaton.test(Words.fromStringToUnicode(path));
   }
 
+  /** Just some paths. */
+  static only(paths: Iterable<string>): PathLanguage {
+    const { maxCharacter } = allPaths();
+    const words = [...paths].map((path) => Words.fromStringToUnicode(path));
+    if (words.length > MOST_NODES) throw new TooManyCases();
+    return limited(() => new PathLanguage(deterministic(NFA.fromWords(words, { maxCharacter }))));
+  }
+
+  /** The paths that are written as the rules of a site are matched; some that are not may be among them. */
+  static tidy({ case: letters, allow }: Pick<Tidy, 'case' | 'allow'>): PathLanguage {
+    const key = [letters, ...[...allow].sort()].join();
+    let paths = tidyPaths.get(key);
+    if (!paths) {
+      const plain = `${LITERAL}${letters === 'keep' ? 'A-Z' : ''}a-z\\d${allow.includes(';') ? ';' : ''}`;
+      const source = pathsOf(`(?:[${plain}.]|${ESCAPES})`, `(?:[${plain}]|${ESCAPES})`);
+      const ends = allow.includes('.') ? '.*' : '(?:/(?:[^/]*[^/.])?)+';
+      paths = new PathLanguage(common(automatonOf(source), automatonOf(ends)));
+      tidyPaths.set(key, paths);
+    }
+    return paths;
+  }
+
   /** Some of the paths, the pleasant and the short ones first. */
-  *examples(): Generator<string> {
-    for (const pleasant of [plainPaths(), casedPaths(), allPaths()])
-      for (const set of getIntersectionWordSets(this.automaton, pleasant))
-        yield Words.fromUnicodeToString(set.map(({ ranges }) => ranges[0]!.min));
+  *examples(tidy: Pick<Tidy, 'case' | 'allow'>): Generator<string> {
+    const pleasant = tidy.case === 'keep' ? [plainPaths(), casedPaths()] : [plainPaths()];
+    for (const some of [...pleasant, PathLanguage.tidy(tidy).automaton])
+      for (const set of getIntersectionWordSets(this.automaton, some)) yield* wordsIn(set);
   }
 }
+
+const tidyPaths = new Map<string, PathLanguage>();
+
+/** Some words of a set that differ in each of their characters: the smallest first. */
+function* wordsIn(set: readonly CharSet[]): Generator<string> {
+  const choices = set.map(({ ranges }) =>
+    ranges
+      .flatMap(({ min, max }) =>
+        Array.from({ length: Math.min(max - min + 1, MOST_CHOICES) }, (_, i) => min + i),
+      )
+      .slice(0, MOST_CHOICES),
+  );
+  const most = Math.max(...choices.map(({ length }) => length));
+  for (let i = 0; i < most; i++)
+    yield Words.fromUnicodeToString(choices.map((some) => some[Math.min(i, some.length - 1)]!));
+}
+
+/** Each of them costs a look-up. */
+const MOST_CHOICES = 12;
 
 const once = <T>(make: () => T): (() => T) => {
   let made: T | undefined;
