@@ -10,6 +10,7 @@ import {
   type Hop,
   type Outcome,
 } from '../visit/visit.ts';
+import { withBudget } from '../pattern/language.ts';
 import { Atoms } from './atoms.ts';
 import type { Part } from './part.ts';
 import { decideForAll, type Decided } from './decide-for-all.ts';
@@ -34,6 +35,9 @@ const MOST_PARTS = 5_000;
 /** So many addresses take some hundred megabytes. */
 const MOST_KEPT = 20_000;
 const LONGEST_KEPT = 8_000;
+
+/** Of work on the addresses of one pattern: some seconds. */
+const BUDGET = 200_000;
 
 /** What is asked of a page: to view it, and to change it. */
 const METHODS = ['GET', 'POST'];
@@ -163,7 +167,7 @@ export class Explorer {
         ),
       }));
     const states = [...new Set(all.map(({ prepared }) => prepared))];
-    return familiesOf(states, addresses, explored, others);
+    return withBudget(BUDGET, () => familiesOf(states, addresses, explored, others));
   }
 
   /** The same; none where other rules cut out more of them than could be told apart. */

@@ -9,7 +9,11 @@ import type { Visitor } from '../model/visitor.ts';
 import { followRedirects, type VisitEnd } from '../visit/visit.ts';
 import { scopeTest } from '../everywhere/scopes.ts';
 import { Starts, type Start } from '../everywhere/starts.ts';
+import { withBudget } from '../pattern/language.ts';
 import { datesOf, stretchesOf } from '../everywhere/stretches.ts';
+
+/** Of work on addresses for one guarantee: some ten seconds. */
+const BUDGET = 500_000;
 
 /** Who shows that a guarantee does not hold: as plain a visitor as there is, at the earliest moment. */
 export interface Witness {
@@ -48,7 +52,9 @@ export function proveGuarantees(prepared: PreparedSite, at: number): Verdict[] {
   return prepared.site.guarantees.map((guarantee, i): Verdict => {
     try {
       const own = stretches[i]!.map((moment) => explorers.get(moment)!);
-      return prove(prepared, guarantee, own, startsOf(starts, guarantee));
+      return withBudget(BUDGET, () =>
+        prove(prepared, guarantee, own, startsOf(starts, guarantee)),
+      );
     } catch (error) {
       if (error instanceof TooManyCases) return { guarantee, is: 'unsettled' };
       throw error;

@@ -1,4 +1,4 @@
-import { DFA, getIntersectionWordSets, type CharSet, isDisjointWith, JS, NFA, Words } from 'refa';
+import { DFA, type CharRange, isDisjointWith, JS, NFA, Words } from 'refa';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
@@ -24,6 +24,36 @@ function limited<T>(make: () => T): T {
 
 /** Patterns that people write have a few hundred states at most. */
 const MOST_NODES = 3_000;
+/** How many nodes may still be made. */
+let left = Infinity;
+
+/**
+ * Limits the work on automata.
+ *
+ * @param most the maximum number of nodes that are made; some 100,000 in a second
+ * @throws TooManyCases where there are more
+ */
+export function withBudget<T>(most: number, work: () => T): T {
+  const before = left;
+  const own = Math.min(before, most);
+  left = own;
+  try {
+    return work();
+  } finally {
+    left = before - (own - left);
+  }
+}
+
+/** Counts the nodes of one automaton, and of all in a budget. */
+function counting<T>(factory: { createNode(): T }): { createNode(): T } {
+  let own = 0;
+  return {
+    createNode: () => {
+      if (++own > MOST_NODES || --left < 0) throw new TooManyCases();
+      return factory.createNode();
+    },
+  };
+}
 const SYNTAX = /[$()*+./?[\\\]^{|}]/g;
 /** Paths whose steps are not empty and don't mean “here” or “above”. */
 const pathsOf = (character: string, other: string): string =>
@@ -197,24 +227,63 @@ export class PathLanguage {
 
   /** Some of the paths, the pleasant and the short ones first. */
   *examples(tidy: Pick<Tidy, 'case' | 'allow'>): Generator<string> {
-    const pleasant = tidy.case === 'keep' ? [plainPaths(), casedPaths()] : [plainPaths()];
-    for (const some of [...pleasant, PathLanguage.tidy(tidy).automaton])
-      for (const set of getIntersectionWordSets(this.automaton, some)) yield* wordsIn(set);
+    const pleasant = tidy.case === 'keep' ? [PLAIN, CASED] : [PLAIN];
+    for (const source of pleasant) {
+      let some = pleasantPaths.get(source);
+      if (!some) pleasantPaths.set(source, (some = new PathLanguage(automatonOf(source))));
+      for (const set of wordSets(this.and(some).automaton)) yield* wordsIn(set);
+    }
+    for (const set of wordSets(this.and(PathLanguage.tidy(tidy)).automaton)) yield* wordsIn(set);
   }
 }
 
+const pleasantPaths = new Map<string, PathLanguage>();
 const tidyPaths = new Map<string, PathLanguage>();
 
+/** For each character of some words, what it may be. */
+type WordSet = readonly (readonly CharRange[])[];
+
+/** The words that an automaton reads, the shortest first. Whatever is begun can be ended: there are no dead ends. */
+function* wordSets(automaton: DFA): Generator<WordSet> {
+  type Node = DFA.ReadonlyNode;
+  const finals: ReadonlySet<Node> = automaton.finals;
+  const edges = new Map<Node, [Node, CharRange[]][]>();
+  for (const node of automaton.nodes()) {
+    const own = new Map<Node, CharRange[]>();
+    for (const [range, to] of node.out) own.set(to, [...(own.get(to) ?? []), range]);
+    edges.set(node, [...own]);
+  }
+  // By the number of characters that are left, the nodes from which a word ends with them.
+  const ending: Set<Node>[] = [new Set(finals)];
+  const endingWith = (left: number): ReadonlySet<Node> => {
+    while (ending.length <= left) {
+      const next = ending.at(-1)!;
+      const nodes = [...edges].filter(([, out]) => out.some(([to]) => next.has(to)));
+      ending.push(new Set(nodes.map(([node]) => node)));
+    }
+    return ending[left]!;
+  };
+  function* from(node: Node, left: number, before: WordSet): Generator<WordSet> {
+    if (left === 0) yield before;
+    else
+      for (const [to, ranges] of edges.get(node)!)
+        if (endingWith(left - 1).has(to)) yield* from(to, left - 1, [...before, ranges]);
+  }
+  // A finite set has no word that is longer than there are nodes.
+  for (let length = 0; length <= edges.size * 2; length++)
+    if (endingWith(length).has(automaton.initial)) yield* from(automaton.initial, length, []);
+}
+
 /** Some words of a set that differ in each of their characters: the smallest first. */
-function* wordsIn(set: readonly CharSet[]): Generator<string> {
-  const choices = set.map(({ ranges }) =>
+function* wordsIn(set: WordSet): Generator<string> {
+  const choices = set.map((ranges) =>
     ranges
       .flatMap(({ min, max }) =>
         Array.from({ length: Math.min(max - min + 1, MOST_CHOICES) }, (_, i) => min + i),
       )
       .slice(0, MOST_CHOICES),
   );
-  const most = Math.max(...choices.map(({ length }) => length));
+  const most = Math.max(1, ...choices.map(({ length }) => length));
   for (let i = 0; i < most; i++)
     yield Words.fromUnicodeToString(choices.map((some) => some[Math.min(i, some.length - 1)]!));
 }
@@ -227,8 +296,6 @@ const once = <T>(make: () => T): (() => T) => {
   return () => (made ??= make());
 };
 const allPaths = once(() => automatonOf(PATHS));
-const plainPaths = once(() => automatonOf(PLAIN));
-const casedPaths = once(() => automatonOf(CASED));
 
 const sourceOf = (parts: readonly Part[]): string =>
   regexpSource(parts, (text) => text.replace(SYNTAX, '\\$&')).slice(1, -1);
@@ -319,15 +386,15 @@ function read(from: DFA.ReadonlyNode, text: string): DFA.ReadonlyNode | undefine
 
 function automatonOf(source: string, flags = 'u'): DFA {
   const { expression, maxCharacter } = JS.Parser.fromLiteral({ source, flags }).parse();
-  const nodes = new NFA.LimitedNodeFactory(MOST_NODES);
+  const nodes = counting(NFA.nodeFactory);
   return deterministic(NFA.fromRegex(expression, { maxCharacter }, {}, nodes));
 }
 
 const common = (a: DFA, b: DFA): DFA =>
-  deterministic(NFA.fromIntersection(a, b, new NFA.LimitedNodeFactory(MOST_NODES)));
+  deterministic(NFA.fromIntersection(a, b, counting(NFA.nodeFactory)));
 
 function deterministic(automaton: NFA): DFA {
-  const made = DFA.fromFA(automaton, new DFA.LimitedNodeFactory(MOST_NODES));
+  const made = DFA.fromFA(automaton, counting(DFA.nodeFactory));
   made.minimize();
   return made;
 }
