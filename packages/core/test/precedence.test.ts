@@ -12,6 +12,10 @@ describe('which of two rules applies does not depend on their names', () => {
   test.each([
     ['text with * before plain *', "'/x-*'", "'/*'", '/x-a'],
     ['text with * before a group', "'/x-*'", "'/:n'", '/x-a'],
+    ['text behind * before a group', "'/*-a'", "'/:n'", '/x-a'],
+    ['text behind * before plain *', "'/*-a'", "'/*'", '/b/x-a'],
+    ['more plain text on both sides', "'/x*-a'", "'/x*'", '/x-a'],
+    ['one segment with text behind before several', "'/:n-a'", "'/*-a'", '/x-a'],
     ['one segment before several', "'/x-:n'", "'/x-*'", '/x-a'],
     ['more plain text before less', "'/x-a*'", "'/x-*'", '/x-abc'],
     ['more plain text in a segment', "'/x-a:n'", "'/x-:n'", '/x-ab'],

@@ -53,6 +53,30 @@ describe('rewrites', () => {
     expect(ask('/people/rules')).toMatchObject({ page: '/people/rules', served: null });
   });
 
+  test.each([
+    ['has ended', '{ title: K, until: 2026-01-01 }'],
+    ['is a draft', '{ title: K, draft: yes }'],
+    ['is missing for the visitor', '{ title: K, missing-unless: role crew }'],
+  ])('nobody is led back to a readable address whose page %s', (_, page) => {
+    const own = siteOf(
+      `pages: { /a: A, /p/kim: ${page} }
+rewrites: [{ from: "/p/:name", serve: "/a?n=:name", canonical: yes }]`,
+      HEAD,
+    );
+    expect(ask('/a?n=kim', GUEST, 'GET', own)).toMatchObject({ outcome: 'reach', location: null });
+    expect(ask('/a?n=lee', GUEST, 'GET', own)).toMatchObject({ location: '/p/lee' });
+  });
+
+  test('the redirect to a readable address is not kept longer than its page is there', () => {
+    const own = siteOf(
+      `pages: { /a: A, /p/kim: { title: K, until: ${new Date(NOW + 60_000).toISOString()} } }
+rewrites: [{ from: "/p/:name", serve: "/a?n=:name", canonical: yes }]`,
+      HEAD,
+    );
+    expect(ask('/a?n=kim', GUEST, 'GET', own).headers['Cache-Control']).toContain('max-age=60');
+    expect(ask('/a?n=lee', GUEST, 'GET', own).headers['Cache-Control']).not.toContain('max-age=60');
+  });
+
   test('the page of its own readable addresses is no page to leave alone', () => {
     const named = siteOf(
       `pages: { "/p/:person": { title: P, example: /p/kim }, /p/rules: R, /a: A }

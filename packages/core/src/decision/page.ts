@@ -94,7 +94,8 @@ export function findPage(context: DecisionContext): FoundPage | null {
   return context.found;
 }
 
-function look(context: DecisionContext, address: SiteAddress): FoundPage | null {
+/** The page at an address that the visitor may know of, and whether it is there for them. */
+export function look(context: DecisionContext, address: SiteAddress): FoundPage | null {
   const match = visiblePage(context, address);
   if (match === null) return null;
   const { query } = address;

@@ -17,7 +17,7 @@ import { leavesAlone } from './rewrite.ts';
 import { hidesFromSome, isHidden, visiblePage } from './concealment.ts';
 import { hide } from './not-found.ts';
 import { pathInOneHop } from './locations.ts';
-import { findPage } from './page.ts';
+import { findPage, look } from './page.ts';
 import { tell } from './tell.ts';
 
 const NO_PIECES: Groups = Object.freeze({});
@@ -103,8 +103,8 @@ function isBackHidden(context: DecisionContext, { rule, groups }: Match<Redirect
 const named = ({ source }: Redirect): NamedRule => ({ kind: 'redirect', name: source });
 
 /**
- * Returns the address that a canonical rewrite serves from the one asked for; null where it serves none. The page at
- * it makes no difference where it is hidden from the visitor.
+ * Returns the address that a canonical rewrite serves from the one asked for; null where it serves none, or has a page
+ * that is not there. The page at it makes no difference where it is hidden from the visitor.
  */
 function servedFrom(context: DecisionContext, rule: Redirect, groups: Groups): SiteAddress | null {
   const { prepared } = context;
@@ -112,6 +112,7 @@ function servedFrom(context: DecisionContext, rule: Redirect, groups: Groups): S
   if (!back.ok) return null;
   const { address } = back;
   if (leavesAlone(rule.inverseOf!, visiblePage(context, address)?.rule.page)) return null;
+  if (look(context, address)?.exists === false) return null;
   const first = address.rewrites.find(
     (match) => match.rule === rule.inverseOf || applies(context, match),
   );
@@ -202,18 +203,23 @@ function apply(context: DecisionContext, match: Match<Redirect>): Ending {
     permanent,
     forSome,
     keepFor: rule.keepFor ?? undefined,
-    until: endOf(context, rule) ?? undefined,
+    until: endOf(context, match) ?? undefined,
   };
 }
 
-/** When a redirect stops to apply: at its end, or when the page of `unless-page` opens; null where it has no end. */
-function endOf(
-  context: DecisionContext,
-  { validUntil: until, unlessPage }: Redirect,
-): number | null {
-  const opens = unlessPage ? (findPage(context)?.page.validFrom ?? null) : null;
-  const later = opens !== null && opens > context.at ? opens : null;
-  return until === null || (later !== null && later < until) ? later : until;
+/**
+ * When a redirect stops to apply: at its end, when the page of `unless-page` opens, or when the page ends that a
+ * canonical rewrite leads back to; null where it has no end.
+ */
+function endOf(context: DecisionContext, { rule, groups }: Match<Redirect>): number | null {
+  const opens = rule.unlessPage ? (findPage(context)?.page.validFrom ?? null) : null;
+  const back = rule.inverseOf === null ? null : servedFrom(context, rule, groups);
+  const ends = [
+    rule.validUntil,
+    opens !== null && opens > context.at ? opens : null,
+    back && (look(context, back)?.page.validUntil ?? null),
+  ].filter((one) => one !== null);
+  return ends.length === 0 ? null : Math.min(...ends);
 }
 
 /** A page that leads on by itself; whoever is sent on with a body, by another method, is so at once. */

@@ -5,6 +5,7 @@ import type { Page, Scope } from '../model/site.ts';
 import {
   endOf,
   formOf,
+  leadsToSamePath,
   MAX_REDIRECTS,
   nextRequest,
   type Hop,
@@ -20,11 +21,6 @@ import { shortest } from './shortest.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { Recent } from '../decision/recent.ts';
 import { ALL, NONE } from './visitor-sets.ts';
-
-/** Redirects to the same page at another address, which may be asked for at once. */
-const ANOTHER_SPELLING: ReadonlySet<string> = new Set([
-  ...['other-spelling', 'other-host', 'site-requires-https', 'page-requires-https'],
-]);
 
 /** How visits end that get somewhere. */
 export const ARRIVED: readonly Outcome[] = ['reach', 'away'];
@@ -92,7 +88,7 @@ export class Explorer {
       for (const { visitors, decision } of decideForAll(prepared, atoms, request, at, true)) {
         if (decision.location === null)
           ends.push({ visitors, end: endOf([{ address: request.address, decision }]) });
-        else if (decision.reasons.some(({ code }) => ANOTHER_SPELLING.has(code)))
+        else if (decision.reasons.some(leadsToSamePath))
           next = nextRequest(prepared, request, decision)?.address ?? next;
       }
     }

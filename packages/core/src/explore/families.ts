@@ -13,6 +13,7 @@ import { lookUp, type PatternIndex } from '../pattern/pattern-index.ts';
 import type { AddressSet } from './address-set.ts';
 import type { Piece } from './attribute-values.ts';
 import type { Part } from './part.ts';
+import { leadsToSamePath } from '../visit/visit.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { dividedBy, rulesNear, startOf } from './rules-near.ts';
 
@@ -299,7 +300,7 @@ function stationsOf(prepared: PreparedSite, parts: readonly Part[]): Station[] {
       if (match) steps = [...steps, stepOf(match.rule.pattern, match.rule.to)];
       // Another spelling of the same path is no step, nor the same path at another host. What else there is
       // is the same for all addresses.
-      else if (last?.code !== 'other-spelling' && last?.code !== 'other-host') break;
+      else if (!last || !leadsToSamePath(last)) break;
     }
   }
   return [...found.values()];

@@ -52,9 +52,7 @@ export function proveGuarantees(prepared: PreparedSite, at: number): Verdict[] {
   return prepared.site.guarantees.map((guarantee, i): Verdict => {
     try {
       const own = stretches[i]!.map((moment) => explorers.get(moment)!);
-      return withBudget(BUDGET, () =>
-        prove(prepared, guarantee, own, startsOf(starts, guarantee)),
-      );
+      return withBudget(BUDGET, () => prove(prepared, guarantee, own, startsOf(starts, guarantee)));
     } catch (error) {
       if (error instanceof TooManyCases) return { guarantee, is: 'unsettled' };
       throw error;

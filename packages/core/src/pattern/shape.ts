@@ -132,9 +132,10 @@ function cut(atoms: readonly Atom[]): Shape {
         atom.prefix === '/' &&
         atom.suffix === '' &&
         position === atoms.length - 1;
-      const isMixed = textIn(current) > 0 || atom.is === 'regexp' || atom.is === 'text';
+      const text = Math.min(textIn(current) + textBehind(atoms.slice(position)), MOST_TEXT);
+      const isMixed = text > 0 || atom.is === 'regexp' || atom.is === 'text';
       return shapeOf(segments, {
-        weight: isMixed ? WEIGHT.mixedTail - textIn(current) : WEIGHT.tail,
+        weight: isMixed ? WEIGHT.mixedTail - text : WEIGHT.tail,
         wildcard: isPure && current.length === 0 ? atom.name : null,
         lastSegment: lastSegmentOf(atoms.slice(position)),
       });
@@ -143,6 +144,17 @@ function cut(atoms: readonly Atom[]): Shape {
   }
   if (state.isBegun) segments.push(segmentOf(current));
   return shapeOf(segments);
+}
+
+/** How much plain text stands behind a part that spans segments, up to a slash. */
+function textBehind([part, ...others]: readonly Atom[]): number {
+  let length = 0;
+  const behind = part!.is === 'text' ? [] : [...textPieces(part!.suffix)];
+  for (const piece of [...behind, ...others.flatMap((other) => [...pieces(other)])]) {
+    if (piece === '/') break;
+    if (piece.is === 'text') length += piece.value.length;
+  }
+  return length;
 }
 
 /** Whether a part may match a slash inside itself. */

@@ -3,6 +3,7 @@ import { decide } from '../decision/decide.ts';
 import type { Answers, Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { siteAddress } from '../decision/site-address.ts';
+import type { Reason } from '../model/reason.ts';
 import { OUTCOMES, type Outcome } from '../model/outcome.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
@@ -104,6 +105,13 @@ export function nextRequest(
   const next = follow(prepared, address, location);
   return next === null ? null : { method: methodAfter(method, status), address: next };
 }
+
+const SAME_PATH: ReadonlySet<string> = new Set([
+  ...['other-spelling', 'other-host', 'site-requires-https', 'page-requires-https'],
+]);
+
+/** Whether a reason is a redirect to another spelling of the path that is asked for, another host or HTTPS. */
+export const leadsToSamePath = ({ code }: Reason): boolean => SAME_PATH.has(code);
 
 /** What tells requests apart: one that is met twice is a loop. */
 export const formOf = (prepared: PreparedSite, { method, address }: Request): string =>
