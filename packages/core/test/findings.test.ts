@@ -7,6 +7,7 @@ roles: { a: x, b: x, admin: x }
 products: { permit: { title: Permit, buy-at: /shop }, gift: { title: Gift } }
 audiences: { crew: role a or role b, inner: bought gift, outer: inner or role a }
 `;
+const WEBSITE = HEAD.replace('sign-in: /sign-in', 'sign-in: /sign-in, undeclared: website');
 const S = 'pages: { /sign-in: Sign in, /shop: Shop';
 // Few of these sites ask for all that they sell; that has a test of its own.
 const inspected = (body: string, head = HEAD) =>
@@ -372,6 +373,20 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
 ];
 
 describe('findings', () => {
+  test.each([
+    ['redirect', 'redirects: [{ from: /o, to: /shpo }]'],
+    ['menu', 'menus: { m: { links: [/shpo] } }'],
+    ['not-found', 'not-found: [{ under: /, show: /shpo }]'],
+    ['landing', 'landings: [{ after: sign-out, go: /shpo }]'],
+    ['gate', gate('at: /shop, admit: role a, otherwise: [{ do: send, to: /shpo }]')],
+  ])('a target that is not declared, where the website is asked: %s', (by, rule) => {
+    const declared = rule.replace('shpo', 'shop');
+    const codes = (body: string) => inspected(`${S} }\n${body}`, WEBSITE);
+    const own = codes(rule).filter(({ code }) => code === 'target-undeclared');
+    expect(own).toMatchObject([{ values: { by, address: '/shpo', meant: '/shop' } }]);
+    expect(codes(declared).map(({ code }) => code)).not.toContain('target-undeclared');
+  });
+
   test.each(TWINS.map((twin) => [twin[0], twin] as const))(
     '%s: a site that has it, and its twin that has not (%#)',
     (code, twin) => {

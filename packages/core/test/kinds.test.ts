@@ -1,3 +1,4 @@
+import { pageAt } from '../src/decision/page-at.ts';
 import { evaluate } from '../src/condition/evaluate.ts';
 import { queries } from '../src/index.ts';
 import { EVERYONE, endOf, randomSites } from './reference/everyone.ts';
@@ -5,6 +6,10 @@ import { chance, randomBy } from './reference/random-site.ts';
 import { NOW, sampleSite, siteOf } from './support.ts';
 
 const site = (body: string) => siteOf(`roles: { r: R, s: S }\n${body}`);
+
+/** Addresses of pages that are patterns, besides their examples. */
+const STEPS = ['a', 'b', 'c', 'x-a', 'x-b', 'old', 'zz', 'x-zz'];
+const PATHS = STEPS.flatMap((one) => [`/${one}`, ...STEPS.map((other) => `/${one}/${other}`)]);
 
 describe('the kinds of visitors', () => {
   test('are those that the rules tell apart, and no more', () => {
@@ -53,7 +58,10 @@ gates: { ${names.map((name) => `${name}: { at: /${name}, admit: role ${name} }`)
       const { kinds, mostTraits } = queries.kindList(prepared, NOW);
       if (mostTraits !== null) continue;
       tried++;
-      const examples = prepared.site.pages.map(({ example }) => example);
+      const examples = [
+        ...prepared.site.pages.map(({ example }) => example),
+        ...PATHS.filter((path) => pageAt(prepared, path) !== null),
+      ];
       const byKind = new Map<number, string>();
       for (const visitor of EVERYONE) {
         const situation = { visitor, at: NOW, path: {}, query: '' };

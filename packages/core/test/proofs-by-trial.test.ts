@@ -199,7 +199,12 @@ const VISITORS: readonly model.Visitor[] = [
   ]),
 ];
 
-type Entry = { never?: string; always?: string; under?: string; at?: string };
+interface Entry {
+  never?: string;
+  always?: string;
+  under?: string;
+  at?: string;
+}
 
 /** Whether a path is in the scope of a guarantee, by a plainer reading than the engine's. */
 function scopeOf({ under, at }: Entry, isLower: boolean): (path: string) => boolean {
@@ -305,7 +310,7 @@ test('proofs and families hold at every address that is tried', () => {
         if (!known.ok || pageAt(prepared, address)?.rule.page !== page) continue;
         const { path } = known.address;
         const holding = families.filter((family) => family.has(path));
-        if (families.length > 1 || holding.length > 0 || page.address.match(/[:*(]/))
+        if (families.length > 1 || holding.length > 0 || /[:*(]/.test(page.address))
           if (holding.length !== 1)
             fail('It is in one family', [page.address, address, holding.length]);
         const [family] = holding;

@@ -247,7 +247,7 @@ const WhoReaches = ({ pages }: Pick<Reported, 'pages'>) => (
         </tr>
       </thead>
       <tbody>
-        {pages.map(({ address, title, words, byFullAccess, closed }) => (
+        {pages.map(({ address, title, words, byFullAccess, closed, others }) => (
           <tr key={address}>
             <td>
               <code>{address}</code>
@@ -259,6 +259,13 @@ const WhoReaches = ({ pages }: Pick<Reported, 'pages'>) => (
               {byFullAccess !== null && (
                 <span className="quiet">; by full access: {byFullAccess}</span>
               )}
+              {others === null && <p>Not known for all of its addresses.</p>}
+              {others?.map((family) => (
+                <p key={family.example}>
+                  <code>{family.example}</code> of {family.within.join(', and of ')}: {family.words}
+                  {family.closed !== null && ` (${family.closed})`}
+                </p>
+              ))}
             </td>
           </tr>
         ))}

@@ -144,12 +144,20 @@ function columnsFor(
     {
       title: 'Who reaches it',
       key: 'words',
-      render: (_, { words, address }) => (
-        <Link
-          to={`/sites/${site}/reach/address?${new URLSearchParams({ address, ...(state === 'draft' ? {} : { state }) }).toString()}`}
-        >
-          {words}
-        </Link>
+      render: (_, { words, address, others }) => (
+        <>
+          <Link
+            to={`/sites/${site}/reach/address?${new URLSearchParams({ address, ...(state === 'draft' ? {} : { state }) }).toString()}`}
+          >
+            {words}
+          </Link>
+          {others === null && <div>Not known for all of its addresses.</div>}
+          {others?.map((family) => (
+            <div key={family.example} className={layout.quiet}>
+              <code>{family.example}</code> of {family.within.join(', and of ')}: {family.words}
+            </div>
+          ))}
+        </>
       ),
     },
   ];

@@ -166,12 +166,12 @@ export class Explorer {
     return withBudget(BUDGET, () => familiesOf(states, addresses, explored, others));
   }
 
-  /** The same; none where other rules cut out more of them than could be told apart. */
-  knownFamiliesOf(page: Page): readonly Family[] {
+  /** The same; null where other rules cut out more of them than could be told apart. */
+  knownFamiliesOf(page: Page): readonly Family[] | null {
     try {
       return this.familiesOf(page);
     } catch (error) {
-      if (error instanceof TooManyCases) return [];
+      if (error instanceof TooManyCases) return null;
       throw error;
     }
   }

@@ -34,6 +34,7 @@ import { rewriteRoundGate } from './rewrite-round-gate.ts';
 import { sendsToClosed } from './sends-to-closed.ts';
 import { showsMissing } from './shows-missing.ts';
 import { signInClosed } from './sign-in-closed.ts';
+import { targetUndeclared } from './target-undeclared.ts';
 import { tie } from './tie.ts';
 import { unlistedLinked } from './unlisted-linked.ts';
 import { accepts, unusedAcceptance } from './unused-acceptance.ts';
@@ -46,6 +47,7 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
   landingClosed,
   sendsToClosed,
   showsMissing,
+  targetUndeclared,
   openBeneath,
   fullAccessWide,
   changeWithoutView,

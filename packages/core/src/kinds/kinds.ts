@@ -5,6 +5,8 @@ import { ALL, NONE } from '../explore/visitor-sets.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { valuesIn, walk, type Condition } from '../model/condition.ts';
 import type { Page, Site } from '../model/site.ts';
+import { decodePathText } from '../address/canonical-path.ts';
+import { literalOf } from '../model/pattern.ts';
 import type { Visitor } from '../model/visitor.ts';
 
 /** Visitors to all of whom the same happens, at each of some pages. */
@@ -42,8 +44,8 @@ const MOST_TRAITS = 2;
  */
 export function kindsOf(explorer: Explorer, pages: readonly Page[]): Kinds {
   const { atoms } = explorer;
-  const { ends, reaching } = setsByEnd(explorer, pages);
-  const all = atoms.sets.and(atoms.meaningful(), nobodyOfExamples(explorer));
+  const { ends, reaching, single } = setsByEnd(explorer, pages);
+  const all = atoms.sets.and(atoms.meaningful(), nobodyOfExamples(explorer, single));
   const among = (some: number, mostTraits: number | null): Kinds | null => {
     const kinds = divided(explorer, some, ends);
     const others = atoms.sets.not(some);
@@ -58,9 +60,13 @@ export function kindsOf(explorer: Explorer, pages: readonly Page[]): Kinds {
   throw new TooManyCases();
 }
 
-/** Whoever has an address of their own is told from others at that address alone, of which the example is one. */
-function nobodyOfExamples({ atoms, prepared }: Explorer): number {
-  const named = new Set<string>();
+/**
+ * Whoever has an address of their own among many is told from others at that address alone, of which the example is one.
+ *
+ * @param single addresses that are not examples of others
+ */
+function nobodyOfExamples({ atoms, prepared }: Explorer, single: readonly string[]): number {
+  const named = new Set(single.flatMap((path) => path.split('/').map(decodePathText)));
   for (const condition of conditionsOf(prepared.site)) {
     walk(condition, (inner) => {
       if (inner.is === 'person') named.add(inner.name);
@@ -87,14 +93,18 @@ const conditionsOf = (site: Site): Condition[] =>
 function setsByEnd(
   explorer: Explorer,
   pages: readonly Page[],
-): { readonly ends: readonly number[]; readonly reaching: ReadonlyMap<number, number> } {
+): {
+  readonly ends: readonly number[];
+  readonly reaching: ReadonlyMap<number, number>;
+  /** The addresses that are no examples of others. */
+  readonly single: readonly string[];
+} {
   const { atoms } = explorer;
+  const single: string[] = [];
   const found = new Set<number>();
   const reaching = new Map<number, number>();
-  for (const { example } of pages) {
+  const divide = (example: string): void => {
     const parts = explorer.partsOf(example);
-    const visitors = explorer.visitorsOf(parts, ({ end }) => end.outcome === 'reach');
-    reaching.set(visitors, (reaching.get(visitors) ?? 0) + 1);
     const byEnd = new Map<string, number>();
     for (const { visitors, end } of parts) {
       const key = `${end.outcome} ${end.status} ${end.final}`;
@@ -102,8 +112,24 @@ function setsByEnd(
     }
     // Whoever is in no other set is in the first: it divides nothing further.
     for (const visitors of [...byEnd.values()].slice(1)) found.add(visitors);
+  };
+  for (const page of pages) {
+    divide(page.example);
+    const visitors = explorer.visitorsOf(
+      explorer.partsOf(page.example),
+      ({ end }) => end.outcome === 'reach',
+    );
+    reaching.set(visitors, (reaching.get(visitors) ?? 0) + 1);
+    if (literalOf(page.pattern) !== null) {
+      single.push(page.example);
+      continue;
+    }
+    for (const { example, pieces } of explorer.familiesOf(page)) {
+      divide(example);
+      if (pieces.size === 0) single.push(example);
+    }
   }
-  return { ends: [...found].filter((visitors) => visitors !== ALL), reaching };
+  return { ends: [...found].filter((visitors) => visitors !== ALL), reaching, single };
 }
 
 /** Divides visitors as sets do; null where that makes too many kinds. */

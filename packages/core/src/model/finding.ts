@@ -40,6 +40,14 @@ export interface FindingValues {
     readonly name: string;
     readonly address: string;
   };
+  'target-undeclared': {
+    readonly by:
+      'site' | 'gate' | 'not-found' | 'product' | 'redirect' | 'rewrite' | 'menu' | 'landing';
+    readonly name: string;
+    readonly address: string;
+    /** The declared address that is closest; null if none is close. */
+    readonly meant: string | null;
+  };
   'open-beneath': {
     readonly gate: string;
     readonly above: string;

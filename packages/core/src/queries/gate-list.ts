@@ -2,6 +2,8 @@ import { normalizePath } from '../address/tidy.ts';
 import { defaultStep } from '../decision/gates.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { Atoms } from '../explore/atoms.ts';
+import { Explorer } from '../explore/explorer.ts';
+import { literalOf } from '../model/pattern.ts';
 import type { Gate, Otherwise, Right, Site } from '../model/site.ts';
 import { rulesAt } from '../pattern/pattern-index.ts';
 import { isInForce } from '../time/period.ts';
@@ -61,7 +63,7 @@ export function gateList(
     timeZone: site.timeZone,
   };
   const titles = productTitles(site.products);
-  const around = surroundingsOf(prepared);
+  const around = surroundingsOf(new Explorer(prepared, at));
   return site.gates.slice(skip, skip + limit).map((gate) => {
     const { above, inside, pages } = around.get(gate)!;
     // Sets of its own: the words do not depend on other gates.
@@ -103,23 +105,28 @@ function stepsOf(gate: Gate, site: Site, above: ReadonlySet<string>): readonly O
 
 const GUESTS = { is: 'guest' } as const;
 
-/** Which gates meet at which pages, each of them looked at by its example. */
-function surroundingsOf(prepared: PreparedSite): ReadonlyMap<Gate, Surroundings> {
-  const { site, gates } = prepared;
+/** Which gates meet at which pages: at the example of each family of their addresses. */
+function surroundingsOf(explorer: Explorer): ReadonlyMap<Gate, Surroundings> {
+  const { site, gates } = explorer.prepared;
   const around = new Map<Gate, Surroundings>(
     site.gates.map((gate) => [gate, { above: new Set(), inside: new Set(), pages: [] }]),
   );
-  for (const { address, example } of site.pages) {
-    const path = normalizePath(example, site.tidy);
+  const look = (address: string, path: string): void => {
     for (const index of Object.values(gates)) {
       const here = rulesAt(index, path);
       here.forEach((gate, i) => {
         const { above, inside, pages } = around.get(gate)!;
-        pages.push(address);
+        if (pages.at(-1) !== address) pages.push(address);
         here.slice(0, i).forEach(({ name }) => inside.add(name));
         here.slice(i + 1).forEach(({ name }) => above.add(name));
       });
     }
+  };
+  for (const page of site.pages) {
+    const families = literalOf(page.pattern) === null ? explorer.knownFamiliesOf(page) : null;
+    const paths = families?.map(({ example }) => example) ?? [];
+    for (const path of new Set([normalizePath(page.example, site.tidy), ...paths]))
+      look(page.address, path);
   }
   return around;
 }

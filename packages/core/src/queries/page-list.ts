@@ -1,10 +1,11 @@
 import { pageAt } from '../decision/page-at.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
-import { familyOf } from '../explore/families.ts';
+import { familyOf, type Family } from '../explore/families.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { inTreeOrder } from '../grid/grid.ts';
 import type { Gate, Page } from '../model/site.ts';
 import { reachOf } from '../reach/reach.ts';
+import { printScope } from '../wording/reason.ts';
 import { reachInWords, settled, type WhoReaches } from './who-reaches.ts';
 
 /** A page as the list of pages shows it. */
@@ -22,6 +23,19 @@ export interface ListedPage extends Omit<
   readonly gatesFrom: readonly string[];
   /** The menus and landings that link to it: such as `menu main`. */
   readonly linkedFrom: readonly string[];
+  /** The other families of addresses of a page whose address is a pattern; null where they are not known. */
+  readonly others: readonly ListedFamily[] | null;
+}
+
+/** Some addresses of a page, cut out by rules. */
+export interface ListedFamily {
+  readonly example: string;
+  /** Where the rules stand that cut them out: such as `/crew and all beneath it`. */
+  readonly within: readonly string[];
+  /** Who reaches them. */
+  readonly words: string;
+  /** Why nobody does; null otherwise. */
+  readonly closed: string | null;
 }
 
 /**
@@ -43,11 +57,10 @@ export function pageList(
   const explorer = new Explorer(prepared, at);
   const wanted = inTreeOrder(prepared.site.pages).slice(skip, skip + limit);
   return wanted.map(({ page, parent }) => {
-    const { condition: _, ...reach } = settled(() =>
-      reachInWords(
-        reachOf(explorer, page, explorer.knownFamiliesOf(page)[0] ?? familyOf(page.example)),
-      ),
-    );
+    const families = explorer.knownFamiliesOf(page);
+    const [first = familyOf(page.example), ...others] = families ?? [];
+    const said = (family: Family) => settled(() => reachInWords(reachOf(explorer, page, family)));
+    const { condition: _, ...reach } = said(first);
     return {
       address: page.address,
       title: page.title,
@@ -60,6 +73,12 @@ export function pageList(
       line: page.place.line,
       gatesFrom: reach.gates.map((gate) => places.get(gate)!),
       linkedFrom: [...(links.get(page) ?? [])],
+      others:
+        families &&
+        others.map((family) => {
+          const { words, closed } = said(family);
+          return { example: family.example, within: family.within.map(printScope), words, closed };
+        }),
     };
   });
 }

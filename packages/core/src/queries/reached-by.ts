@@ -65,7 +65,7 @@ function divide(explorer: Explorer, page: Page, visitor: Visitor): ReachedPage[]
   const found: ReachedPage[] = [];
   const path = pathOf(explorer.prepared, page);
   const hasOwn = ({ has }: Family): boolean => has(path);
-  for (const family of explorer.knownFamiliesOf(page)) {
+  for (const family of explorer.knownFamiliesOf(page) ?? []) {
     const own = explorer.within(family);
     for (const { visitors, end } of own.partsOf(family.example)) {
       const addresses = own.atoms.knowing(visitors, visitor, explorer.at);

@@ -77,6 +77,14 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
       `${NAMES_A_PAGE[by](name)} ${address}, and the site file has no such page.`,
     ({ address }) => `Add ${address} to the pages, or name another one.`,
   ],
+  'target-undeclared': [
+    ({ by, name, address }) =>
+      `${LEADS_TO[by](name)} ${address}, which the site file does not declare. The website decides what is there.`,
+    ({ address, meant }) =>
+      meant === null
+        ? `If ${address} is right, add it to the pages.`
+        : `Name ${meant} if you meant that page. If ${address} is right, add it to the pages.`,
+  ],
   'open-beneath': [
     ({ gate, above, who, scopes, isException }, { people }) =>
       isException
@@ -251,6 +259,18 @@ const NAMES_A_PAGE: Readonly<
   gate: (name) => `The gate ${name} shows`,
   'not-found': (name) => `The not-found rule under ${name} shows`,
   product: (name) => `The product ${name} is sold at`,
+};
+
+const LEADS_TO: Readonly<
+  Record<FindingValues['target-undeclared']['by'], (name: string) => string>
+> = {
+  ...NAMES_A_PAGE,
+  site: () => 'The sign-in page of the site is',
+  gate: (name) => `The gate ${name} leads to`,
+  redirect: (name) => `The redirect ${name} leads to`,
+  rewrite: (name) => `The rewrite ${name} serves`,
+  menu: (name) => `The menu ${name} links to`,
+  landing: () => 'A landing leads to',
 };
 
 const whereOf = ({ pattern, under }: Scope): string => `${under ? 'under' : 'at'} ${pattern.text}`;
