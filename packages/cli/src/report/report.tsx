@@ -262,7 +262,7 @@ const WhoReaches = ({ pages }: Pick<Reported, 'pages'>) => (
               {others === null && <p>Not known for all of its addresses.</p>}
               {others?.map((family) => (
                 <p key={family.example}>
-                  <code>{family.example}</code> of {family.within.join(', and of ')}: {family.words}
+                  {family.within.join(', and of ') || family.example}: {family.words}
                   {family.closed !== null && ` (${family.closed})`}
                 </p>
               ))}

@@ -154,7 +154,7 @@ function columnsFor(
           {others === null && <div>Not known for all of its addresses.</div>}
           {others?.map((family) => (
             <div key={family.example} className={layout.quiet}>
-              <code>{family.example}</code> of {family.within.join(', and of ')}: {family.words}
+              {family.within.join(', and of ') || family.example}: {family.words}
             </div>
           ))}
         </>
