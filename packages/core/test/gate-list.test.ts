@@ -3,6 +3,20 @@ import { NOW, sampleSite, siteOf } from './support.ts';
 
 const gatesOf = (body: string) => queries.gateList(siteOf(body), NOW);
 
+test('the lists of gates and pages speak of all addresses of a page', () => {
+  const body = `roles: { crew: Crew }
+pages: { '/docs/:name': Documents, /sign-in: Sign in }
+gates: { payroll: { at: /docs/payroll, admit: role crew } }
+`;
+  expect(gatesOf(body)[0]).toMatchObject({ pages: ['/docs/:name'] });
+  expect(queries.pageList(siteOf(body), NOW)[0]).toMatchObject({
+    words: 'everyone',
+    others: [
+      { example: '/docs/payroll', within: ['/docs/payroll'], words: 'anyone with the role crew' },
+    ],
+  });
+});
+
 describe('the list of gates', () => {
   test('says whom each admits, and what happens to everyone else', () => {
     const [gate] = gatesOf(`roles: { crew: Crew }

@@ -30,6 +30,22 @@ visitors: { kim: { roles: [s] } }`);
       ]);
   });
 
+  test('are told apart at all addresses of a page, and at a page with the address of a person', () => {
+    const of = (body: string) => queries.kindList(site(body), NOW).kinds.map(({ words }) => words);
+    expect(
+      of("pages: { '/docs/:name': D }\ngates: { g: { at: /docs/payroll, admit: role r } }"),
+    ).toEqual([
+      'guests',
+      'anyone signed in, except anyone with the role r',
+      'anyone with the role r',
+    ]);
+    expect(
+      of(
+        "pages: { /people/bob: B }\ngates: { g: { at: '/people/:name', admit: visitor.id = path.name } }",
+      ),
+    ).toEqual(['guests', 'anyone signed in, except the person bob', 'the person bob']);
+  });
+
   test('are fewer where only a section counts', () => {
     const prepared = sampleSite();
     const namesOf = (under: string): string[] =>
