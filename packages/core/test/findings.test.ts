@@ -383,7 +383,7 @@ describe('findings', () => {
     const declared = rule.replace('shpo', 'shop');
     const codes = (body: string) => inspected(`${S} }\n${body}`, WEBSITE);
     const own = codes(rule).filter(({ code }) => code === 'target-undeclared');
-    expect(own).toMatchObject([{ values: { by, address: '/shpo', meant: '/shop' } }]);
+    expect(own).toMatchObject([{ fix: null, values: { by, address: '/shpo', meant: '/shop' } }]);
     expect(codes(declared).map(({ code }) => code)).not.toContain('target-undeclared');
   });
 

@@ -45,7 +45,11 @@ export function targetUndeclared({ prepared }: InspectionContext): FindingDraft[
         subject: { kind: by, name },
         place,
         values: { by, name, address: path, meant },
-        fix: [{ op: 'add', path: pointer('pages', path), value: titleFromPath(path) }],
+        // Adding a mistyped address would hide the mistake.
+        fix:
+          meant === null
+            ? [{ op: 'add', path: pointer('pages', path), value: titleFromPath(path) }]
+            : null,
       },
     ];
   });
