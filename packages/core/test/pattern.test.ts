@@ -1,3 +1,4 @@
+import { exampleOf } from '../src/pattern/example.ts';
 import { describePatternProblem } from '../src/wording/pattern-problem.ts';
 import fc from 'fast-check';
 import { fillPattern } from '../src/pattern/fill.ts';
@@ -246,4 +247,9 @@ describe('targets', () => {
       ),
     );
   });
+});
+
+test('an example of a group with very many words of one length is found at once', () => {
+  const pattern = parsePattern('/:code((?:ab|cd|ef){25})');
+  expect(exampleOf(pattern, null)).toBe(`/${'ab'.repeat(25)}`);
 });

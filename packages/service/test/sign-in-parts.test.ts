@@ -342,20 +342,30 @@ describe('what was not found', () => {
     apart.remove();
   });
 
-  test('one client adds few addresses in an hour, and keeps no other from adding theirs', () => {
+  /** A watch at a gateway, with the records that it writes. */
+  const watching = (now: () => number) => {
     const apart = temporaryFolder();
     const db = openDatabase(apart.path);
     siteStore(db).add('one', 'x', { name: null, errors: 0, packed: new Uint8Array() }, new Date(0));
     const records = recordStore(db);
-    let now = Date.UTC(2026, 10, 23);
     const watch = watchAt({
       site: 'one',
       records,
       retentionDays: 90,
       home: () => 'https://one.example',
-      now: () => now,
+      now,
       log: pino({ level: 'silent' }),
     });
+    const end = (): void => {
+      db.close();
+      apart.remove();
+    };
+    return { records, watch, end };
+  };
+
+  test('one client adds few addresses in an hour, and keeps no other from adding theirs', () => {
+    let now = Date.UTC(2026, 10, 23);
+    const { records, watch, end } = watching(() => now);
     for (let i = 0; i < 3000; i++) watch.missed(`/made-up/${i}`, undefined, '192.0.2.1');
     watch.missed('/jurnal', 'https://other.example/links', '192.0.2.2');
     watch.missed('/jurnal', 'https://made-up.example/', '192.0.2.1');
@@ -368,15 +378,10 @@ describe('what was not found', () => {
       count: 2,
       referrer: 'https://other.example',
     });
-    db.close();
-    apart.remove();
+    end();
   });
 
   test('one client keeps no other from having redirects counted', () => {
-    const apart = temporaryFolder();
-    const db = openDatabase(apart.path);
-    siteStore(db).add('one', 'x', { name: null, errors: 0, packed: new Uint8Array() }, new Date(0));
-    const records = recordStore(db);
     const redirects = Array.from({ length: 6000 }, (_, i) => `  - { from: /old/${i}, to: / }\n`);
     const read = siteFiles.readSite(
       `kleidon: 1\nsite: { name: One, address: https://one.example }\npages: { /: Home }\nredirects:\n${redirects.join('')}`,
@@ -385,14 +390,7 @@ describe('what was not found', () => {
     );
     if (!read.ok) throw new Error('The site has errors.');
     const prepared = decisions.prepareSite(read.site);
-    const watch = watchAt({
-      site: 'one',
-      records,
-      retentionDays: 90,
-      home: () => 'https://one.example',
-      now: () => 0,
-      log: pino({ level: 'silent' }),
-    });
+    const { records, watch, end } = watching(() => 0);
     const ask = (i: number, client: string): void => {
       const request = { method: 'GET', address: `/old/${i}` };
       watch.decided(prepared, decisions.decide(prepared, request, model.GUEST, 0), client);
@@ -403,8 +401,7 @@ describe('what was not found', () => {
     const used = records.uses('one').map(({ redirect }) => redirect);
     expect(used).toHaveLength(501);
     expect(used).toContain('/old/5995');
-    db.close();
-    apart.remove();
+    end();
   });
 });
 

@@ -4,7 +4,7 @@ import { encodePathText } from '../address/canonical-path.ts';
 import { decodeGroups, fillPattern, type Groups } from './fill.ts';
 import { literalOf, type Group, type Pattern } from '../model/pattern.ts';
 import { regexpOf } from './regexp.ts';
-import { wordsOfGroup } from './words-of-group.ts';
+import { wordsOfGroup } from './words.ts';
 import type { Redirect } from '../model/site.ts';
 import { GUEST } from '../model/visitor.ts';
 

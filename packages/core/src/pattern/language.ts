@@ -1,9 +1,10 @@
-import { DFA, type CharRange, isDisjointWith, JS, NFA, Words } from 'refa';
+import { DFA, isDisjointWith, JS, NFA, Words } from 'refa';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Group, Part, Pattern } from '../model/pattern.ts';
 import type { Scope } from '../model/site.ts';
 import type { Tidy } from '../model/tidy.ts';
 import { regexpSource } from './regexp.ts';
+import { wordSets, wordsIn } from './words.ts';
 
 // An automaton costs a thousand times what a look-up does, and each pattern is asked about again and again.
 const exactly = new WeakMap<Pattern, PathLanguage>();
@@ -239,57 +240,6 @@ export class PathLanguage {
 
 const pleasantPaths = new Map<string, PathLanguage>();
 const tidyPaths = new Map<string, PathLanguage>();
-
-/** For each character of some words, what it may be. */
-type WordSet = readonly (readonly CharRange[])[];
-
-/** The words that an automaton reads, the shortest first. Whatever is begun can be ended: there are no dead ends. */
-function* wordSets(automaton: DFA): Generator<WordSet> {
-  type Node = DFA.ReadonlyNode;
-  const finals: ReadonlySet<Node> = automaton.finals;
-  const edges = new Map<Node, [Node, CharRange[]][]>();
-  for (const node of automaton.nodes()) {
-    const own = new Map<Node, CharRange[]>();
-    for (const [range, to] of node.out) own.set(to, [...(own.get(to) ?? []), range]);
-    edges.set(node, [...own]);
-  }
-  // By the number of characters that are left, the nodes from which a word ends with them.
-  const ending: Set<Node>[] = [new Set(finals)];
-  const endingWith = (left: number): ReadonlySet<Node> => {
-    while (ending.length <= left) {
-      const next = ending.at(-1)!;
-      const nodes = [...edges].filter(([, out]) => out.some(([to]) => next.has(to)));
-      ending.push(new Set(nodes.map(([node]) => node)));
-    }
-    return ending[left]!;
-  };
-  function* from(node: Node, left: number, before: WordSet): Generator<WordSet> {
-    if (left === 0) yield before;
-    else
-      for (const [to, ranges] of edges.get(node)!)
-        if (endingWith(left - 1).has(to)) yield* from(to, left - 1, [...before, ranges]);
-  }
-  // A finite set has no word that is longer than there are nodes.
-  for (let length = 0; length <= edges.size * 2; length++)
-    if (endingWith(length).has(automaton.initial)) yield* from(automaton.initial, length, []);
-}
-
-/** Some words of a set that differ in each of their characters: the smallest first. */
-function* wordsIn(set: WordSet): Generator<string> {
-  const choices = set.map((ranges) =>
-    ranges
-      .flatMap(({ min, max }) =>
-        Array.from({ length: Math.min(max - min + 1, MOST_CHOICES) }, (_, i) => min + i),
-      )
-      .slice(0, MOST_CHOICES),
-  );
-  const most = Math.max(1, ...choices.map(({ length }) => length));
-  for (let i = 0; i < most; i++)
-    yield Words.fromUnicodeToString(choices.map((some) => some[Math.min(i, some.length - 1)]!));
-}
-
-/** Each of them costs a look-up. */
-const MOST_CHOICES = 12;
 
 const once = <T>(make: () => T): (() => T) => {
   let made: T | undefined;
