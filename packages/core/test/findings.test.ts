@@ -126,6 +126,73 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
     `${S} }\nredirects: [{ from: '/a/*', to: '/a/b/*' }]`,
     `${S}, '/b/*': B }\nredirects: [{ from: '/a/*', to: '/b/*' }]`,
   ],
+  // What a gate leads to must be open to those whom it leads there, by whatever answer and in whatever form.
+  [
+    'sends-to-closed',
+    `${S}, /x: X }\ngates: { x: { at: /x, admit: bought permit, otherwise: [{ do: offer }] }, s: { at: /shop, admit: role a, otherwise: [{ do: refuse }] } }`,
+    `${S}, /x: X }\ngates: { x: { at: /x, admit: bought permit, otherwise: [{ do: offer }] }, s: { at: /shop, admit: anyone } }`,
+  ],
+  [
+    'sends-to-closed',
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: "https://f.example/none" }]')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: role a, otherwise: [{ do: send, to: "https://f.example/shop" }]')}`,
+  ],
+  [
+    'hidden-revealed',
+    `${S}, /h/x: X }\ngates: { h: { under: /h, admit: role a, otherwise: [{ do: hide }] }, x: { at: /h/x, admit: role b, otherwise: [{ who: guest, do: sign-in }] } }\naccepted: [{ finding: open-beneath, note: n }]`,
+    `${S}, /h/x: X }\ngates: { h: { under: /h, admit: role a, otherwise: [{ do: hide }] }, x: { at: /h/x, admit: role b } }\naccepted: [{ finding: open-beneath, note: n }]`,
+  ],
+  // A rule that is a pattern is looked at wherever other rules cut it.
+  [
+    'redirect-loop',
+    `${S}, '/n/:x': N }\nredirects: [{ from: '/o/:x', to: '/n/:x' }, { from: /n/7, to: /o/7 }]\naccepted: [{ finding: redirect-chain, note: n }]`,
+    `${S}, '/n/:x': N }\nredirects: [{ from: '/o/:x', to: '/n/:x' }, { from: /m/7, to: /o/7 }]\naccepted: [{ finding: redirect-chain, note: n }]`,
+  ],
+  [
+    'redirect-shadowed',
+    `${S} }\nredirects: [{ from: '/p/:x', to: /shop }, { from: '/p/:x([0-4])', to: /, rank: 1 }, { from: '/p/:x([3-9])', to: /, rank: 1 }, { from: '/p/:x(\\d)', to: /shop }]\naccepted: [{ finding: redirect-dead-end, note: n }]`,
+    `${S} }\nredirects: [{ from: '/p/:x', to: /shop }, { from: '/p/:x([0-4])', to: /, rank: 1 }, { from: '/p/:x([6-9])', to: /, rank: 1 }, { from: '/p/:x(\\d)', to: /shop }]\naccepted: [{ finding: redirect-dead-end, note: n }]`,
+  ],
+  [
+    'redirect-hides-page',
+    `${S}, /x: { title: X, missing-unless: role a } }\nredirects: [{ from: /x, to: /shop, when: signed-in }]`,
+    `${S}, /x: { title: X, missing-unless: role a } }\nredirects: [{ from: /x, to: /shop, when: not role a }]`,
+  ],
+  [
+    'rewrite-hides-page',
+    `${S}, /p/x: X }\nrewrites: [{ from: '/p/:x', serve: /shop, unless-page: yes }, { from: '/:y/x', serve: /shop }]`,
+    `${S}, /p/x: X }\nrewrites: [{ from: '/p/:x', serve: /shop, unless-page: yes }, { from: '/:y/x', serve: /shop, until: 2026-01-01 }]\naccepted: [{ finding: date-passed, note: n }]`,
+  ],
+  [
+    'rewrite-round-gate',
+    `${S}, /v: V }\n${gate('at: /c/7, admit: role a')}\nrewrites: [{ from: '/c/:x', serve: '/v?c=:x' }]`,
+    `${S}, /v: V }\ngates: { g: { at: /c/7, admit: role a }, v: { at: /v, admit: role a } }\nrewrites: [{ from: '/c/:x', serve: '/v?c=:x' }]`,
+  ],
+  [
+    'buyer-kept-out',
+    `${S}, '/c/:x': C }\ngates: { g: { at: /c/7, admit: bought permit, narrows: yes }, c: { under: /c, admit: role a } }`,
+    `${S}, '/c/:x': C }\ngates: { g: { at: /c/7, admit: bought permit, narrows: yes }, c: { under: /c, admit: signed-in } }`,
+  ],
+  [
+    'tie',
+    `${S} }\nredirects: [{ from: '/a-:x', to: /shop }, { from: '/:x-b', to: / }]\naccepted: [{ finding: redirect-dead-end, note: n }]`,
+    `${S} }\nredirects: [{ from: '/a-:x', to: /shop, when: guest }, { from: '/:x-b', to: /shop, when: signed-in }]`,
+  ],
+  [
+    'menu-redirects',
+    `${S}, /x: { title: X, aliases: [/y] } }\nmenus: { m: { links: [/y] } }`,
+    `${S}, /x: { title: X, aliases: [/y] } }\nmenus: { m: { links: [/y], on: /none } }`,
+  ],
+  [
+    'unlisted-linked',
+    `${S}, /x: { title: X, listed: no, aliases: [/y] } }\nmenus: { m: { links: [/y] } }\naccepted: [{ finding: menu-redirects, note: n }]`,
+    `${S}, /x: { title: X, listed: no, until: 2026-01-01 } }\nmenus: { m: { links: [/x] } }\naccepted: [{ finding: menu-leads-nowhere, note: n }, { finding: date-passed, note: n }]`,
+  ],
+  [
+    'product-not-sold',
+    `${S}, /x: X }\n${gate('at: /x, admit: bought gift')}`,
+    `${S}, /x: X }\n${gate('at: /x, admit: not bought gift')}`,
+  ],
   [
     'redirect-chain',
     `${S} }\nredirects: [{ from: /a, to: /b }, { from: /b, to: /shop }]`,
@@ -385,6 +452,17 @@ describe('findings', () => {
     const own = codes(rule).filter(({ code }) => code === 'target-undeclared');
     expect(own).toMatchObject([{ fix: null, values: { by, address: '/shpo', meant: '/shop' } }]);
     expect(codes(declared).map(({ code }) => code)).not.toContain('target-undeclared');
+  });
+
+  test('a sign-in page whose form guests may not send is closed, and its fix opens it', () => {
+    const head = HEAD.replace('sign-in: /sign-in', 'sign-in: /sign-in, change: gated-only');
+    const [found] = inspected(`${S} }`, head);
+    expect(found).toMatchObject({ code: 'sign-in-closed', values: { method: 'POST' } });
+    const opened = 'gates: { in: { at: /sign-in, right: change, admit: anyone } }';
+    expect(inspected(`${S} }\n${opened}`, head)).toEqual([]);
+    expect(found!.fix).toMatchObject([
+      { op: 'add', value: { at: '/sign-in', admit: 'anyone', right: 'change' } },
+    ]);
   });
 
   test.each(TWINS.map((twin) => [twin[0], twin] as const))(

@@ -2,7 +2,7 @@ import { exampleOf } from '../src/pattern/example.ts';
 import { describePatternProblem } from '../src/wording/pattern-problem.ts';
 import fc from 'fast-check';
 import { fillPattern } from '../src/pattern/fill.ts';
-import { buildIndex, lookUp, ties, type Indexed } from '../src/pattern/pattern-index.ts';
+import { buildIndex, lookUp, type Indexed } from '../src/pattern/pattern-index.ts';
 import type { Pattern } from '../src/model/pattern.ts';
 import { groupsTaken } from '../src/pattern/matched-groups.ts';
 import { regexpOf } from '../src/pattern/regexp.ts';
@@ -188,9 +188,9 @@ describe('the more specific of two patterns comes first', () => {
     );
   });
 
-  test('rules that nothing but their names tells apart are ties', () => {
-    const rules = [rule('/a/:x'), rule('/a/:y'), rule('/a/*'), rule('/b', { rank: 1 }), rule('/b')];
-    expect(ties(rules)).toEqual([['/a/:x', '/a/:y']]);
+  test('the home page comes before a pattern that matches it', () => {
+    const rules = ['/*', '/'].map((text) => rule(text));
+    expect(found(rules, '/')).toEqual(['/', '/*']);
   });
 });
 

@@ -10,6 +10,7 @@ import type { Decision } from '../decision/decision.ts';
 import type { VisitEnd } from '../visit/visit.ts';
 import { affectedBy } from './affected.ts';
 import { Causes } from './causes.ts';
+import { addressOf } from '../everywhere/starts.ts';
 import { placesOf, type Place, type StatesExplored, type ToExplore } from './places.ts';
 import type { EntryChange } from './entry.ts';
 import { entryChanges } from './rule-changes.ts';
@@ -132,7 +133,7 @@ function withoutImplied(all: readonly VisitDifference[], { tidy }: Site): VisitD
   const many: Place[] = [];
   for (const one of all) {
     if (one.place.family.pieces.size > 0) many.push(one.place);
-    else told.set(one.place.origin + one.place.family.example, one);
+    else told.set(addressOf(one.place), one);
   }
   return all.filter(({ place, before, after }) => {
     if (place.is === 'page' || !leadsAlike(before, after)) return true;
@@ -140,7 +141,9 @@ function withoutImplied(all: readonly VisitDifference[], { tidy }: Site): VisitD
     const path = normalizePath(next.replace(/[?#].*$/s, ''), tidy);
     // Another spelling is no other address.
     if (!next.startsWith('/') || (place.origin === '' && place.family.has(path))) return true;
-    const isTold = told.has(path) || many.some((one) => one.origin === '' && one.family.has(path));
+    const isTold =
+      told.has(path) ||
+      many.some(({ origin, query, family }) => origin === '' && query === '' && family.has(path));
     return !isTold;
   });
 }
@@ -180,10 +183,10 @@ function differencesAt(
   causes: Causes,
   before: Explorer,
   after: Explorer,
-  { family, origin }: Place,
+  place: Place,
   method: string,
 ): Found[] {
-  const address = origin + family.example;
+  const address = addressOf(place);
   const { sets } = after.atoms;
   const found = new Map<string, Found>();
   for (const was of before.partsOf(address, method))

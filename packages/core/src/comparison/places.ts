@@ -1,5 +1,5 @@
 import { normalizePath } from '../address/tidy.ts';
-import { Starts } from '../everywhere/starts.ts';
+import { addressOf, Starts } from '../everywhere/starts.ts';
 import { addressesOfPage } from '../explore/address-set.ts';
 import type { Explorer } from '../explore/explorer.ts';
 import { familyOf, type Family } from '../explore/families.ts';
@@ -19,6 +19,8 @@ export interface Place {
   readonly family: Family;
   /** Protocol and host before the path; empty for the site's own. */
   readonly origin: string;
+  /** The query behind the path, with its question mark; empty for none. */
+  readonly query: string;
 }
 
 /** All explorers of each state, by moment; what they say of visitors is made of the same statements. */
@@ -40,13 +42,15 @@ export interface Places {
   readonly notCompared: readonly string[];
 }
 
+const HERE = { origin: '', query: '' };
+
 /** Finds the places at which two states of a site may differ. */
 export function placesOf({ explored: { before, after }, affected }: ToExplore): Places {
   const [was, is] = [before[0]!, after[0]!];
   const tidy = is.prepared.site.tidy;
   const found = new Map<string, Place>();
   const add = (place: Place): void => {
-    const key = `${place.origin}${place.family.example}`;
+    const key = addressOf(place);
     if (!found.has(key)) found.set(key, place);
   };
   const notCompared: string[] = [];
@@ -68,14 +72,14 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
 
   const addPage = (page: Page, families: readonly Family[]): void => {
     const { address, title } = page;
-    for (const family of families) add({ is: 'page', address, title, family, origin: '' });
+    for (const family of families) add({ is: 'page', address, title, family, ...HERE });
   };
   for (const page of is.prepared.site.pages)
     if (mayDiffer(page.pattern))
       addPage(
         page,
         unlessTooMany(page.address, () =>
-          is.familiesAmong(addressesOfPage(is.prepared, page), cutting, '', besides),
+          is.familiesAmong(addressesOfPage(is.prepared, page), cutting, undefined, besides),
         ),
       );
   for (const page of was.prepared.site.pages) {
@@ -89,7 +93,10 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
       addPage(
         page,
         unlessTooMany(page.address, () =>
-          was.familiesAmong({ ...addresses, owns }, cutting, '', [...before.slice(1), ...after]),
+          was.familiesAmong({ ...addresses, owns }, cutting, undefined, [
+            ...before.slice(1),
+            ...after,
+          ]),
         ),
       );
     else if (owns(normalizePath(literal, tidy))) addPage(page, [familyOf(page.example)]);
@@ -98,7 +105,7 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
     for (const { aliases, title } of prepared.site.pages)
       for (const alias of aliases)
         if (affected?.hasPath(normalizePath(alias, tidy)) ?? true)
-          add({ is: 'other-address', address: alias, title, family: familyOf(alias), origin: '' });
+          add({ is: 'other-address', address: alias, title, family: familyOf(alias), ...HERE });
   const now = new Starts([...after, ...before]);
   const starts = [now, new Starts([...before, ...after], now)];
   const sources = new Set(is.prepared.site.redirects.map(({ source }) => source));
@@ -113,7 +120,7 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
   const scopes = scopesOf(affected);
   if (scopes.length > 0 || affected === null)
     for (const one of starts)
-      for (const { family, origin, of } of [
+      for (const { family, origin, query, of } of [
         ...unlessTooMany('addresses without a page', () => one.undeclared(scopes, cutting)),
         ...unlessTooMany('addresses of rewrites', () => one.ofRewrites()),
       ])
@@ -123,9 +130,10 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
           title: '',
           family,
           origin,
+          query,
         });
   for (const address of otherSpellings(was.prepared.site, is.prepared.site))
-    add({ is: 'other-address', address, title: '', family: familyOf(address), origin: '' });
+    add({ is: 'other-address', address, title: '', family: familyOf(address), ...HERE });
   return { places: [...found.values()], notCompared: [...new Set(notCompared)] };
 }
 

@@ -8,9 +8,9 @@ import { arrivingAt } from '../landing/landing.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Guarantee } from '../model/guarantee.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
-import type { Page, Redirect, Scope } from '../model/site.ts';
+import type { Page, Redirect, Rewrite, Scope } from '../model/site.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
-import { exampleOf, exampleOfRedirect } from '../pattern/example.ts';
+import { exampleOf, exampleOfRedirect, exampleQuery } from '../pattern/example.ts';
 import { PathLanguage } from '../pattern/language.ts';
 import { groupsTaken } from '../pattern/matched-groups.ts';
 import { normalizePattern } from '../pattern/normalize.ts';
@@ -23,13 +23,19 @@ export interface Start {
   readonly family: Family;
   /** Protocol and host before the path; empty for the site's own. */
   readonly origin: string;
+  /** The query behind the path, with its question mark; empty for none. */
+  readonly query: string;
   /** The pattern that they are addresses of, where they are found by one. */
   readonly of?: string;
   /** Whom it is for; everyone where nothing is said. */
   readonly among?: Condition;
 }
 
-const at = (family: Family, origin = ''): Start => ({ family, origin });
+const at = (family: Family, origin = '', query = ''): Start => ({ family, origin, query });
+
+/** An address at which visits begin. */
+export const addressOf = ({ family, origin, query }: Pick<Start, 'family' | 'origin' | 'query'>) =>
+  origin + family.example + query;
 
 /** Where visits can begin, of all that matters to guarantees; the families of addresses are found once for all moments. */
 export class Starts {
@@ -112,6 +118,13 @@ export class Starts {
     ];
   }
 
+  /** The addresses that a rewrite is from. */
+  ofRewrite({ pattern }: Rewrite): Start[] {
+    return this.familiesAmong(`all ${pattern.text}`, allOf(pattern), []).map((family) =>
+      at(family),
+    );
+  }
+
   /** The addresses where something else is served. */
   ofRewrites(): Start[] {
     const rules = this.prepared.site.rewrites.map(({ pattern }) => ({ pattern, under: false }));
@@ -150,11 +163,13 @@ export class Starts {
   /** The addresses that a redirect is from. */
   ofRedirect(redirect: Redirect): Start[] {
     const { pattern, host, queryConstraints } = redirect;
-    if (queryConstraints.length > 0 || literalOf(pattern) !== null)
-      return [at(familyOf(exampleOfRedirect(redirect)))];
+    if (literalOf(pattern) !== null) return [at(familyOf(exampleOfRedirect(redirect)))];
     const origin = host === null ? '' : `https://${host}`;
-    const key = `all ${origin}${pattern.text}`;
-    return this.familiesAmong(key, allOf(pattern), [], origin).map((family) => at(family, origin));
+    const query = exampleQuery(queryConstraints);
+    const key = `all ${origin}${pattern.text}${query}`;
+    return this.familiesAmong(key, allOf(pattern), [], origin, query).map((family) =>
+      at(family, origin, query),
+    );
   }
 
   private familiesAmong(
@@ -162,11 +177,12 @@ export class Starts {
     addresses: AddressSet,
     scopes: readonly Scope[],
     origin = '',
+    query = '',
   ): readonly Family[] {
     const whole = JSON.stringify([key, scopes.map(({ pattern, under }) => [pattern.text, under])]);
     let families = this.families.get(whole);
     if (!families) {
-      families = this.first.familiesAmong(addresses, scopes, origin, this.others);
+      families = this.first.familiesAmong(addresses, scopes, [origin, query], this.others);
       this.families.set(whole, families);
     }
     return families;

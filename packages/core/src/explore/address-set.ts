@@ -17,10 +17,10 @@ export interface AddressSet {
   readonly elsewhere?: ReadonlySet<Scope>;
 }
 
-/** The addresses of a page. */
+/** The addresses of a page. An alias of another page is none of them, even if the pattern matches it. */
 export const addressesOfPage = (prepared: PreparedSite, page: Page): AddressSet => ({
   pattern: page.pattern,
   example: page.example,
-  owns: (path) => rulesAt(prepared.pages, path)[0]?.page === page,
+  owns: (path) => !prepared.primary.has(path) && rulesAt(prepared.pages, path)[0]?.page === page,
   groupsOf: (path) => lookUp(prepared.pages, path)[0]!.groups,
 });

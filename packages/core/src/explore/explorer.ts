@@ -145,13 +145,13 @@ export class Explorer {
    * The families of some addresses; found anew each time.
    *
    * @param others rules that cut them besides those of the site
-   * @param origin protocol and host, where they are of another host
+   * @param around protocol and host before the path, where they are of another host, and a query after it
    * @param besides explorers of other moments and states, for which the families are to be told apart as well
    */
   familiesAmong(
     addresses: AddressSet,
     others: readonly Scope[] = [],
-    origin = '',
+    [before, after]: readonly [before: string, after: string] = ['', ''],
     besides: readonly Explorer[] = [],
   ): readonly Family[] {
     const all = [this, ...besides];
@@ -159,7 +159,7 @@ export class Explorer {
       all.map((one) => ({
         prepared: one.prepared,
         parts: METHODS.flatMap((method) =>
-          one.within(family).partsOf(origin + family.example, method),
+          one.within(family).partsOf(before + family.example + after, method),
         ),
       }));
     const states = [...new Set(all.map(({ prepared }) => prepared))];

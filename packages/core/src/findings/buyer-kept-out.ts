@@ -1,43 +1,56 @@
 import { gateChainAt } from '../decision/gates.ts';
 import { buyerOf, productsIn } from '../decision/offer.ts';
 import { siteAddress } from '../decision/site-address.ts';
-import { evaluate } from '../condition/evaluate.ts';
+import { NONE } from '../explore/visitor-sets.ts';
 import { decodeGroups } from '../pattern/fill.ts';
 import { GUEST } from '../model/visitor.ts';
-import { followRedirects } from '../visit/visit.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** As many pages as are named. */
 const MOST_NAMED = 5;
 
 /**
- * A gate admits the buyers of a product, and who has bought nothing else is kept out of a page behind it: by a gate
- * above that it narrows, or by what the page itself asks.
+ * The nearest gate at a page admits buyers of a product, and a visitor who has bought nothing else is kept out: by a
+ * gate above that it narrows, or by a condition of the page.
  */
-export function buyerKeptOut({ prepared, at }: InspectionContext): FindingDraft[] {
+export function buyerKeptOut(inspected: InspectionContext): FindingDraft[] {
+  const { prepared, explorer, at, familiesOf } = inspected;
   const { site, names } = prepared;
   const found = new Map<string, { product: string; gate: string; pages: string[] }>();
   const asking = new Map(site.gates.map((gate) => [gate, productsIn(gate.admit, names)]));
-  for (const { example } of site.pages) {
-    const read = siteAddress(prepared, example);
-    if (!read.ok) continue;
-    const { address } = read;
-    const [nearest, ...above] = gateChainAt({ at, prepared }, address.gates('view')).effectiveGates;
-    if (!nearest) continue;
-    // Whom the only gate admits is kept out by nothing else.
-    if (above.length === 0 && address.rewrites.length === 0 && address.redirects.length === 0)
-      continue;
-    for (const product of asking.get(nearest.rule) ?? []) {
-      const buyer = buyerOf({ ...GUEST, guest: false, id: 'someone' }, [product]);
-      const situation = { visitor: buyer, at, path: decodeGroups(nearest.groups), query: '' };
-      if (!evaluate(nearest.rule.admit, situation, names)) continue;
-      const request = { method: 'GET', address: example };
-      const { outcome } = followRedirects(prepared, request, buyer, at);
-      if (outcome !== 'block' && outcome !== 'sign-in') continue;
-      const key = JSON.stringify([product, nearest.rule.name]);
-      const one = found.get(key) ?? { product, gate: nearest.rule.name, pages: [] };
-      one.pages.push(example);
-      found.set(key, one);
+  for (const page of site.pages) {
+    const seen = new Set<string>();
+    for (const family of familiesOf(page)) {
+      const read = siteAddress(prepared, family.example);
+      if (!read.ok) continue;
+      const { address } = read;
+      const chain = gateChainAt({ at, prepared }, address.gates('view')).effectiveGates;
+      const [nearest, ...above] = chain;
+      if (!nearest) continue;
+      // The visitors whom the only gate admits are kept out by nothing else.
+      if (above.length === 0 && address.rewrites.length === 0 && address.redirects.length === 0)
+        continue;
+      const products = asking.get(nearest.rule) ?? [];
+      if (products.length === 0) continue;
+      const own = explorer.within(family);
+      const { atoms } = own;
+      const parts = own.partsOf(family.example);
+      const path = decodeGroups(nearest.groups);
+      const admitted = atoms.setOf(nearest.rule.admit, { path, query: '' });
+      for (const product of products) {
+        const buyer = buyerOf({ ...GUEST, guest: false, id: 'someone' }, [product]);
+        const isKeptOut = parts.some(
+          ({ visitors, end: { outcome } }) =>
+            (outcome === 'block' || outcome === 'sign-in') &&
+            atoms.knowing(atoms.sets.and(visitors, admitted), buyer, at) !== NONE,
+        );
+        const key = JSON.stringify([product, nearest.rule.name]);
+        if (!isKeptOut || seen.has(key)) continue;
+        seen.add(key);
+        const one = found.get(key) ?? { product, gate: nearest.rule.name, pages: [] };
+        one.pages.push(family.example);
+        found.set(key, one);
+      }
     }
   }
   return [...found.values()].map(({ product, gate, pages }) => ({

@@ -4,12 +4,16 @@ import type { VisitEnd } from '../visit/visit.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** Someone may change a page that they may not see. */
-export function changeWithoutView({ prepared, explorer }: InspectionContext): FindingDraft[] {
+export function changeWithoutView({
+  prepared,
+  explorer,
+  familiesOf,
+}: InspectionContext): FindingDraft[] {
   const gates = new Map(prepared.site.gates.map((gate) => [gate.name, gate]));
   if (![...gates.values()].some(({ right }) => right === 'change')) return [];
   const seen = new Set<string>();
   return prepared.site.pages.flatMap((page): FindingDraft[] =>
-    explorer.familiesOf(page).flatMap((family): FindingDraft[] => {
+    familiesOf(page).flatMap((family): FindingDraft[] => {
       const change = reachOf(explorer, page, family, 'change');
       const view = reachOf(explorer, page, family);
       const { sets } = change.explorer.atoms;

@@ -1,4 +1,6 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
+import { Starts } from '../everywhere/starts.ts';
+import { familyOf } from '../explore/families.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Site } from '../model/site.ts';
@@ -7,6 +9,8 @@ import { changeWithoutView } from './change-without-view.ts';
 import { datePassed } from './date-passed.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { fullAccessWide } from './full-access-wide.ts';
+import { redirectHidesPage, rewriteHidesPage } from './hidden-pages.ts';
+import { hiddenRevealed } from './hidden-revealed.ts';
 import { gateCoversNothing } from './gate-covers-nothing.ts';
 import { landingClosed } from './landing-closed.ts';
 import { legalPageClosed } from './legal-page-closed.ts';
@@ -23,13 +27,11 @@ import { productNotSold } from './product-not-sold.ts';
 import { productUnused } from './product-unused.ts';
 import { redirectChain } from './redirect-chain.ts';
 import { redirectDeadEnd } from './redirect-dead-end.ts';
-import { redirectHidesPage } from './redirect-hides-page.ts';
 import { redirectLoop } from './redirect-loop.ts';
 import { redirectPermanentForSome } from './redirect-permanent-for-some.ts';
 import { redirectShadowed } from './redirect-shadowed.ts';
 import { redirectToClosed } from './redirect-to-closed.ts';
 import { rewriteDeadEnd } from './rewrite-dead-end.ts';
-import { rewriteHidesPage } from './rewrite-hides-page.ts';
 import { rewriteRoundGate } from './rewrite-round-gate.ts';
 import { sendsToClosed } from './sends-to-closed.ts';
 import { showsMissing } from './shows-missing.ts';
@@ -49,6 +51,7 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
   showsMissing,
   targetUndeclared,
   openBeneath,
+  hiddenRevealed,
   fullAccessWide,
   changeWithoutView,
   nobodyReaches,
@@ -83,11 +86,25 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
  * @param at the moment for which the site is looked at, in milliseconds since 1970
  */
 export function findFindings(prepared: PreparedSite, at: number): FindingDraft[] {
-  const inspected = { prepared, explorer: new Explorer(prepared, at), at };
+  const explorer = new Explorer(prepared, at);
+  const limits = { isReached: false };
+  const reportLimit = (): void => void (limits.isReached = true);
+  const inspected: InspectionContext = {
+    prepared,
+    explorer,
+    starts: new Starts([explorer]),
+    at,
+    familiesOf: (page) => {
+      const known = explorer.knownFamiliesOf(page);
+      if (known === null) reportLimit();
+      return known ?? [familyOf(page.example)];
+    },
+    reportLimit,
+  };
   const settled = INSPECTIONS.map((inspection) => settle(inspection, inspected));
   const found = [
     ...settled.flatMap((drafts) => drafts ?? []),
-    ...(settled.includes(null) ? [tooManyCases(prepared.site)] : []),
+    ...(limits.isReached || settled.includes(null) ? [tooManyCases(prepared.site)] : []),
   ];
   const { accepted } = prepared.site;
   const isAccepted = (found: FindingDraft): boolean => accepted.some((one) => accepts(one, found));

@@ -1,25 +1,34 @@
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
+import { isOwnAddress, visitorsOfMenu } from './own-address.ts';
 
-/** A menu links to an address that is redirected: each click costs a second request. */
-export function menuRedirects({ prepared, explorer }: InspectionContext): FindingDraft[] {
-  return prepared.site.menus.flatMap(({ name, links, place }) =>
-    links.flatMap((link): FindingDraft[] => {
-      const redirected = explorer
-        .partsOf(link)
-        .map(({ end }) => end.hops[0]!.decision)
-        .find(({ reasons }) =>
-          reasons.some(({ stage, verdict }) => stage === 'redirect' && verdict === 'redirected'),
+/** A menu links to an address that redirects some of its visitors: each click costs a second request. */
+export function menuRedirects(inspected: InspectionContext): FindingDraft[] {
+  const { prepared, explorer } = inspected;
+  const { sets } = explorer.atoms;
+  return prepared.site.menus.flatMap((menu) => {
+    const { name, links, place } = menu;
+    const seenBy = visitorsOfMenu(inspected, menu);
+    return links.flatMap((link): FindingDraft[] => {
+      if (!isOwnAddress(prepared, link)) return [];
+      const redirected = explorer.partsOf(link).find(({ visitors, end: { hops, outcome } }) => {
+        // A menu of usable links leaves the others out.
+        if (menu.onlyUsable && outcome !== 'reach' && outcome !== 'away') return false;
+        return (
+          hops[0]!.decision.reasons.some(({ verdict }) => verdict === 'redirected') &&
+          explorer.atoms.isAnyone(sets.and(seenBy, visitors))
         );
+      });
       if (!redirected) return [];
+      const { location } = redirected.end.hops[0]!.decision;
       return [
         {
           code: 'menu-redirects',
           severity: 'low',
-          subject: { kind: 'menu', name: name },
+          subject: { kind: 'menu', name },
           place,
-          values: { menu: name, link, location: redirected.location },
+          values: { menu: name, link, location },
         },
       ];
-    }),
-  );
+    });
+  });
 }

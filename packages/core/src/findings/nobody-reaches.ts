@@ -1,6 +1,6 @@
 import { printCondition } from '../condition/print.ts';
 import { NONE } from '../explore/visitor-sets.ts';
-import { closureAt } from '../decision/page-at.ts';
+import { closureAt, pageAt } from '../decision/page-at.ts';
 import type { Condition } from '../model/condition.ts';
 import type { Part } from '../explore/part.ts';
 import { familyOf } from '../explore/families.ts';
@@ -8,16 +8,24 @@ import { gatesIn, reachOf, redirectedAlways, type Reach } from '../reach/reach.t
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** No visitor there could be reaches a page, although nothing says that it is closed. */
-export function nobodyReaches({ prepared, explorer, at }: InspectionContext): FindingDraft[] {
+export function nobodyReaches({
+  prepared,
+  explorer,
+  at,
+  reportLimit,
+}: InspectionContext): FindingDraft[] {
   return prepared.site.pages.flatMap((page): FindingDraft[] => {
     const { address, draft, place } = page;
     if (draft || closureAt(page, at) !== null) return [];
     const isReachedAt = ({ visitors, parts }: Reach): boolean =>
       visitors !== NONE || parts.some(({ end }) => end.outcome === 'away' && !end.fullAccess);
     // For most pages, one visitor or one address is enough to tell.
-    if (explorer.isPlainlyReached(page.example)) return [];
-    if (isReachedAt(reachOf(explorer, page, familyOf(page.example)))) return [];
-    const families = explorer.familiesOf(page).map((family) => reachOf(explorer, page, family));
+    const isOwn = pageAt(prepared, page.example)?.rule.page === page;
+    if (isOwn && explorer.isPlainlyReached(page.example)) return [];
+    if (isOwn && isReachedAt(reachOf(explorer, page, familyOf(page.example)))) return [];
+    const known = explorer.knownFamiliesOf(page);
+    if (known === null) reportLimit();
+    const families = (known ?? []).map((family) => reachOf(explorer, page, family));
     const [first] = families;
     if (!first || families.some(isReachedAt)) return [];
     // What is redirected for everyone is found as such.
@@ -33,6 +41,7 @@ export function nobodyReaches({ prepared, explorer, at }: InspectionContext): Fi
           unmet: unmetIn(first.parts),
           isByFullAccess: families.some(({ byFullAccess }) => byFullAccess !== NONE),
           gates: gatesIn(first.parts),
+          leadsTo: page.leadsTo,
         },
       },
     ];

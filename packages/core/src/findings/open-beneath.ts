@@ -9,7 +9,12 @@ import type { Gate } from '../model/site.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** A gate inside a section lets people in whom the section keeps out. */
-export function openBeneath({ prepared, explorer, at }: InspectionContext): FindingDraft[] {
+export function openBeneath({
+  prepared,
+  explorer,
+  familiesOf,
+  at,
+}: InspectionContext): FindingDraft[] {
   const seen = new Set<string>();
   const examine = (family: Family): FindingDraft[] => {
     const { example } = family;
@@ -54,7 +59,7 @@ export function openBeneath({ prepared, explorer, at }: InspectionContext): Find
       },
     ];
   };
-  return prepared.site.pages.flatMap((page) => explorer.familiesOf(page).flatMap(examine));
+  return prepared.site.pages.flatMap((page) => familiesOf(page).flatMap(examine));
 }
 
 /** It stands at single pages, as people write what is to be open in a closed section. */

@@ -2,16 +2,22 @@ import { countedIn } from '../condition/product-terms.ts';
 import { askedPurchasesIn } from '../decision/offer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
-/** A gate admits the buyers of a product that nobody can buy: it is sold nowhere, nor is a bundle that includes it. */
-export function productNotSold({ prepared }: InspectionContext): FindingDraft[] {
+/** A gate would admit a visitor for a purchase that nobody can make: neither the product nor a bundle with it is sold. */
+export function productNotSold({ prepared, explorer }: InspectionContext): FindingDraft[] {
   const { site, names } = prepared;
   const isSold = (product: string): boolean =>
     countedIn(product, names.products).some((one) => site.products[one]?.buyAt != null);
   return site.gates.flatMap(({ name, admit, place }): FindingDraft[] => {
-    // What was sold once may still admit those who ever bought it.
+    const { atoms } = explorer;
+    // A condition may ask for a product only to keep its buyers out.
+    const isWanted = (product: string): boolean => {
+      const admitted = atoms.setOf(admit, null);
+      return atoms.isAnyone(atoms.sets.without(atoms.buyersIn(admitted, [product]), admitted));
+    };
+    // A product that was sold once may still admit visitors who ever bought it.
     const asked = askedPurchasesIn(admit, names).filter(({ state }) => state === 'in-force');
     return [...new Set(asked.map(({ product }) => product))]
-      .filter((product) => !isSold(product))
+      .filter((product) => !isSold(product) && isWanted(product))
       .map((product) => ({
         code: 'product-not-sold',
         severity: 'medium',

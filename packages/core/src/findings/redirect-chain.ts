@@ -9,7 +9,7 @@ import type { PatchOperation } from '../model/patch-operation.ts';
 
 /** The target of a redirect is redirected again: each hop costs a request, and search engines give up after a few. */
 export function redirectChain(inspected: InspectionContext): FindingDraft[] {
-  const { prepared, explorer } = inspected;
+  const { prepared } = inspected;
   /** Consecutive redirects. A redirect by a gate or a page ends the chain. */
   const stepsOf = ({ end }: Part): Step[] => {
     const steps: Step[] = [];
@@ -22,11 +22,12 @@ export function redirectChain(inspected: InspectionContext): FindingDraft[] {
   };
   const chained = partsThat((part) => part.end.outcome !== 'loop' && stepsOf(part).length > 0);
   return redirectSamples(inspected).flatMap((sample): FindingDraft[] => {
-    const { redirect, position, address, sent } = sample;
-    const way = findWay(explorer, sent, chained);
-    if (way === null) return [];
-    const { location } = way.sent;
-    const chain = [{ rule: redirect, address, location }, ...stepsOf(way.part)];
+    const { redirect, position } = sample;
+    const found = findWay(sample, chained);
+    if (found === null) return [];
+    const { address } = found.way;
+    const { location } = found.sent;
+    const chain = [{ rule: redirect, address, location }, ...stepsOf(found.part)];
     const end = chain.at(-1)!.location;
     return [
       {

@@ -1,52 +1,52 @@
-import { pageAt } from '../decision/page-at.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { siteAddress } from '../decision/site-address.ts';
+import type { VisitEnd } from '../visit/visit.ts';
 import { literalOf } from '../model/pattern.ts';
-import type { Redirect } from '../model/site.ts';
-import { PathLanguage } from '../pattern/language.ts';
-import { targetScope } from '../pattern/target.ts';
-import { rulesNear } from '../explore/rules-near.ts';
-import { TooManyCases } from '../model/too-many-cases.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { findWay, partsThat, redirectSamples } from './redirect-samples.ts';
+import { findWay, partsThat, redirectSamples, sentAway, sentTo } from './redirect-samples.ts';
 
-/** Some two seconds; more than any site has whose pages and redirects are not all patterns. */
-const MOST_COMPARED = 50_000;
-
-/** The target of a redirect is no page. */
+/**
+ * The target of a redirect is no page. If the redirect fills its target with pieces of the address, that is a finding
+ * only where none of its targets is a page: a pattern is often wider than the pages that it leads to.
+ */
 export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
-  const { prepared, explorer } = inspected;
-  const budget = { left: MOST_COMPARED };
-  // A page that is hidden, or closed at the moment, is there.
-  const ending = partsThat(
-    ({ end }) => end.outcome === 'missing' && pageAt(prepared, end.final) === null,
-  );
-  return redirectSamples(inspected).flatMap(({ redirect, sent }): FindingDraft[] => {
-    const way = findWay(explorer, sent, ending);
-    if (way === null || leadsSomewhere(inspected, redirect, budget)) return [];
+  const { prepared } = inspected;
+  const ending = partsThat(({ end }) => end.outcome === 'missing' && isNoPage(prepared, end));
+  return redirectSamples(inspected).flatMap((sample): FindingDraft[] => {
+    const { redirect, ways } = sample;
+    const found = findWay(sample, ending);
+    if (found === null) return [];
+    const { way, part } = found;
+    const isFilled = literalOf(redirect.pattern) === null && literalOf(redirect.to.path) === null;
+    const isForAll = ways.every((one) => {
+      const { atoms } = one.explorer;
+      return !atoms.isAnyone(atoms.sets.without(sentAway(one), sentTo(one, ending)));
+    });
+    if (isFilled && !isForAll) return [];
     return [
       {
         code: 'redirect-dead-end',
         severity: 'medium',
         subject: { kind: 'redirect', name: redirect.source },
         place: redirect.place,
-        values: { source: redirect.source, location: way.part.end.final },
+        values: {
+          source: redirect.source,
+          location: part.end.final,
+          who: isForAll ? null : way.explorer.describe(sentTo(way, ending)),
+        },
       },
     ];
   });
 }
 
-/** Whether some target of a redirect that fills it in is more than nothing: one example tells little. */
-function leadsSomewhere(
-  { prepared }: InspectionContext,
-  { pattern, to }: Redirect,
-  budget: { left: number },
-): boolean {
-  if (literalOf(pattern) !== null || literalOf(to.path) !== null) return false;
-  const targets = targetScope(to.path, pattern);
-  const near = rulesNear(prepared, targets.pattern, ['redirects', 'rewrites', 'pages']);
-  if (near.length === 0) return false;
-  const paths = PathLanguage.of(targets);
-  return near.some(({ scope }) => {
-    if (budget.left-- === 0) throw new TooManyCases();
-    return paths.meets(PathLanguage.of(scope));
-  });
+/** Whether a visit ends where no page is declared. A page that is hidden, or closed at the moment, is there. */
+function isNoPage(prepared: PreparedSite, { hops, final }: VisitEnd): boolean {
+  const read = siteAddress(prepared, final);
+  if (!read.ok) return false;
+  const { isHome, page } = read.address;
+  if (!isHome) return true;
+  if (page !== null || prepared.site.undeclared === 'website') return false;
+  const { reasons } = hops.at(-1)!.decision;
+  const isAnyOf = (...codes: string[]): boolean => reasons.some(({ code }) => codes.includes(code));
+  return !isAnyOf('rewritten') || isAnyOf('no-page');
 }

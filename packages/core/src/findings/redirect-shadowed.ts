@@ -1,81 +1,87 @@
-import { normalizePath } from '../address/tidy.ts';
-import { fillPattern } from '../pattern/fill.ts';
-import { lookUp } from '../pattern/pattern-index.ts';
-import { literalOf, type Pattern } from '../model/pattern.ts';
+import { decodeGroups } from '../pattern/fill.ts';
+import { groupsTaken } from '../pattern/matched-groups.ts';
+import { ALL } from '../explore/visitor-sets.ts';
+import { datesOf } from '../everywhere/stretches.ts';
+import { addressOf, Starts } from '../everywhere/starts.ts';
+import { Explorer } from '../explore/explorer.ts';
+import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Redirect } from '../model/site.ts';
+import { withBudget } from '../pattern/language.ts';
+import { appliedRedirect } from '../redirects/applied.ts';
+import { isInForce } from '../time/period.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
+import { redirectSamples } from './redirect-samples.ts';
+import { areTied } from './tie.ts';
 
-/** A redirect that never applies, because another one is always first at its addresses. */
-export function redirectShadowed({ prepared }: InspectionContext): FindingDraft[] {
-  const { site, redirects, redirectsByHost } = prepared;
-  return site.redirects.flatMap((redirect): FindingDraft[] => {
-    const { host, source: name, place, pattern, queryConstraints: queryConstraints } = redirect;
-    const index = host === null || host === site.host ? redirects : redirectsByHost.get(host);
-    const query =
-      queryConstraints.length === 0
-        ? ''
-        : new URLSearchParams(
-            queryConstraints.map(({ field, value }) => [field, value ?? 'zq7']),
-          ).toString();
-    const firstAt = (address: string): Redirect | null => {
-      const matches = index ? lookUp(index, normalizePath(address, site.tidy), query) : [];
-      if (matches.length < 2) return null;
-      const own = matches.findIndex(({ rule }) => rule === redirect);
-      const before = matches
-        .slice(0, Math.max(own, 0))
-        .find(({ rule }) => isAlways(rule, redirect) && !isTie(rule, redirect));
-      return before?.rule ?? null;
-    };
-    const literal = literalOf(pattern);
-    // A rule that is first wherever a pattern is filled with what nobody thought of is first everywhere.
-    const firsts = (literal === null ? anyAddresses(pattern) : [literal]).map(firstAt);
-    const [before] = firsts;
-    if (!before || firsts.some((one) => one !== before)) return [];
-    return [
-      {
-        code: 'redirect-shadowed',
-        severity: 'medium',
-        subject: { kind: 'redirect', name: name },
-        place,
-        values: { source: name, before: before.source, line: before.place.line },
-      },
-    ];
-  });
-}
+/** Work on the addresses of the redirects that do not apply now: some seconds. */
+const BUDGET = 300_000;
 
-/** Addresses that a pattern matches, filled with what no rule names; none where a piece has a form of its own. */
-function anyAddresses(pattern: Pattern): string[] {
-  if (pattern.parts.some((part) => part.is === 'regexp' || part.modifier !== '')) return [];
-  return ['zq7', 'kx3/wj9', 'vf2/qy5/hb8'].map((deep) =>
-    fillPattern(
-      pattern,
-      Object.fromEntries(
-        pattern.parts.flatMap((part) =>
-          part.is === 'text' ? [] : [[part.name, part.is === 'wildcard' ? deep : deep.slice(0, 3)]],
-        ),
-      ),
-    ),
+/** A redirect never applies, now or later, because other redirects come first at all of its addresses. */
+export function redirectShadowed(inspected: InspectionContext): FindingDraft[] {
+  const { prepared, explorer, at, reportLimit } = inspected;
+  const { site } = prepared;
+  const applied = new Set(redirectSamples(inspected).map(({ redirect }) => redirect));
+  const moments = [at, ...datesOf(site).filter((date) => date > at)];
+  const explorers = moments.map((moment, i) =>
+    i === 0 ? explorer : new Explorer(prepared, moment),
+  );
+  const starts = new Starts(explorers);
+  return withBudget(BUDGET, () =>
+    site.redirects.flatMap((redirect): FindingDraft[] => {
+      if (applied.has(redirect)) return [];
+      const { source, place } = redirect;
+      const own = explorers.filter((one) => isInForce(redirect, one.at));
+      let before: readonly Redirect[] | null;
+      try {
+        before = redirectsBefore(own, starts, redirect);
+      } catch (error) {
+        if (!(error instanceof TooManyCases)) throw error;
+        reportLimit();
+        return [];
+      }
+      // A tie, which only the names of two redirects settle, has a finding of its own.
+      if (before === null || before.every((one) => areTied(one, redirect))) return [];
+      return [
+        {
+          code: 'redirect-shadowed',
+          severity: 'medium',
+          subject: { kind: 'redirect', name: source },
+          place,
+          values: {
+            source,
+            before: before.map((one) => ({ source: one.source, line: one.place.line })),
+          },
+        },
+      ];
+    }),
   );
 }
 
-/** Whether a redirect applies to whatever query another one is for, whoever asks and whenever. */
-const isAlways = (
-  {
-    when,
-    validFrom: from,
-    validUntil: until,
-    unlessPage,
-    queryConstraints: queryConstraints,
-  }: Redirect,
-  other: Redirect,
-): boolean =>
-  when === null &&
-  from === null &&
-  until === null &&
-  !unlessPage &&
-  (queryConstraints.length === 0 ||
-    JSON.stringify(queryConstraints) === JSON.stringify(other.queryConstraints));
-
-/** Two that only their names tell apart are found as a tie. */
-const isTie = (one: Redirect, other: Redirect): boolean =>
-  one.rank === other.rank && one.pattern.text === other.pattern.text;
+/** Returns the redirects that apply in place of another one to visitors it is for; null if that one applies to anyone. */
+function redirectsBefore(
+  explorers: readonly Explorer[],
+  starts: Starts,
+  redirect: Redirect,
+): Redirect[] | null {
+  const before = new Set<Redirect>();
+  const { when, pattern, place } = redirect;
+  for (const start of explorers.length === 0 ? [] : starts.ofRedirect(redirect)) {
+    const { family, query } = start;
+    const request = { method: 'GET', address: addressOf(start) };
+    const path = when === null ? {} : decodeGroups(groupsTaken(pattern, family.example));
+    for (const own of explorers.map((one) => one.within(family))) {
+      const { sets } = own.atoms;
+      const wanted = when === null ? ALL : own.atoms.setOf(when, { path, query: query.slice(1) });
+      for (const { visitors, decision } of own.decideForAll(request)) {
+        const first = appliedRedirect(own.prepared, decision);
+        if (first === redirect) return null;
+        const isPassedOver = decision.reasons.some(
+          (reason) => reason.code === 'less-specific' && reason.place === place,
+        );
+        if (first && isPassedOver && own.atoms.isAnyone(sets.and(visitors, wanted)))
+          before.add(first);
+      }
+    }
+  }
+  return [...before];
+}

@@ -1,35 +1,42 @@
 import { closureAt, pageAt } from '../decision/page-at.ts';
+import type { People } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { ARRIVED } from '../explore/explorer.ts';
 import { NONE } from '../explore/visitor-sets.ts';
-import { partsThat, redirectSamples, sentTo } from './redirect-samples.ts';
+import { partsThat, redirectSamples, sentTo, type Sample, type Way } from './redirect-samples.ts';
 
-/** A redirect sends people to a page that turns some of them away. To be asked to sign in is no refusal. */
+/** A redirect sends visitors to a page that refuses some of them. A request to sign in is no refusal. */
 export function redirectToClosed(inspected: InspectionContext): FindingDraft[] {
-  const { prepared, explorer, at } = inspected;
-  const { atoms } = explorer;
-  const { sets } = atoms;
+  const { prepared, at } = inspected;
   const asking = partsThat(({ end }) => end.outcome === 'sign-in');
-  // A loop is found as such.
+  // A loop has a finding of its own.
   const losing = partsThat(({ end }) => ![...ARRIVED, 'loop'].includes(end.outcome));
-  return redirectSamples(inspected).flatMap(({ redirect, sent }): FindingDraft[] => {
-    const lost = sentTo(explorer, sent, losing);
-    if (lost === NONE) return [];
-    const asked = sets.and(sentTo(explorer, sent, asking), atoms.guests);
+  const lostBy = ({ redirect }: Sample, way: Way): { location: string; who: People } | null => {
+    const { explorer, sent } = way;
+    const { atoms } = explorer;
+    const lost = sentTo(way, losing);
+    if (lost === NONE) return null;
+    const asked = atoms.sets.and(sentTo(way, asking), atoms.guests);
     // Where guests may sign in, an old address redirects to a closed page as the page's own address does.
-    if (redirect.when === null && atoms.isAnyone(asked)) return [];
-    const target = sent[0]?.parts[0]?.end.hops[0]?.address;
-    const page = target === undefined ? undefined : pageAt(prepared, target)?.rule.page;
-    if (target === undefined || !page || closureAt(page, at) !== null) return [];
-    const who = explorer.describe(sets.without(lost, asked));
-    if (who === null) return [];
+    if (redirect.when === null && atoms.isAnyone(asked)) return null;
+    const location = sent[0]?.parts[0]?.end.hops[0]?.address;
+    const page = location === undefined ? undefined : pageAt(prepared, location)?.rule.page;
+    if (location === undefined || !page || closureAt(page, at) !== null) return null;
+    const who = explorer.describe(atoms.sets.without(lost, asked));
+    return who && { location, who };
+  };
+  return redirectSamples(inspected).flatMap((sample): FindingDraft[] => {
+    const { redirect } = sample;
+    let found: ReturnType<typeof lostBy> = null;
+    for (const way of sample.ways) found ??= lostBy(sample, way);
+    if (found === null) return [];
     return [
       {
         code: 'redirect-to-closed',
         severity: 'low',
         subject: { kind: 'redirect', name: redirect.source },
         place: redirect.place,
-        values: { source: redirect.source, location: target, who },
+        values: { source: redirect.source, ...found },
       },
     ];
   });

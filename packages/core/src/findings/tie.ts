@@ -1,74 +1,184 @@
-import { normalizePath } from '../address/tidy.ts';
 import { indexedGates, indexedRedirect, indexedRewrite } from '../decision/prepared-site.ts';
-import { tiedAt, ties, type Indexed, type PatternIndex } from '../pattern/pattern-index.ts';
-import { literalOf } from '../model/pattern.ts';
-import { exampleOf } from '../pattern/example.ts';
+import { startOf } from '../explore/rules-near.ts';
+import { ALL } from '../explore/visitor-sets.ts';
 import type { Gate, Redirect, Rewrite } from '../model/site.ts';
+import { PathLanguage } from '../pattern/language.ts';
+import { plainAddress, weighted, type Indexed } from '../pattern/pattern-index.ts';
+import { patternShapeKey, shapesOf } from '../pattern/shape.ts';
+import { compareSpecificity } from '../pattern/specificity.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import type { Tidy } from '../model/tidy.ts';
 
 type Rule = Gate | Redirect | Rewrite;
 type TiedKind = 'gates' | 'redirects' | 'rewrites';
 
-/** What a rule is called in the site file: a gate by its name, a redirect or a rewrite by its source. */
-const nameOf = (rule: Rule): string => ('source' in rule ? rule.source : rule.name);
+/** Pairs of patterns of one kind: some seconds. */
+const MAX_COMPARED = 50_000;
 
-/** Two rules of one kind are for the same addresses, and nothing says which of them applies. */
-export function tie({ prepared }: InspectionContext): FindingDraft[] {
-  const { site, gates, redirects, rewrites } = prepared;
-  // Redirects of other hosts, or for other queries, are never for the same requests.
-  const requestsOf = ({ host, queryConstraints }: Redirect): string =>
-    host === null && queryConstraints.length === 0 ? '' : JSON.stringify([host, queryConstraints]);
+/** Two rules of one kind apply at the same address, to the same visitor at the same time, and only their names decide. */
+export function tie(inspected: InspectionContext): FindingDraft[] {
+  const { site } = inspected.prepared;
+  const redirects = site.redirects.map(indexedRedirect);
   return [
     ...(['view', 'change'] as const).flatMap((right) =>
-      tiesAmong('gates', indexedGates(site, right), gates[right], site.tidy),
+      tiesAmong(inspected, 'gates', indexedGates(site, right)),
     ),
-    ...tiesAmong(
-      'redirects',
-      site.redirects.filter((one) => !isAlone(one, redirects)).map(indexedRedirect),
-      redirects,
-      site.tidy,
-      requestsOf,
-    ),
-    ...tiesAmong('rewrites', site.rewrites.map(indexedRewrite), rewrites, site.tidy),
+    ...tiesAmong(inspected, 'redirects', redirects),
+    ...tiesAmong(inspected, 'rewrites', site.rewrites.map(indexedRewrite)),
   ];
 }
 
-/** Whether no other redirect has its plain address: of a long list, most. */
-function isAlone(redirect: Redirect, { plain }: PatternIndex<Redirect>): boolean {
-  const literal = literalOf(redirect.pattern);
-  const same = literal === null ? undefined : plain.get(literal);
-  return same?.length === 1 && same[0]!.rule === redirect;
+/** Whether only their names decide between two redirects at all addresses of both. */
+export function areTied(one: Redirect, other: Redirect): boolean {
+  const keys = [one, other].map((redirect) => {
+    const indexed = indexedRedirect(redirect);
+    const shapes = shapesOf(redirect.pattern.parts).map((shape) => weighted(shape, false));
+    return JSON.stringify([
+      shapes.map((shape) => rankingOf(indexed, shape.weights)),
+      patternShapeKey(redirect.pattern),
+      redirect.queryConstraints,
+    ]);
+  });
+  return keys[0] === keys[1];
 }
 
-/**
- * Finds rules that have the same addresses, and rules of which one matches an example of another.
- * @param requestsOf tells rules apart that are never for the same request, whatever its path
- */
+/** Everything by which the index orders rules, except their names. */
+const rankingOf = <T>(
+  { under, rank, fields, values, conditional }: Indexed<T>,
+  weights: readonly number[],
+): readonly unknown[] => [under, rank, fields, values, conditional, weights];
+
 function tiesAmong<T extends Rule>(
+  inspected: InspectionContext,
   kind: TiedKind,
   rules: readonly Indexed<T>[],
-  index: PatternIndex<T>,
-  tidy: Tidy,
-  requestsOf: (rule: T) => string = () => '',
 ): FindingDraft[] {
   const found = new Map<string, FindingDraft>();
-  const add = (tied: readonly T[], address: string | null): void => {
-    if (tied.length < 2) return;
-    // The same rules may come in another order.
-    const key = JSON.stringify(tied.map(nameOf).sort());
-    if (!found.has(key)) found.set(key, describeTie(kind, tied, address));
+  const byRule = new Map<T, Indexed<T>[]>();
+  for (const one of rules) byRule.set(one.rule, [...(byRule.get(one.rule) ?? []), one]);
+  /** A gate with several scopes is at each address by the nearest of them. */
+  const withoutNearer = (one: Indexed<T>): PathLanguage =>
+    byRule
+      .get(one.rule)!
+      .filter((other) => other !== one && comesBefore(other, one))
+      .reduce((left, other) => left.without(PathLanguage.of(other)), PathLanguage.of(one));
+  const areBothNearest = (one: Indexed<T>, other: Indexed<T>): boolean =>
+    [one, other].every(({ rule }) => byRule.get(rule)!.length === 1) ||
+    withoutNearer(one).meets(withoutNearer(other));
+  const add = (tied: readonly Indexed<T>[], address: string | null): void => {
+    const conflicting = [...new Set(tied)]
+      .filter((one) =>
+        tied.some(
+          (other) =>
+            other.rule !== one.rule &&
+            canBothApply(inspected, one.rule, other.rule) &&
+            areBothNearest(one, other),
+        ),
+      )
+      .map(({ rule }) => rule)
+      .filter((rule, i, all) => all.indexOf(rule) === i);
+    if (conflicting.length < 2) return;
+    // The same rules may tie at several addresses.
+    const key = JSON.stringify(conflicting.map(nameOf).sort());
+    if (!found.has(key)) found.set(key, describeTie(kind, conflicting, address));
   };
-  for (const group of groupBy(rules, ({ rule }) => requestsOf(rule)))
-    for (const tied of ties(group)) add(tied, null);
-  for (const { pattern, under } of rules) {
-    if (literalOf(pattern) !== null && !under) continue;
-    const address = normalizePath(exampleOf(pattern, null), tidy);
-    for (const tied of tiedAt(index, address))
-      for (const group of groupBy(tied, requestsOf)) add(group, address);
+  for (const { address, tied } of bucketsOf(rules, inspected.prepared.site.host)) {
+    if (tied.length < 2) continue;
+    const groups = groupBy(tied, ({ pattern }) => patternShapeKey(pattern));
+    if (address !== null) add(tied, groups.length === 1 ? null : address);
+    else {
+      for (const group of groups) add(group, null);
+      for (const shared of sharedAddresses(inspected, groups))
+        add(
+          tied.filter((rule) => PathLanguage.of(rule).has(shared)),
+          shared,
+        );
+    }
   }
   return [...found.values()];
 }
+
+interface Bucket<T> {
+  /** The one address of all rules in it; null where they are patterns. */
+  readonly address: string | null;
+  readonly tied: Indexed<T>[];
+}
+
+/** Groups rules so that only their names order those of a group that match the same address. */
+function bucketsOf<T extends Rule>(
+  rules: readonly Indexed<T>[],
+  host: string,
+): Iterable<Bucket<T>> {
+  const buckets = new Map<string, Bucket<T>>();
+  for (const rule of rules)
+    for (const each of shapesOf(rule.pattern.parts)) {
+      const shape = weighted(each, rule.under);
+      const address = plainAddress(shape);
+      const own = ('host' in rule.rule ? rule.rule.host : null) ?? host;
+      const key = JSON.stringify([own, address, rankingOf(rule, shape.weights)]);
+      const bucket = buckets.get(key);
+      if (bucket) bucket.tied.push(rule);
+      else buckets.set(key, { address, tied: [rule] });
+    }
+  return buckets.values();
+}
+
+/** Returns an address for each two patterns that have some in common. */
+function* sharedAddresses<T>(
+  { prepared: { site }, reportLimit }: InspectionContext,
+  groups: readonly (readonly Indexed<T>[])[],
+): Generator<string> {
+  const patterns = groups.map(([first]) => first!);
+  const startsOf = new Map(patterns.map((one) => [one, startOf(one.pattern)]));
+  let left = MAX_COMPARED;
+  for (const [i, one] of patterns.entries())
+    for (const other of patterns.slice(i + 1)) {
+      const [a, b] = [startsOf.get(one)!, startsOf.get(other)!];
+      if (!a.startsWith(b) && !b.startsWith(a)) continue;
+      if (left-- === 0) {
+        reportLimit();
+        return;
+      }
+      const [mine, others] = [PathLanguage.of(one), PathLanguage.of(other)];
+      if (!mine.meets(others)) continue;
+      const [example] = mine.and(others).and(PathLanguage.tidy(site.tidy)).examples(site.tidy);
+      if (example !== undefined) yield example;
+    }
+}
+
+/** Whether one scope of a gate is more specific than another one. */
+function comesBefore<T>(one: Indexed<T>, other: Indexed<T>): boolean {
+  const [mine, others] = [one, other].map((indexed) => ({
+    ...indexed,
+    shape: weighted(shapesOf(indexed.pattern.parts)[0]!, indexed.under),
+  }));
+  return compareSpecificity(mine!, others!) < 0;
+}
+
+/** Whether some visitor can meet both rules at one moment from now on. */
+function canBothApply(
+  { explorer: { atoms }, at }: InspectionContext,
+  one: Rule,
+  other: Rule,
+): boolean {
+  const begin = Math.max(at, one.validFrom ?? at, other.validFrom ?? at);
+  const end = Math.min(one.validUntil ?? Infinity, other.validUntil ?? Infinity);
+  if (begin >= end) return false;
+  if ('queryConstraints' in one && 'queryConstraints' in other) {
+    const wanted = new Map(one.queryConstraints.map(({ field, value }) => [field, value]));
+    const isCompatible = other.queryConstraints.every(({ field, value }) => {
+      const own = wanted.get(field) ?? null;
+      return own === null || value === null || own === value;
+    });
+    if (!isCompatible) return false;
+  }
+  const [first, second] = [one, other].map((rule) =>
+    'when' in rule && rule.when !== null ? atoms.setOf(rule.when, null) : ALL,
+  );
+  return atoms.isAnyone(atoms.sets.and(first!, second!));
+}
+
+/** A gate is called by its name, a redirect or a rewrite by its source. */
+const nameOf = (rule: Rule): string => ('source' in rule ? rule.source : rule.name);
 
 function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): T[][] {
   const groups = new Map<string, T[]>();

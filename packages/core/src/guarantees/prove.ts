@@ -8,7 +8,7 @@ import { TooManyCases } from '../model/too-many-cases.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { followRedirects, type VisitEnd } from '../visit/visit.ts';
 import { scopeTest } from '../everywhere/scopes.ts';
-import { Starts, type Start } from '../everywhere/starts.ts';
+import { addressOf, Starts, type Start } from '../everywhere/starts.ts';
 import { withBudget } from '../pattern/language.ts';
 import { datesOf, stretchesOf } from '../everywhere/stretches.ts';
 
@@ -152,10 +152,10 @@ function breachesAt(
   start: Start,
   isBroken: (end: VisitEnd) => boolean,
 ): Breach[] {
-  const { family, origin, among } = start;
+  const { family, among } = start;
   const own = explorer.within(family);
   const { atoms } = own;
-  const [address, method] = [origin + family.example, methodOf(guarantee)];
+  const [address, method] = [addressOf(start), methodOf(guarantee)];
   // Whatever is reached in the end is reached at its own address, too, whatever query it is asked for with.
   const parts = isEverywhere(guarantee)
     ? own.endsWithAnyQuery(address, method)
@@ -192,7 +192,7 @@ function smallestOf(
   const method = methodOf(guarantee);
   for (const { start, example } of sorted) {
     const { visitor } = example;
-    const address = start.origin + example.address;
+    const address = start.origin + example.address + start.query;
     const end = followRedirects(prepared, { method, address }, visitor, at);
     if (isBroken(end)) return { visitor, method, address, at, end };
   }

@@ -12,6 +12,8 @@ export interface FindingValues {
   'sign-in-closed': {
     readonly address: string;
     readonly outcome: string;
+    /** The method of the request that fails. */
+    readonly method: 'GET' | 'POST';
     /** A gate closes it; otherwise it is no page. */
     readonly isGated: boolean;
   };
@@ -31,6 +33,8 @@ export interface FindingValues {
   };
   'sends-to-closed': {
     readonly gate: string;
+    /** The gate sends people there, or offers what is sold there. */
+    readonly by: 'send' | 'offer';
     readonly to: string;
     /** Whom the page does not let in; null where there is no such page. */
     readonly who: People | null;
@@ -56,6 +60,13 @@ export interface FindingValues {
     /** The gate stands at single pages. */
     readonly isException: boolean;
   };
+  'hidden-revealed': {
+    readonly gate: string;
+    readonly above: string;
+    readonly who: People;
+    /** What it answers instead of “missing”. */
+    readonly answer: 'sign-in' | 'refuse' | 'send' | 'offer';
+  };
   'full-access-wide': { readonly condition: Condition };
   'change-without-view': {
     readonly gate: string;
@@ -68,6 +79,8 @@ export interface FindingValues {
     readonly unmet: Condition | null;
     readonly isByFullAccess: boolean;
     readonly gates: readonly string[];
+    /** The address that the page leads to; null where it leads nowhere else. */
+    readonly leadsTo: string | null;
   };
   'offers-nothing': { readonly gate: string };
   'product-unused': { readonly product: string };
@@ -108,11 +121,15 @@ export interface FindingValues {
   'redirect-chain': { readonly source: string; readonly met: readonly string[] };
   'redirect-shadowed': {
     readonly source: string;
-    readonly before: string;
-    /** The line of the one that comes first. */
-    readonly line: number;
+    /** The redirects that come first. */
+    readonly before: readonly { readonly source: string; readonly line: number }[];
   };
-  'redirect-dead-end': { readonly source: string; readonly location: string };
+  'redirect-dead-end': {
+    readonly source: string;
+    readonly location: string;
+    /** Null for everyone whom it redirects. */
+    readonly who: People | null;
+  };
   'redirect-hides-page': {
     readonly source: string;
     readonly pages: readonly string[];
@@ -129,6 +146,7 @@ export interface FindingValues {
     readonly source: string;
     readonly pages: readonly string[];
     readonly serve: string;
+    readonly isForEveryone: boolean;
   };
   'rewrite-round-gate': {
     readonly source: string;

@@ -76,12 +76,15 @@ export function exampleOfRedirect({
   pattern,
   queryConstraints: queryConstraints,
 }: Redirect): string {
-  const path = exampleOf(pattern, null);
-  const query = new URLSearchParams(
-    queryConstraints.map(({ field, value }) => [field, value ?? 'example']),
-  );
-  const address = queryConstraints.length === 0 ? path : `${path}?${query.toString()}`;
+  const address = exampleOf(pattern, null) + exampleQuery(queryConstraints);
   return host === null ? address : `https://${host}${address}`;
+}
+
+/** A query that a redirect is for, with its question mark; empty where it asks for none. */
+export function exampleQuery(constraints: Redirect['queryConstraints']): string {
+  if (constraints.length === 0) return '';
+  const fields = constraints.map(({ field, value }) => [field, value ?? 'example']);
+  return `?${new URLSearchParams(fields).toString()}`;
 }
 
 const nameFor = (part: Group): string => (/^\d+$/.test(part.name) ? 'example' : part.name);

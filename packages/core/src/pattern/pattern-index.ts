@@ -10,7 +10,7 @@ import {
   type Match,
   type Node,
 } from './pattern-tree.ts';
-import { patternShapeKey, shapeOf, shapesOf, type Shape } from './shape.ts';
+import { shapeOf, shapesOf, type Shape } from './shape.ts';
 import { compareSpecificity } from './specificity.ts';
 
 export type { Match } from './pattern-tree.ts';
@@ -87,7 +87,9 @@ export function* buildIndexInSteps<T>(rules: Iterable<Indexed<T>>): Steps<Patter
       name,
     } = indexed;
     const literal = under ? null : literalOf(pattern);
-    const shapes = literal?.startsWith('/') ? [literalShape(literal)] : shapesOf(pattern.parts);
+    const shapes = literal?.startsWith('/')
+      ? [literalShape(literal)]
+      : shapesOf(pattern.parts).map((shape) => weighted(shape, under));
     for (const shape of shapes) {
       // Where several shapes match, which group takes what is for the whole expression to say.
       const slots = shapes.length === 1 ? slotsOf(shape) : null;
@@ -163,19 +165,6 @@ export function rulesAt<T>(index: PatternIndex<T>, path: string, query = ''): T[
   return inOrder(found, plainAt(index, path, query)).map(({ rule }) => rule);
 }
 
-/** The rules that match a path and tie there: nothing but their names says which of them comes first. */
-export function tiedAt<T>(index: PatternIndex<T>, path: string): T[][] {
-  const found: Entry<T>[] = [];
-  if (index.root !== null) descend(index.root, path, 0, found);
-  const tied: Entry<T>[][] = [];
-  for (const entry of inOrder(found, plainAt(index, path, ''))) {
-    const before = tied.at(-1);
-    if (before && compareSpecificity(before[0]!, entry) === 0) before.push(entry);
-    else tied.push([entry]);
-  }
-  return tied.filter(({ length }) => length > 1).map((same) => same.map(({ rule }) => rule));
-}
-
 /** What was found in the tree and among plain addresses, the most specific first, each rule once. */
 function inOrder<T>(
   found: Entry<T>[],
@@ -211,31 +200,23 @@ function byPrecedence<T>(a: Entry<T>, b: Entry<T>): number {
   return compareSpecificity(a, b) || (a.name < b.name ? -1 : a.name > b.name ? 1 : 0);
 }
 
-/** The rules of which two or more tie: nothing but their names says which comes first. */
-export function ties<T>(rules: readonly Indexed<T>[]): T[][] {
-  const bySource = new Map<string, Indexed<T>[]>();
-  for (const rule of rules) {
-    const { pattern, under, rank, conditional } = rule;
-    const key = literalOf(pattern) ?? patternShapeKey(pattern);
-    push(bySource, `${under} ${conditional} ${rank} ${key}`, rule);
-  }
-  return [...bySource.values()]
-    .filter(({ length }) => length > 1)
-    .map((same) => same.map(({ rule }) => rule));
-}
+/** The home page is as plain as other addresses: it comes before `/*`. A section of the whole site comes last. */
+export const weighted = (shape: Shape, under: boolean): Shape =>
+  shape.weights.length === 0 && !under ? { ...shape, weights: [0] } : shape;
 
 const literalShapes: Shape[] = [];
 
 /** The shape of a plain address. Only its length tells one from another, so that they are shared. */
 function literalShape(address: string): Shape {
-  let length = address === '/' ? -1 : 0;
+  let length = 0;
   for (let at = 0; at !== -1; at = address.indexOf('/', at + 1)) length++;
   return (literalShapes[length] ??= shapeOf(
     Array.from({ length }, () => ({ is: 'literal', text: '' })),
   ));
 }
 
-function plainAddress(shape: Shape): string | null {
+/** The one address of a shape; null where it has several. */
+export function plainAddress(shape: Shape): string | null {
   if (shape.tail) return null;
   let address = '';
   for (const segment of shape.segments) {

@@ -1,8 +1,7 @@
 import { decodePathText, encodePathText } from '../address/canonical-path.ts';
 import { fillPattern, type Groups } from './fill.ts';
 import { parsePattern } from './parse.ts';
-import { literalOf, type Group, type Part, type Pattern } from '../model/pattern.ts';
-import type { Scope } from '../model/site.ts';
+import { literalOf } from '../model/pattern.ts';
 import type { Target } from '../model/target.ts';
 import { PatternSyntaxError } from './pattern-syntax-error.ts';
 
@@ -90,22 +89,6 @@ export function fillTarget(target: Target, groups: Groups, keptQuery: string): s
     (query === '' ? '' : `?${query}`) +
     (target.fragment === null ? '' : `#${encodePathText(target.fragment)}`)
   );
-}
-
-/** The paths to which a rule leads: its target with the groups that the rule's pattern fills it with. */
-export function targetScope(target: Pattern, source: Pattern): Scope {
-  const groups = new Map(
-    source.parts.flatMap((part): [string, Group][] =>
-      part.is === 'text' ? [] : [[part.name, part]],
-    ),
-  );
-  const parts = target.parts.map((part): Part => {
-    const group = part.is === 'text' ? undefined : groups.get(part.name);
-    return part.is === 'text' || !group
-      ? part
-      : { ...part, is: group.is, source: group.source, modifier: group.modifier };
-  });
-  return { pattern: { ...target, parts }, under: false };
 }
 
 function forQuery(groups: Groups): Groups {

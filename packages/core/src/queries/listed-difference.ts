@@ -1,3 +1,4 @@
+import { addressOf } from '../everywhere/starts.ts';
 import { normalizePath } from '../address/tidy.ts';
 import type { Difference, Gain, VisitDifference } from '../comparison/compare-states.ts';
 import type { EntryChange } from '../comparison/entry.ts';
@@ -102,7 +103,7 @@ export class Listing {
 
   visit(one: VisitDifference): ListedDifference {
     const { place, right, explorer, visitors } = one;
-    const { family, origin } = place;
+    const { family, origin, query } = place;
     const method = right === 'view' ? 'GET' : 'POST';
     const found = exampleVisitor(explorer.atoms, visitors, family, this.after.names, explorer.at);
     return {
@@ -111,7 +112,7 @@ export class Listing {
       title: place.title,
       right,
       within: family.within.map(printScope),
-      example: origin + family.example,
+      example: addressOf(place),
       through:
         place.is === 'page' && family.pieces.size === 0 ? this.leadingTo(family.example) : [],
       from: explorer.at === this.at ? null : printInstant(explorer.at),
@@ -123,7 +124,7 @@ export class Listing {
         visitor: declaredVisitor(found.visitor),
         summary: found.visitor.summary,
         method,
-        address: origin + found.address,
+        address: origin + found.address + query,
         at: printInstant(explorer.at),
       },
     };

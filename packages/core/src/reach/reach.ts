@@ -4,6 +4,7 @@ import type { Explorer } from '../explore/explorer.ts';
 import type { Family } from '../explore/families.ts';
 import type { Closure } from '../model/closure.ts';
 import type { Page, Right } from '../model/site.ts';
+import { ALL, NONE } from '../explore/visitor-sets.ts';
 
 /** Whom some addresses of a page let in, of all visitors that there can be. */
 export interface Reach {
@@ -40,6 +41,17 @@ export function reachOf(
     closure: reaching.length > 0 ? null : (closureAt(page, explorer.at) ?? redirectedAlways(parts)),
   };
 }
+
+/**
+ * Returns the visitors for whom a page with one address is there, whatever gates say; drafts, and pages closed at the
+ * moment, are there for nobody.
+ */
+export function visitorsWithPage({ atoms, at }: Explorer, page: Page): number {
+  if (page.draft || closureAt(page, at) !== null) return NONE;
+  return page.missingUnless === null ? ALL : atoms.setOf(page.missingUnless, NOWHERE);
+}
+
+const NOWHERE = { path: {}, query: '' };
 
 /** The redirect that everyone comes to, where that is one. */
 export function redirectedAlways(parts: readonly Part[]): Closure | null {

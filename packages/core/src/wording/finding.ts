@@ -1,5 +1,6 @@
 import { printCondition } from '../condition/print.ts';
 import { describeCondition, type Titles } from './condition.ts';
+import type { Condition } from '../model/condition.ts';
 import type { FindingCode, FindingValues, People, ToldFinding } from '../model/finding.ts';
 import type { Scope } from '../model/site.ts';
 import { inWords } from '../text/list.ts';
@@ -44,11 +45,13 @@ type Sentences<C extends FindingCode> = readonly [
 
 const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
   'sign-in-closed': [
-    ({ address, outcome }) =>
-      `Guests are asked to sign in at ${address}, and a guest's visit there ends as ${outcome}: nobody can sign in.`,
-    ({ address, isGated }) =>
+    ({ address, outcome, method }) =>
+      method === 'POST'
+        ? `Guests are asked to sign in at ${address}, and can't send its form: a POST request by a guest ends as ${outcome}.`
+        : `Guests are asked to sign in at ${address}, and a guest's visit there ends as ${outcome}: nobody can sign in.`,
+    ({ address, method, isGated }) =>
       isGated
-        ? `Add a gate at ${address} that admits anyone.`
+        ? `Add a gate ${method === 'POST' ? 'with "right: change" ' : ''}at ${address} that admits anyone.`
         : `Add ${address} to the pages, or name another page as sign-in.`,
   ],
   'legal-page-closed': [
@@ -66,11 +69,15 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     'Let them land on a page that is open to them, or open this one.',
   ],
   'sends-to-closed': [
-    ({ gate, to, who }, { people }) =>
-      who === null
-        ? `The gate ${gate} sends people to ${to}, and there is no such page now.`
-        : `The gate ${gate} sends people to ${to}, which ${people(who)} can't see either.`,
-    ({ to }) => `Open ${to} to them, or send them elsewhere.`,
+    ({ gate, by, to, who }, { people }) =>
+      `The gate ${gate} ${by === 'send' ? 'sends people to' : 'offers what is sold at'} ${to}` +
+      (who === null
+        ? ', and there is no such page now.'
+        : `, which ${people(who)} can't see either.`),
+    ({ by, to }) =>
+      by === 'send'
+        ? `Open ${to} to them, or send them elsewhere.`
+        : `Open ${to} to them, or correct "buy-at".`,
   ],
   'shows-missing': [
     ({ by, name, address }) =>
@@ -93,6 +100,12 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     ({ gate }) =>
       `If that is meant, accept this finding with a note. If it is not, add "narrows: yes" to ${gate}.`,
   ],
+  'hidden-revealed': [
+    ({ gate, above, who, answer }, { people }) =>
+      `The gate ${above} hides its section from ${people(who)}, and the gate ${gate} in it answers them with ${ANSWERS[answer]}: they learn that the section exists.`,
+    ({ gate }) =>
+      `Write "do: hide" for them in ${gate}, or remove the entry: an exception in a hidden section hides by default.`,
+  ],
   'full-access-wide': [
     ({ condition }) =>
       `Full access is given to ${printCondition(condition)}: people get it without a role, a group or a name.`,
@@ -104,8 +117,8 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     'Admit only those who may view the page, or open it to them.',
   ],
   'nobody-reaches': [
-    ({ page, unmet, isByFullAccess }) =>
-      `Nobody reaches ${page}${isByFullAccess ? ' but by full access' : ''}: ${unmet === null ? 'its gate admits nobody' : `"${printCondition(unmet)}" can't be met`}.`,
+    ({ page, unmet, isByFullAccess, gates, leadsTo }) =>
+      `Nobody reaches ${page}${isByFullAccess ? ' but by full access' : ''}: ${causeOf(unmet, gates, leadsTo)}.`,
     ({ gates }) =>
       gates.length > 0
         ? `See the gates ${gates.join(', ')}, or make the page a draft.`
@@ -147,8 +160,8 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
   ],
   'menu-redirects': [
     ({ menu, link, location }) =>
-      `The menu ${menu} links to ${link}, and a redirect from there to ${location ?? 'elsewhere'}.`,
-    'Put the address where the redirect ends into the menu.',
+      `The menu ${menu} links to ${link}, which redirects to ${location ?? 'another address'}: each click costs a second request.`,
+    'Link to the address where the redirect ends.',
   ],
   'unlisted-linked': [
     ({ page, menu }) =>
@@ -172,12 +185,15 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     ({ met }) => `Let it redirect to ${met.at(-1)} at once.`,
   ],
   'redirect-shadowed': [
-    ({ source, before, line }) =>
-      `The redirect from ${source} never applies: the one from ${before} (line ${line}) comes first.`,
+    ({ source, before }) =>
+      before.length === 1
+        ? `The redirect from ${source} never applies: the one from ${before[0]!.source} (line ${before[0]!.line}) comes first.`
+        : `The redirect from ${source} never applies: those from ${inWords(before.map((one) => `${one.source} (line ${one.line})`))} come first.`,
     'Remove it, or give it the higher "rank".',
   ],
   'redirect-dead-end': [
-    ({ source, location }) => `${source} redirects to ${location}, and there is no such page.`,
+    ({ source, location, who }, { people }) =>
+      `${source} redirects ${who === null ? '' : `${people(who)} `}to ${location}, and there is no such page.`,
     'Let it redirect to a page that is there, or remove it and let the address be missing.',
   ],
   'redirect-hides-page': [
@@ -200,8 +216,8 @@ const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
     'Serve it from a page that is there, or add the page.',
   ],
   'rewrite-hides-page': [
-    ({ source, pages, serve }) =>
-      `The rewrite of ${source} is for ${pages.join(', ')} too, and shows ${serve} there instead of the page.`,
+    ({ source, pages, serve, isForEveryone }) =>
+      `The rewrite of ${source} applies to ${pages.join(', ')} too: ${isForEveryone ? 'everyone' : 'some visitors'} will see ${serve} there instead of the page.`,
     'Write "unless-page: yes", or give the page another address.',
   ],
   'rewrite-round-gate': [
@@ -251,6 +267,26 @@ const NEEDS: Readonly<Record<FindingValues['newcomer-page-closed']['need'], stri
   home: 'the home page',
   registration: 'where people get an account',
   asset: 'which pages that are open to guests may need',
+};
+
+/** Why nobody reaches a page. */
+function causeOf(
+  unmet: Condition | null,
+  gates: readonly string[],
+  leadsTo: string | null,
+): string {
+  if (unmet !== null) return `"${printCondition(unmet)}" can't be met`;
+  if (gates.length > 0) return 'its gate admits nobody';
+  return leadsTo === null
+    ? 'its visits end elsewhere'
+    : `it leads to ${leadsTo}, which nobody reaches`;
+}
+
+const ANSWERS: Readonly<Record<FindingValues['hidden-revealed']['answer'], string>> = {
+  'sign-in': 'a request to sign in',
+  refuse: 'a refusal',
+  send: 'a redirect',
+  offer: 'an offer',
 };
 
 const NAMES_A_PAGE: Readonly<

@@ -1,235 +1,627 @@
-import { normalizePath } from '../../src/address/tidy.ts';
-import { evaluate } from '../../src/condition/evaluate.ts';
-import { buyerOf, productsIn } from '../../src/decision/offer.ts';
-import { closureAt, pageAt } from '../../src/decision/page-at.ts';
-import { servedExample } from '../../src/decision/rewrite.ts';
-import { decisions, type model } from '../../src/index.ts';
-import type { Condition } from '../../src/model/condition.ts';
-import { literalOf } from '../../src/model/pattern.ts';
-import type { Gate } from '../../src/model/site.ts';
-import { exampleOf, exampleOfRedirect } from '../../src/pattern/example.ts';
-import { decodeGroups } from '../../src/pattern/fill.ts';
-import { lookUp, type Match } from '../../src/pattern/pattern-index.ts';
-import { appliedRedirect } from '../../src/redirects/applied.ts';
-import { isInForce } from '../../src/time/period.ts';
+import { decisions } from '../../src/index.ts';
 import { NOW } from '../support.ts';
-import { endOf, EVERYONE } from './everyone.ts';
+import { EVERYONE, PEOPLE } from './everyone.ts';
+import {
+  hostOf,
+  match,
+  matchUnder,
+  Model,
+  orderOf,
+  productsIn,
+  readsVisitor,
+  rewriteOrder,
+  type Condition,
+  type File,
+  type GateEntry,
+  type RedirectEntry,
+  type RewriteEntry,
+} from './model.ts';
 
 export type Prepared = decisions.PreparedSite;
-export type Redirect = Prepared['site']['redirects'][number];
 
-/** What is found, with everyone whom it is about. */
-export type Found = Map<string, Set<model.Visitor>>;
+/** Findings by their code and subject, with the indexes of the visitors whom each is about. */
+export type Found = Map<string, Set<number>>;
 
-export function add(found: Found, key: string, ...visitors: readonly model.Visitor[]): void {
-  const all = found.get(key) ?? new Set();
-  visitors.forEach((visitor) => all.add(visitor));
-  found.set(key, all);
-}
+const STEPS = ['a', 'b', 'c', 'x-a', 'x-b', 'old'];
+const OTHERS = ['zz', 'x-', 'x-c', 'x-old', 'x-x-a', 'x-x-b', 'x-alias', 'alias', 'example'];
+const QUERIES = ['', 'q=1', 'q=2', 'k=1', 'k=2', 'q=1&k=1', 'q=1&k=2', 'q=2&k=1', 'q=2&k=2'];
+const MOMENTS = [NOW, Date.UTC(2027, 0, 1)];
+const ALL_PEOPLE = PEOPLE.map((_, i) => i);
 
 const arrives = ({ outcome }: { outcome: string }): boolean =>
   outcome === 'reach' || outcome === 'away';
-/** Whether a redirect has one address, and leads to one. */
-export const isPlain = ({ pattern, to }: Redirect): boolean =>
-  literalOf(pattern) !== null && literalOf(to.path) !== null;
+const isLiteral = (text: string): boolean => !/[:*]/.test(text.replace(/^https?:\/\//, ''));
+const pathOf = (address: string): string =>
+  address.replace(/^https?:\/\/[^/]*/, '').replace(/[?#].*$/, '');
 
-/** By visiting as each of everyone there could be. */
-export function byTrial(prepared: Prepared): Found {
-  const { site } = prepared;
-  const found: Found = new Map();
-  const lines = new Map(site.redirects.map((one) => [one, one.place.line]));
-  for (const visitor of EVERYONE) {
-    for (const after of ['sign-in', 'sign-out'] as const) {
-      const { place, visit } = decisions.landing(prepared, after, visitor, null, NOW);
-      const rule = site.landings.find((one) => one.place === place);
-      if (rule && !visitor.guest && !arrives(visit))
-        add(found, `landing-closed ${after} ${rule.go}`, visitor);
+/**
+ * Finds what docs/findings.md promises by visiting each address of a small alphabet, as each visitor, at each moment.
+ * Neither addresses nor visitors are chosen by core; visits are.
+ */
+export class Trial {
+  readonly found: Found = new Map();
+  private readonly visits = new Map<string, decisions.Visit>();
+  private readonly model: Model;
+  private readonly universe: readonly string[];
+  private readonly lines: ReadonlyMap<number, number>;
+
+  constructor(
+    private readonly prepared: Prepared,
+    private readonly file: File,
+  ) {
+    this.model = new Model(file, NOW);
+    this.universe = addressesOf(file);
+    this.lines = new Map(prepared.site.redirects.map(({ place }, i) => [place.line, i]));
+    this.site();
+    this.redirects();
+    this.rewrites();
+    this.pages();
+    this.gates();
+    this.menus();
+    this.ties();
+  }
+
+  visit(address: string, i: number, method = 'GET', at = NOW): decisions.Visit {
+    const key = `${method} ${at} ${i} ${address}`;
+    let made = this.visits.get(key);
+    if (!made) {
+      made = decisions.visit(this.prepared, { method, address }, EVERYONE[i]!, at);
+      this.visits.set(key, made);
     }
-    for (const redirect of site.redirects) {
-      const end = endOf(prepared, exampleOfRedirect(redirect), visitor);
-      if (appliedRedirect(prepared, end.hops[0]!.decision) !== redirect) continue;
-      if (end.outcome === 'loop') add(found, `redirect-loop ${lines.get(redirect)}`, visitor);
-      const isNowhere = end.outcome === 'missing' && pageAt(prepared, end.final) === null;
-      if (isPlain(redirect) && isNowhere)
-        add(found, `redirect-dead-end ${lines.get(redirect)}`, visitor);
+    return made;
+  }
+
+  private add(key: string, ...visitors: readonly number[]): void {
+    const all = this.found.get(key) ?? new Set();
+    visitors.forEach((visitor) => all.add(visitor));
+    this.found.set(key, all);
+  }
+
+  /** The redirect that applied first, by its index in the file. */
+  private applied({ hops }: decisions.Visit): number | null {
+    const reason = hops[0]!.decision.reasons.find(
+      ({ stage, verdict }) => stage === 'redirect' && verdict === 'redirected',
+    );
+    return this.lines.get(reason?.place?.line ?? -1) ?? null;
+  }
+
+  private holds(condition: Condition | undefined, i: number, pieces = {}, query = ''): boolean {
+    return this.model.holds(condition, PEOPLE[i]!, pieces, query);
+  }
+
+  private pageAt(address: string): ReturnType<Model['pageAt']> {
+    const asked = { path: this.model.form(pathOf(address)), query: '' };
+    // An alias is an address of its page alone.
+    if (this.model.primaryOf(asked.path) !== null) return null;
+    return this.model.pageAt(asked, PEOPLE[0]!, { fullAccess: false });
+  }
+
+  /** Whether an address is of the site's own host, as `landings` and `menus` name it. */
+  private isOwn(address: string): boolean {
+    const host = hostOf(address);
+    return host === null || host === 't.example' || (this.file.site.also ?? []).includes(host);
+  }
+
+  private isGone({ until }: { until?: string }): boolean {
+    return until !== undefined && Date.parse(until) <= NOW;
+  }
+
+  private site(): void {
+    const { site, landings, products, gates, redirects, rewrites, menus } = this.file;
+    const signIn = site['sign-in'];
+    if (signIn !== undefined) {
+      const shown = this.visit(signIn, 0);
+      const form = shown.outcome === 'reach' ? this.visit(shown.final, 0, 'POST') : null;
+      if (!arrives(shown)) this.add('sign-in-closed GET');
+      else if (form && !arrives(form)) this.add('sign-in-closed POST');
     }
-    tryTargets(prepared, visitor, found);
-    for (const rewrite of site.rewrites) {
-      const served = servedExample(prepared, rewrite);
-      if (!served) continue;
-      const asked = endOf(prepared, exampleOf(rewrite.pattern, null), visitor);
-      const query = served.query === '' ? '' : `?${served.query}`;
-      const direct = endOf(prepared, served.path + query, visitor);
-      const refused = asked.hops[0]!.decision.reasons.find(({ verdict }) => verdict === 'refused');
-      if (refused?.code === 'not-admitted' && direct.outcome === 'reach' && !direct.fullAccess)
-        add(found, `rewrite-round-gate ${rewrite.place.line} ${refused.values.gate}`, visitor);
-    }
-    for (const { name, links } of site.menus.filter(({ onlyUsable }) => !onlyUsable))
-      for (const link of links.filter((one) => one.startsWith('/'))) {
-        const end = endOf(prepared, link, visitor);
-        const isAsked = end.outcome === 'sign-in' && visitor.guest;
-        if (!arrives(end) && !isAsked) add(found, `menu-leads-nowhere ${name} ${link}`, visitor);
+    for (const i of ALL_PEOPLE.slice(1))
+      for (const after of ['sign-in', 'sign-out'] as const) {
+        const { place, visit } = decisions.landing(this.prepared, after, EVERYONE[i]!, null, NOW);
+        const rule = this.prepared.site.landings.find((one) => one.place === place);
+        if (rule && !arrives(visit)) this.add(`landing-closed ${after} ${rule.go}`, i);
       }
+    for (const [kind, entries] of Object.entries({ page: this.file.pages, gate: gates }))
+      for (const [name, entry] of Object.entries<Dated>(entries))
+        if (this.isGone(entry)) this.add(`date-passed ${kind} ${name}`);
+    for (const { from, until } of redirects)
+      if (this.isGone({ ...(until === undefined ? {} : { until }) }))
+        this.add(`date-passed redirect ${from}`);
+    const conditions = [
+      ...Object.values(gates).flatMap(({ admit, otherwise = [] }) => [
+        admit,
+        ...otherwise.flatMap(({ who }) => who ?? []),
+      ]),
+      ...[...redirects, ...rewrites].flatMap(({ when }) => when ?? []),
+      ...Object.values(this.file.pages).flatMap((page) => page['missing-unless'] ?? []),
+      ...landings.flatMap(({ who }) => who ?? []),
+      ...Object.values(this.file.parts).map(({ admit }) => admit),
+    ];
+    const asked = new Set(conditions.flatMap(productsIn));
+    for (const name of Object.keys(products))
+      if (!asked.has(name)) this.add(`product-unused ${name}`);
+    const targets = [
+      ...(signIn === undefined ? [] : [['site sign-in', signIn]]),
+      ...Object.entries(gates).flatMap(([name, { otherwise = [] }]) =>
+        otherwise.map(({ to, show }) => [`gate ${name}`, to ?? show ?? '']),
+      ),
+      ...Object.entries(products).map(([name, one]) => [`product ${name}`, one['buy-at'] ?? '']),
+      ...redirects.map(({ from, to }) => [`redirect ${from}`, isLiteral(to) ? to : '']),
+      ...rewrites.map(({ from, serve }) => [
+        `rewrite ${from}`,
+        isLiteral(pathOf(serve)) ? serve : '',
+      ]),
+      ...Object.entries(menus).flatMap(([name, { links }]) =>
+        links.map((link) => [`menu ${name}`, link]),
+      ),
+      ...landings.map(({ go }) => [`landing ${go}`, go]),
+    ];
+    for (const [who, address = ''] of targets) {
+      if (!address.startsWith('/')) continue;
+      if (site.undeclared === 'website' && !this.isDeclared(address))
+        this.add(`target-undeclared ${who} ${pathOf(address)}`);
+    }
+    const shown = [
+      ...Object.entries(gates).flatMap(([name, { otherwise = [] }]) =>
+        otherwise.map(({ show }) => [`gate ${name}`, show]),
+      ),
+      ...Object.entries(products).map(([name, one]) => [`product ${name}`, one['buy-at']]),
+    ];
+    for (const [who, address] of shown)
+      if (address !== undefined && site.undeclared !== 'website' && !this.pageAt(address))
+        this.add(`shows-missing ${who} ${address}`);
   }
-  const [guest] = EVERYONE;
-  if (site.signIn !== null && !arrives(endOf(prepared, site.signIn, guest!)))
-    add(found, 'sign-in-closed');
-  trySending(prepared, found);
-  tryGates(prepared, found);
-  tryOtherwise(prepared, found);
-  tryPages(prepared, found);
-  return found;
-}
 
-/** Redirects to pages that turn some away, apart from guests who are asked to sign in. */
-function tryTargets(prepared: Prepared, visitor: model.Visitor, found: Found): void {
-  for (const redirect of prepared.site.redirects) {
-    const endsOf = (one: model.Visitor): decisions.Visit | null => {
-      const end = endOf(prepared, exampleOfRedirect(redirect), one);
-      return appliedRedirect(prepared, end.hops[0]!.decision) === redirect ? end : null;
-    };
-    const isAsked = (one: model.Visitor): boolean =>
-      one.guest && endsOf(one)?.outcome === 'sign-in';
-    const end = endsOf(visitor);
-    const page = end?.hops[1] ? pageAt(prepared, end.hops[1].address)?.rule.page : undefined;
-    if (!end || !page || closureAt(page, NOW) !== null) continue;
-    if (redirect.when === null && EVERYONE.some(isAsked)) continue;
-    if (!arrives(end) && end.outcome !== 'loop' && !isAsked(visitor))
-      add(found, `redirect-to-closed ${redirect.place.line}`, visitor);
+  private isDeclared(address: string): boolean {
+    const path = this.model.form(pathOf(address));
+    const rules = [
+      ...this.file.redirects.filter(({ from }) => [null, 't.example'].includes(hostOf(from))),
+      ...this.file.rewrites,
+    ];
+    return (
+      this.pageAt(address) !== null ||
+      this.model.primaryOf(path) !== null ||
+      rules.some(({ from }) => !from.includes('?') && match(from, path) !== null)
+    );
   }
-}
 
-const SEGMENTS = ['a', 'b', 'c', 'x-a', 'x-b', 'x-', 'old', 'zz', 'x-z'];
-/** The addresses that the patterns of random sites can tell from others, and such as no rule names. */
-const ADDRESSES = [
-  '/',
-  ...SEGMENTS.flatMap((first) => [
-    `/${first}`,
-    ...SEGMENTS.flatMap((second) =>
-      ['', '/a', '/zz'].map((third) => `/${first}/${second}${third}`),
-    ),
-  ]),
-];
-const QUERIES = ['', 'q=1', 'q=2', 'k=1', 'k=2', 'q=1&k=1', 'q=1&k=2', 'q=2&k=1', 'q=2&k=2'];
+  /** The addresses that a redirect is for, with the query that it asks for. */
+  private sourcesOf({ from }: RedirectEntry): string[] {
+    const [whole = '', wanted = ''] = from.split('?');
+    const host = hostOf(whole);
+    const fields = wanted.split('&').map((one) => one.replace(/=[:*].*$/, '=example'));
+    return this.universe
+      .filter((path) => match(pathOf(whole), this.model.form(path)))
+      .map((path) => (host === null ? '' : `https://${host}`) + path)
+      .map((address) => (wanted === '' ? address : `${address}?${fields.join('&')}`));
+  }
 
-/** The addresses of pages, and where single rules stand. */
-function addressesOf({ site }: Prepared): string[] {
-  const patterns = [
-    ...site.redirects.filter(({ host }) => host === null),
-    ...site.rewrites,
-    ...site.gates.flatMap(({ scopes }) => scopes),
-  ].map(({ pattern }) => pattern);
-  const literals = patterns.flatMap((one) => literalOf(one) ?? []);
-  return [...new Set([...ADDRESSES, ...literals, ...site.pages.map(({ example }) => example)])];
-}
+  /** Whether a visit ended where no page is declared. */
+  private isNoPage({ outcome, final, hops }: decisions.Visit): boolean {
+    if (outcome !== 'missing') return false;
+    if (!['', 't.example'].includes(hostOf(final) ?? '')) return true;
+    if (this.file.site.undeclared === 'website' || this.pageAt(final) !== null) return false;
+    const rewritten = hops.at(-1)!.decision.reasons.find(({ code }) => code === 'rewritten');
+    if (rewritten?.code === 'rewritten') return this.pageAt(rewritten.values.location) === null;
+    return true;
+  }
 
-/** Whom gates send to where they get nowhere. */
-function trySending(prepared: Prepared, found: Found): void {
-  const { gates } = prepared.site;
-  if (!gates.some(({ otherwise }) => otherwise.some((step) => step.do === 'send'))) return;
-  const atGates = gates.flatMap(({ scopes }) =>
-    scopes.flatMap(({ pattern }) => literalOf(pattern) ?? []),
-  );
-  const addresses = addressesOf(prepared).filter(
-    (address) => pageAt(prepared, address) !== null || atGates.includes(address),
-  );
-  const methods = gates.some(({ right }) => right === 'change') ? ['GET', 'POST'] : ['GET'];
-  for (const visitor of EVERYONE)
-    for (const address of addresses)
-      for (const method of methods)
-        for (const { decision } of endOf(prepared, address, visitor, method).hops)
-          for (const { code, values } of decision.reasons) {
-            if (code !== 'not-admitted' || values.then.do !== 'send') continue;
-            if (!arrives(endOf(prepared, values.then.to, visitor)))
-              add(found, `sends-to-closed ${values.gate} ${values.then.to}`, visitor);
+  private redirects(): void {
+    const { redirects } = this.file;
+    redirects.forEach((redirect, index) => {
+      const name = `${index} ${redirect.from}`;
+      const { when, kind, to, from } = redirect;
+      if (kind === 'permanent' && readsVisitor(when))
+        this.add(`redirect-permanent-for-some ${name}`);
+      const isFilled = !isLiteral(from.replace(/\?.*/, '')) && !isLiteral(to);
+      let [isForAll, isDead, isApplied] = [true, false, false];
+      const before = new Set<number>();
+      for (const address of this.sourcesOf(redirect)) {
+        const made = ALL_PEOPLE.map((i) => this.visit(address, i));
+        const own = ALL_PEOPLE.filter((i) => this.applied(made[i]!) === index);
+        const isAsked = (i: number): boolean => i === 0 && made[i]!.outcome === 'sign-in';
+        for (const i of own) {
+          const { outcome, hops } = made[i]!;
+          isApplied = true;
+          if (outcome === 'loop') this.add(`redirect-loop ${name}`, i);
+          const second = hops[1] && this.applied({ ...made[i]!, hops: hops.slice(1) });
+          if (outcome !== 'loop' && second != null) this.add(`redirect-chain ${name}`);
+          if (this.isNoPage(made[i]!)) isDead = true;
+          else isForAll = false;
+        }
+        const first = own.map((i) => made[i]!.hops[1]?.address).find((one) => one !== undefined);
+        const page = first === undefined || !this.isHome(first) ? null : this.pageAt(first);
+        if (page && this.model.isWithin(page.entry) && !(when === undefined && own.some(isAsked)))
+          for (const i of own)
+            if (!arrives(made[i]!) && made[i]!.outcome !== 'loop' && !isAsked(i))
+              this.add(`redirect-to-closed ${name}`, i);
+      }
+      if (isDead && (isForAll || !isFilled)) this.add(`redirect-dead-end ${name}`);
+      if (isApplied) return;
+      for (const at of MOMENTS) {
+        if (redirect.since !== undefined && at < Date.parse(redirect.since)) continue;
+        if (redirect.until !== undefined && at >= Date.parse(redirect.until)) continue;
+        for (const address of this.sourcesOf(redirect))
+          for (const i of ALL_PEOPLE) {
+            const other = this.applied(this.visit(address, i, 'GET', at));
+            if (other === index) isApplied = true;
+            const query = address.split('?')[1] ?? '';
+            const pieces = match(pathOf(from), this.model.form(pathOf(address)))!;
+            if (other !== null && this.holds(when, i, pieces, query)) before.add(other);
           }
-}
-
-/** Gates that admit to change what can't be seen, or that open what a section above keeps closed. */
-function tryGates(prepared: Prepared, found: Found): void {
-  const { site, gates, names } = prepared;
-  const inForce = (rules: readonly Match<Gate>[]): Match<Gate>[] =>
-    rules.filter(({ rule }) => isInForce(rule, NOW));
-  for (const address of addressesOf(prepared)) {
-    if (pageAt(prepared, address) === null) continue;
-    const path = normalizePath(address, site.tidy);
-    const [near, above] = inForce(lookUp(gates.view, path));
-    const isSection = above?.rule.scopes.some(({ under }) => under) === true;
-    const holds =
-      (condition: Condition | null, { groups }: Match<Gate>, query: string) =>
-      (visitor: model.Visitor): boolean =>
-        condition !== null &&
-        evaluate(condition, { visitor, at: NOW, path: decodeGroups(groups), query }, names);
-    const isKnown = found.has(`open-beneath ${near?.rule.name}`);
-    if (near && above && isSection && !near.rule.narrows && !isKnown)
-      for (const query of QUERIES) {
-        const isIn = holds(near.rule.admit, near, query);
-        const isLetIn = holds(above.rule.admit, above, query);
-        const isFull = holds(above.rule.fullAccess ? site.fullAccess : null, above, query);
-        if (EVERYONE.some((one) => isIn(one) && !isLetIn(one) && !isFull(one)))
-          add(found, `open-beneath ${near.rule.name}`);
       }
-    if (site.gates.some(({ right }) => right === 'change'))
-      for (const visitor of EVERYONE) {
-        const changed = endOf(prepared, address, visitor, 'POST');
+      const isTied = [...before].every((other) => {
+        const one = redirects[other]!;
+        return (
+          String(orderOf(one)) === String(orderOf(redirect)) &&
+          one.from.replace(/:\w+/g, ':') === from.replace(/:\w+/g, ':')
+        );
+      });
+      const isFirst = [...before].some((other) => compares(redirects[other]!, redirect));
+      if (!isApplied && before.size > 0 && !isTied && isFirst)
+        this.add(`redirect-shadowed ${name}`);
+    });
+  }
+
+  private isHome(address: string): boolean {
+    return [null, 't.example'].includes(hostOf(address));
+  }
+
+  private rewrites(): void {
+    const { rewrites, site } = this.file;
+    const lines = new Map(this.prepared.site.rewrites.map(({ place }, i) => [place.line, i]));
+    rewrites.forEach(({ from, serve }, index) => {
+      const name = `${index} ${from}`;
+      if (
+        site.undeclared !== 'website' &&
+        isLiteral(serve.replace(/\?.*/, '')) &&
+        !this.pageAt(serve)
+      )
+        this.add(`rewrite-dead-end ${name}`);
+      for (const address of this.universe) {
+        if (!match(from, this.model.form(address))) continue;
+        for (const i of ALL_PEOPLE) {
+          const { reasons } = this.visit(address, i).hops[0]!.decision;
+          const rewritten = reasons.find(({ code }) => code === 'rewritten');
+          const refused = reasons.find(({ code }) => code === 'not-admitted');
+          if (rewritten?.code !== 'rewritten' || lines.get(rewritten.place!.line) !== index)
+            continue;
+          const [page] = this.pagesAt(address, i);
+          if (!isLiteral(from) && page !== undefined)
+            this.add(`rewrite-hides-page ${name} ${page}`);
+          if (refused?.code !== 'not-admitted') continue;
+          const direct = this.visit(rewritten.values.location, i);
+          if (direct.outcome === 'reach' && !direct.fullAccess)
+            this.add(`rewrite-round-gate ${name} ${refused.values.gate}`, i);
+        }
+      }
+    });
+  }
+
+  /** The page with one address at an address, if it is there for a visitor. */
+  private pagesAt(address: string, i: number): string[] {
+    return Object.entries(this.file.pages).flatMap(([own, entry]) => {
+      if (!isLiteral(own) || this.model.form(own) !== this.model.form(pathOf(address))) return [];
+      const isThere =
+        entry.draft !== 'yes' &&
+        this.model.isWithin(entry) &&
+        this.holds(entry['missing-unless'], i);
+      return isThere ? [own] : [];
+    });
+  }
+
+  private pages(): void {
+    const { pages, redirects } = this.file;
+    for (const [address, entry] of Object.entries(pages)) {
+      const own = this.universe.filter((path) => this.pageAt(path)?.address === address);
+      if (isLiteral(address))
+        for (const i of ALL_PEOPLE) {
+          const index = this.applied(this.visit(address, i));
+          if (index === null || this.pagesAt(address, i).length === 0) continue;
+          const { from, to } = redirects[index]!;
+          const isItself =
+            !from.includes('?') &&
+            this.isHome(from) &&
+            (isLiteral(from)
+              ? isLiteral(to) && this.model.form(pathOf(to)) === this.model.form(from)
+              : to.replace(/\?.*/, '') === from);
+          if (!isItself) this.add(`redirect-hides-page ${index} ${from} ${address}`);
+        }
+      if (entry.draft === 'yes' || !this.model.isWithin(entry)) continue;
+      let isMoved = true;
+      let isReached = false;
+      for (const path of own) {
+        const made = ALL_PEOPLE.map((i) => this.visit(path, i));
+        const targets = new Set(
+          made.map((one) => (this.applied(one) === null ? null : one.hops[0]!.decision.location)),
+        );
+        isMoved &&= targets.size === 1 && !targets.has(null);
+        isReached ||= made.some((one) => arrives(one) && !one.fullAccess);
+      }
+      if (own.length > 0 && !isMoved && !isReached) this.add(`nobody-reaches ${address}`);
+    }
+  }
+
+  private gates(): void {
+    const { gates, products, site } = this.file;
+    const situations = ALL_PEOPLE.flatMap((i) =>
+      QUERIES.flatMap((query) => ['a', 'b', 'zz'].map((p) => ({ i, query, pieces: { p } }))),
+    );
+    type Situation = (typeof situations)[number];
+    const buying = ({ i, query, pieces }: Situation, condition: Condition, more: string[]) => {
+      const person = { ...PEOPLE[i]!, guest: false, bought: [...PEOPLE[i]!.bought, ...more] };
+      return this.model.holds(condition, person, pieces, query);
+    };
+    for (const [name, gate] of Object.entries(gates)) {
+      const { admit, otherwise = [] } = gate;
+      const full = gate['full-access'] === 'no' ? undefined : site['full-access'];
+      const isIn = ({ i, pieces, query }: Situation, one?: Condition): boolean =>
+        one !== undefined && this.holds(one, i, pieces, query);
+      const asked = productsIn(admit);
+      const sold = asked.filter((one) => products[one]!['buy-at'] !== undefined);
+      for (const one of asked)
+        if (!sold.includes(one))
+          if (situations.some((who) => !isIn(who, admit) && buying(who, admit, [one])))
+            this.add(`product-not-sold ${name} ${products[one]!.title}`);
+      let left = situations.filter((who) => !isIn(who, admit) && !isIn(who, full));
+      const offered: Situation[] = [];
+      otherwise.forEach(({ who, do: how }, position) => {
+        const those = left.filter(({ i, pieces, query }) => this.holds(who, i, pieces, query));
+        if (those.length === 0) this.add(`otherwise-unused ${name} ${position + 1}`);
+        if (how === 'offer') offered.push(...those);
+        left = left.filter((one) => !those.includes(one));
+      });
+      const sets = sold.length === 0 ? [] : [sold.slice(0, 1), sold.slice(1), sold];
+      if (otherwise.some((step) => step.do === 'offer'))
+        if (!offered.some((who) => sets.some((set) => buying(who, admit, set))))
+          this.add(`offers-nothing ${name}`);
+      const covered = [
+        ...this.universe.filter((path) => this.pageAt(path) !== null),
+        ...this.universe.filter((path) =>
+          this.file.rewrites.some(({ from }) => match(from, this.model.form(path))),
+        ),
+      ];
+      const isAt = (path: string): boolean =>
+        (gate.at ?? []).some((one) => match(one, this.model.form(path))) ||
+        (gate.under ?? []).some((one) => matchUnder(one, this.model.form(path)));
+      if (site.undeclared !== 'website' && !covered.some(isAt))
+        this.add(`gate-covers-nothing ${name}`);
+    }
+    for (const path of this.universe) this.gatesAt(path);
+  }
+
+  private gatesAt(path: string): void {
+    const { gates, products, site } = this.file;
+    const there = this.model.gatesAt(this.model.form(path), 'view');
+    const leading = (gate: GateEntry): boolean =>
+      (gate.otherwise ?? []).some((step) => step.do === 'send' || step.do === 'offer');
+    const isPage = this.pageAt(path) !== null;
+    const isFull = (gate: GateEntry, i: number): boolean =>
+      gate['full-access'] !== 'no' && this.holds(site['full-access'] ?? { is: 'nobody' }, i);
+    const methods = Object.values(gates).some(({ right }) => right === 'change')
+      ? ['GET', 'POST']
+      : ['GET'];
+    if (Object.values(gates).some(leading))
+      for (const method of methods)
+        for (const i of ALL_PEOPLE)
+          for (const { decision } of this.visit(path, i, method).hops)
+            for (const { code, values } of decision.reasons) {
+              if (code !== 'not-admitted') continue;
+              const { gate, then } = values;
+              const isHere = isPage || this.scopeHas(gates[gate]!, path);
+              const titles = then.do === 'offer' ? then.sets.flat() : [];
+              const targets =
+                then.do === 'send'
+                  ? [then.to]
+                  : Object.values(products).flatMap((one) =>
+                      titles.includes(one.title) ? (one['buy-at'] ?? []) : [],
+                    );
+              for (const to of targets)
+                if (isHere && this.isOwn(to) && !arrives(this.visit(to, i)))
+                  this.add(`sends-to-closed ${gate} ${to}`, i);
+            }
+    if (!isPage) return;
+    const [nearest, above] = there;
+    for (const { name, gate } of there)
+      for (const i of ALL_PEOPLE) {
+        const { reasons } = this.visit(path, i).hops[0]!.decision;
+        const refusal = reasons.find(({ code }) => code === 'not-admitted');
+        if (refusal?.code !== 'not-admitted' || refusal.values.gate !== name) continue;
+        if (refusal.values.then.do === 'hide') continue;
+        const isHidden = there.some(({ gate: outer, pieces }) => {
+          if (outer === gate || this.holds(outer.admit, i, pieces) || isFull(outer, i))
+            return false;
+          const step = (outer.otherwise ?? []).find(({ who }) => this.holds(who, i, pieces));
+          return step?.do === 'hide';
+        });
+        if (isHidden) this.add(`hidden-revealed ${name}`);
+      }
+    if (nearest && above && (above.gate.under ?? []).length > 0 && nearest.gate.narrows !== 'yes')
+      for (const query of QUERIES)
+        for (const i of ALL_PEOPLE)
+          if (
+            this.holds(nearest.gate.admit, i, nearest.pieces, query) &&
+            !this.holds(above.gate.admit, i, above.pieces, query) &&
+            !isFull(above.gate, i)
+          )
+            this.add(`open-beneath ${nearest.name}`);
+    for (const product of nearest ? productsIn(nearest.gate.admit) : []) {
+      const [, ...others] = PEOPLE;
+      const i = others.findIndex(
+        ({ roles, bought, tags }) =>
+          roles.length === 0 && tags.length === 0 && String(bought) === product,
+      );
+      if (!this.holds(nearest!.gate.admit, i + 1, nearest!.pieces)) continue;
+      if (['block', 'sign-in'].includes(this.visit(path, i + 1).outcome))
+        this.add(`buyer-kept-out ${nearest!.name} ${products[product]!.title}`);
+    }
+    if (methods.length > 1)
+      for (const i of ALL_PEOPLE) {
+        const changed = this.visit(path, i, 'POST');
         const asked = changed.hops
           .at(-1)!
           .decision.reasons.filter(
             ({ stage, verdict }) => stage === 'gate' && verdict === 'admitted',
           );
-        const gate = site.gates.find(({ name }) => asked.at(-1)?.rule === `gate ${name}`);
-        const key = `change-without-view ${gate?.name}`;
-        if (changed.outcome !== 'reach' || gate?.right !== 'change' || found.has(key)) continue;
-        if (endOf(prepared, address, visitor).outcome !== 'reach') add(found, key);
+        const name = asked.at(-1)?.rule?.replace('gate ', '') ?? '';
+        if (changed.outcome !== 'reach' || gates[name]?.right !== 'change') continue;
+        if (this.visit(path, i).outcome !== 'reach') this.add(`change-without-view ${name}`);
       }
   }
-}
 
-/** Entries of gates for nobody, and offers of nothing. */
-function tryOtherwise(prepared: Prepared, found: Found): void {
-  const { site, names } = prepared;
-  const situations = EVERYONE.flatMap((visitor) =>
-    QUERIES.flatMap((query) =>
-      ['a', 'b', 'zz'].map((p) => ({ visitor, at: NOW, path: { p }, query })),
-    ),
-  );
-  for (const { name, admit, otherwise, fullAccess } of site.gates) {
-    const passes = fullAccess && site.fullAccess !== null ? [site.fullAccess] : [];
-    const offered: (typeof situations)[] = [];
-    otherwise.forEach(({ who, do: how }, position) => {
-      const before = [admit, ...passes, ...otherwise.slice(0, position).map((one) => one.who)];
-      const left = situations.filter(
-        (one) => evaluate(who, one, names) && !before.some((taken) => evaluate(taken, one, names)),
+  private scopeHas(gate: GateEntry, path: string): boolean {
+    const form = this.model.form(path);
+    return (
+      (gate.at ?? []).some((one) => match(one, form)) ||
+      (gate.under ?? []).some((one) => matchUnder(one, form))
+    );
+  }
+
+  private menus(): void {
+    for (const [name, { links, shows, on = [] }] of Object.entries(this.file.menus)) {
+      const standing = this.universe.filter(
+        (path) =>
+          this.pageAt(path) !== null &&
+          on.some((section) => matchUnder(this.model.form(section), this.model.form(path))),
       );
-      if (left.length === 0) add(found, `otherwise-unused ${name} ${position + 1}`);
-      if (how === 'offer') offered.push(left);
+      const isEverywhere =
+        on.length === 0 || (standing.length === 0 && this.file.site.undeclared === 'website');
+      const isSeen = (i: number): boolean =>
+        isEverywhere ||
+        standing.some((path) => {
+          const { outcome, final } = this.visit(path, i);
+          const isIn = on.some((one) =>
+            matchUnder(this.model.form(one), this.model.form(pathOf(final))),
+          );
+          return outcome === 'reach' && isIn;
+        });
+      const isListed = Object.entries(this.file.pages).some(([page, { listed }]) =>
+        this.universe.some(
+          (path) =>
+            listed !== 'no' &&
+            this.pageAt(path)?.address === page &&
+            (on.length === 0 || standing.includes(path)) &&
+            this.visit(path, 0).outcome === 'reach' &&
+            this.visit(path, 0).hops.length === 1,
+        ),
+      );
+      for (const link of links.filter((one) => this.isOwn(one)))
+        for (const i of ALL_PEOPLE) {
+          const end = this.visit(link, i);
+          if (!isSeen(i) || (shows === 'usable' && !arrives(end))) continue;
+          const isAsked = end.outcome === 'sign-in' && i === 0;
+          if (!arrives(end) && !isAsked) this.add(`menu-leads-nowhere ${name} ${link}`, i);
+          const first = end.hops[0]!.decision;
+          if (first.location !== null && ['redirect', 'away'].includes(first.outcome))
+            this.add(`menu-redirects ${name} ${link}`);
+          const page = end.outcome === 'reach' && i === 0 ? this.pageAt(end.final) : null;
+          if (page?.entry.listed === 'no' && isListed)
+            this.add(`unlisted-linked ${name} ${page.address}`);
+        }
+    }
+  }
+
+  /** Pairs of rules between which only their names decide, somewhere. */
+  private ties(): void {
+    const { redirects, rewrites } = this.file;
+    const canBoth = (one: Dated, other: Dated, whens: (Condition | undefined)[]): boolean =>
+      MOMENTS.some((at) => isWithinDates(one, at) && isWithinDates(other, at)) &&
+      ALL_PEOPLE.some((i) =>
+        QUERIES.some((query) =>
+          whens.every((when) => this.holds(when, i, {}, query) || readsPath(when)),
+        ),
+      );
+    pairsOf(redirects).forEach(([one, other]) => {
+      const [mine, theirs] = [one, other].map(({ from }) => hostOf(from) ?? 't.example');
+      if (mine !== theirs || String(orderOf(one)) !== String(orderOf(other))) return;
+      const [fields, others] = [one, other].map(({ from }) =>
+        (from.split('?')[1] ?? '').split('&'),
+      );
+      const isCompatible = fields!.every((field) => {
+        const [name, value = ''] = field.split('=');
+        const same = others!.find((it) => it.split('=')[0] === name)?.split('=')[1] ?? value;
+        return value === same || /[:*]/.test(value + same);
+      });
+      const isShared = this.universe.some((path) =>
+        [one, other].every(({ from }) =>
+          match(pathOf(from).replace(/\?.*/, ''), this.model.form(path)),
+        ),
+      );
+      if (isCompatible && isShared && canBoth(one, other, [one.when, other.when]))
+        this.add(`tie redirects ${[one.from, other.from].sort().join(' ')}`);
     });
-    if (offered.length === 0) continue;
-    const sold = productsIn(admit, names).filter((one) => site.products[one]!.buyAt !== null);
-    const sets = sold.length === 0 ? [] : [sold.slice(0, 1), sold.slice(1), sold];
-    const isAdmitted = (one: (typeof situations)[number]): boolean =>
-      sets.some((set) => evaluate(admit, { ...one, visitor: buyerOf(one.visitor, set) }, names));
-    if (!offered.flat().some(isAdmitted)) add(found, `offers-nothing ${name}`);
+    pairsOf(rewrites).forEach(([one, other]: [RewriteEntry, RewriteEntry]) => {
+      if (String(rewriteOrder(one)) !== String(rewriteOrder(other))) return;
+      const isShared = this.universe.some((path) =>
+        [one, other].every(({ from }) => match(from, this.model.form(path))),
+      );
+      if (isShared && canBoth({}, {}, [one.when, other.when]))
+        this.add(`tie rewrites ${[one.from, other.from].sort().join(' ')}`);
+    });
+    const models = MOMENTS.map((at) => new Model(this.file, at));
+    for (const right of ['view', 'change'])
+      for (const model of models)
+        for (const path of this.universe)
+          pairsOf(model.gatesAt(model.form(path), right)).forEach(([one, other]) => {
+            if (String(one.key) === String(other.key))
+              this.add(`tie gates ${[one.name, other.name].sort().join(' ')}`);
+          });
   }
 }
 
-/** What stands before plain pages, and which nobody reaches. */
-function tryPages(prepared: Prepared, found: Found): void {
-  for (const page of prepared.site.pages) {
-    if (literalOf(page.pattern) === null) continue;
-    const ends = EVERYONE.map((visitor) => endOf(prepared, page.example, visitor));
-    const firsts = ends.map(({ hops }) => hops[0]!.decision);
-    for (const first of firsts) {
-      const redirect = appliedRedirect(prepared, first);
-      if (redirect) add(found, `redirect-hides-page ${redirect.place.line} ${page.address}`);
-    }
-    const targets = firsts.map(({ location, reasons }) => {
-      const last = reasons.findLast(({ verdict }) => verdict === 'redirected');
-      return last?.stage === 'redirect' ? location : null;
-    });
-    const isMoved = targets[0] !== null && new Set(targets).size === 1;
-    const isClosed = page.draft || closureAt(page, NOW) !== null;
-    const isReached = ends.some((end) => arrives(end) && !end.fullAccess);
-    if (!isMoved && !isClosed && !isReached) add(found, `nobody-reaches ${page.address}`);
-  }
+interface Dated {
+  since?: string;
+  until?: string;
+}
+
+const isWithinDates = ({ since, until }: Dated, at: number): boolean =>
+  (since === undefined || at >= Date.parse(since)) &&
+  (until === undefined || at < Date.parse(until));
+
+/** Whether a condition reads a piece of the path, so that some address may meet it. */
+function readsPath(condition: Condition | undefined): boolean {
+  if (condition === undefined) return false;
+  if (condition.is === 'not') return readsPath(condition.of);
+  if (condition.is === 'and' || condition.is === 'or') return condition.of.some(readsPath);
+  return condition.is === 'path';
+}
+
+/** Whether a redirect comes before another one. */
+function compares(one: RedirectEntry, other: RedirectEntry): boolean {
+  const [mine, theirs] = [orderOf(one), orderOf(other)];
+  for (let i = 0; i < mine.length; i++) if (mine[i] !== theirs[i]) return mine[i]! < theirs[i]!;
+  return `${one.from} → ${one.to}` < `${other.from} → ${other.to}`;
+}
+
+const pairsOf = <T>(all: readonly T[]): [T, T][] =>
+  all.flatMap((one, i) => all.slice(i + 1).map((other): [T, T] => [one, other]));
+
+/** Addresses that the patterns of random sites can tell apart, and others that no rule names. */
+function addressesOf(file: File): string[] {
+  const literals = [
+    ...Object.keys(file.pages),
+    ...file.redirects.flatMap(({ from, to }) => [from, to]),
+    ...file.rewrites.flatMap(({ from, serve }) => [from, serve]),
+    ...Object.values(file.gates).flatMap(({ at = [], under = [] }) => [...at, ...under]),
+  ]
+    .map((one) => one.replace(/^https:\/\/[^/]*/, '').replace(/\?.*/, ''))
+    .filter((one) => isLiteral(one) && one !== '');
+  const first = [...STEPS, ...OTHERS];
+  const short = first.flatMap((one) => [`/${one}`, ...first.map((other) => `/${one}/${other}`)]);
+  const near = literals.flatMap((one) => {
+    const [, ...rest] = one.slice(1).split('/');
+    const tail = rest.length > 0 ? `/${rest.join('/')}` : '';
+    return [
+      one,
+      `${one}/zz`.replace('//', '/'),
+      tail,
+      ...STEPS.flatMap((step) => [`/${step}${tail}`, `/${step}${one}`]),
+    ];
+  });
+  const deep = STEPS.flatMap((one) =>
+    STEPS.flatMap((two) => [`/${one}/${two}/a`, `/${one}/${two}/zz`]),
+  );
+  return [...new Set(['/', '/in', ...short, ...deep, ...near])]
+    .map((one) => one.replace(/(.)\/$/, '$1'))
+    .filter((one) => one.startsWith('/') && one.split('/').length <= 5);
 }

@@ -30,7 +30,10 @@ export interface File {
   readonly 'not-found': { under: string; say: string; status?: 404 | 410 }[];
   readonly landings: LandingEntry[];
   readonly parts: Record<string, { admit: Condition }>;
-  readonly menus: Record<string, { links: string[]; shows?: 'usable' | 'everything' }>;
+  readonly menus: Record<
+    string,
+    { links: string[]; shows?: 'usable' | 'everything'; on?: string[] }
+  >;
 }
 export interface PageEntry {
   title: string;
@@ -41,6 +44,7 @@ export interface PageEntry {
   'missing-unless'?: Condition;
   aliases?: string[];
   example?: string;
+  listed?: 'no';
 }
 export interface GateEntry {
   under?: string[];
@@ -56,6 +60,7 @@ export interface GateEntry {
     who?: Condition;
     do: 'sign-in' | 'refuse' | 'send' | 'offer' | 'hide';
     to?: string;
+    show?: string;
   }[];
 }
 export interface RedirectEntry {
@@ -121,6 +126,14 @@ interface Asked {
 }
 
 type Pieces = Record<string, string>;
+
+/** A gate at an address. */
+export interface GateThere {
+  name: string;
+  gate: GateEntry;
+  pieces: Pieces;
+  key: number[];
+}
 
 export class Model {
   private readonly home: string;
@@ -281,22 +294,9 @@ export class Model {
       if (!pieces || !queryPieces) return [];
       return [{ rule, pattern, wanted, pieces: { ...pieces, ...queryPieces } }];
     });
-    const key = ({ rule, pattern, wanted }: (typeof matches)[number]): number[] => {
-      const fields = wanted === '' ? [] : wanted.split('&');
-      const values = fields.filter((one) => !/=(?::|\*)/.test(one)).length;
-      const isForSome = rule.when !== undefined && rule.when.is !== 'anyone';
-      return [
-        -(rule.rank ?? 0),
-        ...shapeOf(pattern),
-        0,
-        -fields.length,
-        -values,
-        isForSome ? 0 : 1,
-      ];
-    };
     const sorted = matches.sort(
       (a, b) =>
-        compare(key(a), key(b)) ||
+        compare(orderOf(a.rule), orderOf(b.rule)) ||
         (`${a.rule.from} → ${a.rule.to}` < `${b.rule.from} → ${b.rule.to}` ? -1 : 1),
     );
     let looked = false;
@@ -359,13 +359,9 @@ export class Model {
       const pieces = match(rule.from, asked.path);
       return pieces ? [{ rule, pieces }] : [];
     });
-    const key = (rule: RewriteEntry): number[] => [
-      ...shapeOf(rule.from),
-      rule.when === undefined || rule.when.is === 'anyone' ? 1 : 0,
-    ];
     matches.sort(
       (a, b) =>
-        compare(key(a.rule), key(b.rule)) ||
+        compare(rewriteOrder(a.rule), rewriteOrder(b.rule)) ||
         (`${a.rule.from} → ${a.rule.serve}` < `${b.rule.from} → ${b.rule.serve}` ? -1 : 1),
     );
     return (
@@ -515,7 +511,7 @@ export class Model {
     );
   }
 
-  private gatesAt(path: string, right: string): { gate: GateEntry; pieces: Pieces }[] {
+  gatesAt(path: string, right: string): GateThere[] {
     return Object.entries(this.file.gates)
       .flatMap(([name, gate]) => {
         if ((gate.right ?? 'view') !== right) return [];
@@ -534,7 +530,7 @@ export class Model {
           })),
         ].flatMap(({ pattern, under, pieces }) =>
           pieces
-            ? [{ gate, name, pieces, key: [-(gate.rank ?? 0), ...shapeOf(pattern), under] }]
+            ? [{ gate, name, pieces, key: [-(gate.rank ?? 0), ...shapeOf(pattern, under), under] }]
             : [],
         );
         return found.sort((a, b) => compare(a.key, b.key)).slice(0, 1);
@@ -542,7 +538,7 @@ export class Model {
       .sort((a, b) => compare(a.key, b.key) || (a.name < b.name ? -1 : 1));
   }
 
-  private pageAt(
+  pageAt(
     { path, query }: Asked,
     person: Person,
     on: { fullAccess: boolean },
@@ -584,7 +580,7 @@ export class Model {
     );
   }
 
-  private isWithin({ from, until }: PageEntry): boolean {
+  isWithin({ from, until }: PageEntry): boolean {
     return (
       (from === undefined || this.now >= Date.parse(from)) &&
       (until === undefined || this.now < Date.parse(until))
@@ -601,16 +597,13 @@ export class Model {
   private notFoundAt(path: string): number {
     const [first] = this.file['not-found']
       .flatMap((rule) => (matchUnder(rule.under, path) ? [rule] : []))
-      .sort((a, b) => compare(shapeOf(a.under), shapeOf(b.under)) || (a.under < b.under ? -1 : 1));
+      .sort(
+        (a, b) => compare(shapeOf(a.under, 1), shapeOf(b.under, 1)) || (a.under < b.under ? -1 : 1),
+      );
     return first?.status ?? 404;
   }
 
-  private holds(
-    condition: Condition | undefined,
-    person: Person,
-    pieces: Pieces,
-    query: string,
-  ): boolean {
+  holds(condition: Condition | undefined, person: Person, pieces: Pieces, query: string): boolean {
     if (condition === undefined) return true;
     const again = (of: Condition): boolean => this.holds(of, person, pieces, query);
     switch (condition.is) {
@@ -644,7 +637,7 @@ export class Model {
     }
   }
 
-  private primaryOf(path: string): string | null {
+  primaryOf(path: string): string | null {
     for (const [address, { aliases = [] }] of Object.entries(this.file.pages))
       if (aliases.some((alias) => this.form(alias) === path && this.form(address) !== path))
         return this.form(address);
@@ -673,7 +666,7 @@ export class Model {
     return sent.endsWith('/') && sent !== '/' ? `${path}/` : path;
   }
 
-  private form(sent: string): string {
+  form(sent: string): string {
     const { tidy = {} } = this.file.site;
     let path = sent.replace(/\/{2,}/g, '/').replace(/(.)\/$/, '$1');
     if (tidy.case !== 'keep') path = path.toLowerCase();
@@ -691,7 +684,22 @@ export class Model {
   }
 }
 
-const hostOf = (from: string): string | null => /^https:\/\/([^/]+)/.exec(from)?.[1] ?? null;
+/** Where a redirect comes among those that match; names decide between equal ones. */
+export function orderOf({ from, rank = 0, when }: RedirectEntry): number[] {
+  const [pattern = '', wanted = ''] = from.replace(/^https:\/\/[^/]+/, '').split('?');
+  const fields = wanted === '' ? [] : wanted.split('&');
+  const values = fields.filter((one) => !/=(?::|\*)/.test(one)).length;
+  const isForSome = when !== undefined && when.is !== 'anyone';
+  return [-rank, ...shapeOf(pattern), 0, -fields.length, -values, isForSome ? 0 : 1];
+}
+
+/** The same of a rewrite. */
+export const rewriteOrder = ({ from, when }: RewriteEntry): number[] => [
+  ...shapeOf(from),
+  when === undefined || when.is === 'anyone' ? 1 : 0,
+];
+
+export const hostOf = (from: string): string | null => /^https:\/\/([^/]+)/.exec(from)?.[1] ?? null;
 const withMark = (query: string): string => (query === '' ? '' : `?${query}`);
 
 function regexp(pattern: string): RegExp {
@@ -702,13 +710,13 @@ function regexp(pattern: string): RegExp {
   return new RegExp(`^${source}$`);
 }
 
-function match(pattern: string, path: string): Pieces | null {
+export function match(pattern: string, path: string): Pieces | null {
   const found = regexp(pattern).exec(path);
   return found && { ...found.groups };
 }
 
 /** This page and all beneath it. */
-function matchUnder(pattern: string, path: string): Pieces | null {
+export function matchUnder(pattern: string, path: string): Pieces | null {
   for (let head = path; ; head = head.slice(0, head.lastIndexOf('/')) || '/') {
     const pieces = match(pattern, head);
     if (pieces || head === '/') return pieces;
@@ -716,8 +724,8 @@ function matchUnder(pattern: string, path: string): Pieces | null {
 }
 
 /** How specific an address is: by segment, the smaller the more. The end comes after everything that goes on. */
-function shapeOf(pattern: string): number[] {
-  const segments = pattern === '/' ? [] : pattern.slice(1).split('/');
+export function shapeOf(pattern: string, under = 0): number[] {
+  const segments = pattern === '/' && under ? [] : pattern.slice(1).split('/');
   const weights = segments.map((segment) => {
     const text = segment.replace(/:\w+|\*/g, '').length / 1000;
     if (!/[:*]/.test(segment)) return 0;
@@ -733,7 +741,7 @@ function compare(a: readonly number[], b: readonly number[]): number {
   return 0;
 }
 
-function matchQuery(wanted: string, query: string): Pieces | null {
+export function matchQuery(wanted: string, query: string): Pieces | null {
   const fields = new URLSearchParams(query);
   const pieces: Pieces = {};
   for (const one of wanted === '' ? [] : wanted.split('&')) {
@@ -776,14 +784,14 @@ function readServed(
 const sameForm = (one: string, other: string): boolean =>
   one.replace(/:\w+/g, ':') === other.replace(/:\w+/g, ':');
 
-function readsVisitor(condition: Condition | undefined): boolean {
+export function readsVisitor(condition: Condition | undefined): boolean {
   if (condition === undefined) return false;
   if (condition.is === 'not') return readsVisitor(condition.of);
   if (condition.is === 'and' || condition.is === 'or') return condition.of.some(readsVisitor);
   return !['anyone', 'nobody', 'query', 'path'].includes(condition.is);
 }
 
-function productsIn(condition: Condition): string[] {
+export function productsIn(condition: Condition): string[] {
   if (condition.is === 'bought') return [condition.product];
   if (condition.is === 'not') return productsIn(condition.of);
   return condition.is === 'and' || condition.is === 'or' ? condition.of.flatMap(productsIn) : [];

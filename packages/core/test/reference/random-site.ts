@@ -58,6 +58,7 @@ export function chance(random: () => number) {
     ...maybe(0.1, () => ({ from: date() })),
     ...maybe(0.1, () => ({ until: date() })),
     ...maybe(0.08, () => ({ draft: 'yes' as const })),
+    ...maybe(0.1, () => ({ listed: 'no' as const })),
     ...maybe(0.1, () => ({ 'leads-to': one(path(), 'https://far.example/x') })),
     ...maybe(0.15, () => ({ 'missing-unless': condition(pieceIn(address)) })),
     ...(address.includes(':') || address.includes('*')
@@ -93,7 +94,11 @@ export function chance(random: () => number) {
           return {
             ...maybe(0.6, () => ({ who: condition(pieces) })),
             do: how,
-            ...(how === 'send' ? { to: path() } : {}),
+            ...(how === 'send'
+              ? { to: is(0.1) ? `https://t.example${path()}` : path() }
+              : how === 'refuse' && is(0.3)
+                ? { show: path() }
+                : {}),
           };
         }),
       })),
@@ -189,6 +194,7 @@ export function chance(random: () => number) {
         some(2, () => ({
           links: [path(), one(path(), 'https://far.example/y')],
           ...maybe(0.7, () => ({ shows: one('usable' as const, 'everything' as const) })),
+          ...maybe(0.3, () => ({ on: [path(1)] })),
         })).map((menu, i) => [`m${i}`, menu]),
       ),
     };
