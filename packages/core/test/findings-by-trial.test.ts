@@ -23,7 +23,7 @@ function claimsOf(draft: FindingDraft, positions: ReadonlyMap<number, number>): 
     case 'landing-closed':
       return [
         {
-          key: `${code} ${values.after} ${values.address}`,
+          key: `${code} ${draft.place.line}`,
           // After signing out, everyone is a guest.
           ...(values.after === 'sign-out' ? {} : { who: values.who }),
         },

@@ -28,8 +28,9 @@ export function buyerKeptOut(inspected: InspectionContext): FindingDraft[] {
       const [nearest, ...above] = chain;
       if (!nearest) continue;
       // The visitors whom the only gate admits are kept out by nothing else.
-      if (above.length === 0 && address.rewrites.length === 0 && address.redirects.length === 0)
-        continue;
+      const isAlone =
+        above.length === 0 && address.rewrites.length === 0 && address.redirects.length === 0;
+      if (isAlone && page.leadsTo === null) continue;
       const products = asking.get(nearest.rule) ?? [];
       if (products.length === 0) continue;
       const own = explorer.within(family);

@@ -46,7 +46,8 @@ function isNoPage(prepared: PreparedSite, { hops, final }: VisitEnd): boolean {
   const { isHome, page } = read.address;
   if (!isHome) return true;
   if (page !== null || prepared.site.undeclared === 'website') return false;
-  const { reasons } = hops.at(-1)!.decision;
-  const isAnyOf = (...codes: string[]): boolean => reasons.some(({ code }) => codes.includes(code));
-  return !isAnyOf('rewritten') || isAnyOf('no-page');
+  const rewritten = hops.at(-1)!.decision.reasons.find(({ code }) => code === 'rewritten');
+  if (rewritten?.code !== 'rewritten') return true;
+  const served = siteAddress(prepared, rewritten.values.location);
+  return served.ok && served.address.isHome && served.address.page === null;
 }

@@ -119,7 +119,7 @@ export class Trial {
       for (const after of ['sign-in', 'sign-out'] as const) {
         const { place, visit } = decisions.landing(this.prepared, after, EVERYONE[i]!, null, NOW);
         const rule = this.prepared.site.landings.find((one) => one.place === place);
-        if (rule && !arrives(visit)) this.add(`landing-closed ${after} ${rule.go}`, i);
+        if (rule && !arrives(visit)) this.add(`landing-closed ${rule.place.line}`, i);
       }
     for (const [kind, entries] of Object.entries({ page: this.file.pages, gate: gates }))
       for (const [name, entry] of Object.entries<Dated>(entries))

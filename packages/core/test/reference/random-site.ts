@@ -58,7 +58,7 @@ export function chance(random: () => number) {
     ...maybe(0.1, () => ({ from: date() })),
     ...maybe(0.1, () => ({ until: date() })),
     ...maybe(0.08, () => ({ draft: 'yes' as const })),
-    ...maybe(0.1, () => ({ listed: 'no' as const })),
+    ...maybe(0.25, () => ({ listed: 'no' as const })),
     ...maybe(0.1, () => ({ 'leads-to': one(path(), 'https://far.example/x') })),
     ...maybe(0.15, () => ({ 'missing-unless': condition(pieceIn(address)) })),
     ...(address.includes(':') || address.includes('*')
@@ -192,7 +192,7 @@ export function chance(random: () => number) {
       parts: Object.fromEntries(some(3, condition).map((admit, i) => [`p${i}`, { admit }])),
       menus: Object.fromEntries(
         some(2, () => ({
-          links: [path(), one(path(), 'https://far.example/y')],
+          links: [one(path(), ...plain), one(path(), 'https://far.example/y')],
           ...maybe(0.7, () => ({ shows: one('usable' as const, 'everything' as const) })),
           ...maybe(0.3, () => ({ on: [path(1)] })),
         })).map((menu, i) => [`m${i}`, menu]),
