@@ -406,3 +406,57 @@ rewrites: [{ from: '/z/:n(.+)9', serve: '/v/:n' }, { from: '/u/:n indeed', serve
     expect(() => queries.compareSites(prepared, other, NOW)).not.toThrow();
   });
 });
+
+describe('where two features meet', () => {
+  test('a page leads on if a rewrite serves it from what the website has', () => {
+    const on = site(
+      'pages: { /: Home, /a: { title: A, leads-to: /b }, /b: B }\nrewrites: [{ from: /a, serve: /c }]',
+      { site: ', undeclared: website' },
+    );
+    expect(visited(on, '/a')).toMatchObject({ outcome: 'reach', final: '/b' });
+  });
+
+  test.each([
+    ['for others', 'when: role keeper'],
+    ['ended', 'until: 2026-01-01'],
+    ['for another query', null],
+    ['where no page is', 'unless-page: yes'],
+  ])('an alias costs one hop beside a redirect that does not apply: %s', (_, field) => {
+    const from = field === null ? '/o?q=1' : '/o';
+    const on = site(
+      `pages: { /: Home, /a: { title: A, aliases: [/o] }, '/:x': X }
+redirects: [{ from: /go, to: /o }, { from: '${from}', to: /b${field === null ? '' : `, ${field}`} }]`,
+    );
+    expect(decided(on, '/go').location).toBe('/a');
+    // The visitor whom the redirect is for is not sent past it.
+    if (field === 'when: role keeper') {
+      expect(decided(on, '/go', { who: keeper }).location).toBe('/o');
+      expect(decided(on, '/go').status).toBe(302);
+    }
+  });
+
+  test('a final slash is not added behind a dot at the end of a name', () => {
+    const on = site("pages: { /: Home, '/:x': X }", {
+      site: ', tidy: { final-slash: add, allow: ["."] }',
+    });
+    expect(decided(on, '/a.')).toMatchObject({ outcome: 'reach', location: null });
+    expect(decided(on, '/a')).toMatchObject({ location: '/a/' });
+  });
+
+  test('a visit by a whole URL ends at a path of the site', () => {
+    const on = site(
+      `${PAGES}visits: [{ address: 'https://t.example/', outcome: reach, final: / }]`,
+    );
+    expect(visited(on, 'https://t.example/').final).toBe('/');
+    expect(queries.expectedVisits(on, NOW)).toMatchObject([{ isAsExpected: true }]);
+  });
+
+  test('a menu of usable links has none that full access alone opens', () => {
+    const on = site(
+      `${PAGES}gates: { a: { at: /a, admit: nobody } }\nmenus: { m: { links: [/a, /b], shows: usable } }`,
+      { site: ', full-access: role keeper' },
+    );
+    const [menu] = decisions.visibleTo(on, keeper, [], NOW).menus;
+    expect(menu!.links.map(({ visible }) => visible)).toEqual([false, true]);
+  });
+});

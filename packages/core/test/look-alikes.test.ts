@@ -110,3 +110,19 @@ test('letter case is folded as the platform folds it, and as upper case has it',
   // Capitals that stay, and the dotless i, which some servers take for the other one.
   expect(wrong).toEqual(['İ', 'ı', 'ẞ']);
 });
+
+test('characters that look like an allowed one stay refused', () => {
+  const allow = 'allow: [";", "?", "#", ".", " "]';
+  const site = siteWith(allow);
+  for (const path of [
+    '/any/a.',
+    '/any/a;b',
+    '/any/a%3F',
+    '/any/a%23',
+    '/any/a%20',
+    '/any/a./\uFB01',
+  ])
+    expect([path, outcomeOf(site, decodeURIComponent(path))]).toEqual([path, 'reach']);
+  for (const path of ['．', '․', '‥', '；b', '？', '＃', '\u3000'])
+    expect([path, outcomeOf(site, `/any/a${path}`)]).toEqual([path, 'invalid']);
+});

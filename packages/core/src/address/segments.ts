@@ -54,24 +54,28 @@ export function segmentProblem(
       return 'ambiguous-segment';
   if (DOUBLE_ESCAPE.test(path)) return 'double-escape';
   if (path.includes(':$')) return 'stream';
-  return /%[89A-F]/.test(path) && hasLookAlike(path, allow) ? 'look-alike' : null;
+  return /%[89A-F]/.test(path) && hasLookAlike(path) ? 'look-alike' : null;
 }
 
-const SEPARATOR = /[/\\;?#%]/g;
+const SEPARATOR = /[/\\;?#%]/;
+const ALL = Object.keys(AMBIGUOUS) as AmbiguousCharacter[];
 
 /**
  * Whether compatibility normalization (Unicode Standard Annex 15, NFKC) brings forth what is refused or
- * means something: a full-width slash is one to a server that normalizes names.
+ * means something: a full-width slash is one to a server that normalizes names. The website is known to take the
+ * allowed characters as ordinary ones, and not the characters that look like them.
  */
-function hasLookAlike(path: string, allow: readonly AmbiguousCharacter[]): boolean {
+function hasLookAlike(path: string): boolean {
   const decoded = decodeURIComponent(path);
   const folded = decoded.normalize('NFKC');
   if (folded === decoded) return false;
-  const count = (text: string): number => text.match(SEPARATOR)?.length ?? 0;
-  if (count(folded) > count(decoded)) return true;
+  const count = (text: string, found: RegExp): number =>
+    text.match(new RegExp(found, 'g'))?.length ?? 0;
+  if (count(folded, SEPARATOR) > count(decoded, SEPARATOR)) return true;
   const canonical = encodePathText(folded);
   return (
     withoutDotSegments(canonical) !== canonical ||
-    segmentProblem(canonical.replace(/%[89A-F][\dA-F]/g, 'x'), allow) !== null
+    Object.values(AMBIGUOUS).some((found) => count(canonical, found) > count(path, found)) ||
+    segmentProblem(canonical.replace(/%[89A-F][\dA-F]/g, 'x'), ALL) !== null
   );
 }

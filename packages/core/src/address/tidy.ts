@@ -52,7 +52,7 @@ export function withFinalSlash(form: string, requestedPath: string, { finalSlash
   if (form === '/' || finalSlash === 'drop') return form;
   const isWanted =
     finalSlash === 'add'
-      ? !/\.[^/]+$/.test(form)
+      ? !/\.[^/]*$/.test(form)
       : requestedPath.length > 1 && requestedPath.endsWith('/');
   return isWanted ? `${form}/` : form;
 }

@@ -1,3 +1,4 @@
+import { isShownLink } from '../visible/visible.ts';
 import { normalizePath } from '../address/tidy.ts';
 import { ARRIVED, type Explorer } from '../explore/explorer.ts';
 import { ALL, NONE } from '../explore/visitor-sets.ts';
@@ -127,7 +128,7 @@ export function menuDifferences(states: ComparedStates): SeenDifference[] {
 function seesLink(state: Explorer, menu: Menu | undefined, link: string): number {
   if (!menu?.links.includes(link)) return NONE;
   if (!menu.onlyUsable) return ALL;
-  return state.visitorsOf(state.partsOf(link), ({ end }) => ARRIVED.includes(end.outcome));
+  return state.visitorsOf(state.partsOf(link), ({ end }) => isShownLink(end));
 }
 
 /** Who is taken elsewhere after signing in or out, or to something else there. */

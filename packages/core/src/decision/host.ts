@@ -1,7 +1,6 @@
 import type { DecisionContext, Ending } from './decision.ts';
 import type { Reason } from '../model/reason.ts';
-import { redirectAt } from './redirect.ts';
-import { pathInOneHop } from './locations.ts';
+import { pathInOneHop, redirectAt } from './redirect.ts';
 
 const HOME: Reason = {
   stage: 'host',

@@ -2,7 +2,7 @@ import type { DecisionContext, Ending } from './decision.ts';
 import type { Page } from '../model/site.ts';
 import type { Reason } from '../model/reason.ts';
 import { visiblePage } from './concealment.ts';
-import { pathInOneHop } from './locations.ts';
+import { pathInOneHop } from './redirect.ts';
 
 const SECURE: Reason = {
   stage: 'https',

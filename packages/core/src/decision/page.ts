@@ -45,7 +45,9 @@ export function pageStage(context: DecisionContext): Ending | null {
   const noneServed = isLeftToWebsite(context) ? UNDECLARED : NONE_SERVED;
   context.reasons.push(requested?.reason ?? served?.reason ?? noneServed);
   if (served?.byFullAccess) context.fullAccess = true;
-  if (served?.exists) context.found = requested ?? served;
+  // What the website has is shown as the page that is asked for: its `leads-to` counts.
+  const isShown = served?.exists ?? isLeftToWebsite(context);
+  if (isShown) context.found = requested ?? served;
   else {
     if (requested) context.reasons.push(served?.reason ?? noneServed);
     context.found = served;

@@ -10,13 +10,14 @@ import { skipReason, type SkipReason } from './skip-reason.ts';
 import type { NamedRule, Reason, Told } from '../model/reason.ts';
 import { isNormalized } from '../address/normalized.ts';
 import { encodeLocation } from '../address/location.ts';
-import { isSimple } from '../address/tidy.ts';
+import type { Address } from '../address/address.ts';
+import { isSimple, withFinalSlash } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { siteAddress, type RedirectLocation, type SiteAddress } from './site-address.ts';
 import { leavesAlone } from './rewrite.ts';
-import { hidesFromSome, isHidden, visiblePage } from './concealment.ts';
+import { hidesFromSome, isHidden, visiblePage, visiblePrimary } from './concealment.ts';
 import { hide } from './not-found.ts';
-import { pathInOneHop } from './locations.ts';
+import { tidyPath } from './locations.ts';
 import { findPage, look } from './page.ts';
 import { tell } from './tell.ts';
 
@@ -131,8 +132,8 @@ const applies = (context: DecisionContext, { rule, groups }: Match<Rewrite>): bo
 
 function locationOf(context: DecisionContext, match: Match<Redirect>): RedirectLocation {
   const { address, prepared } = context;
-  // Where some pages are hidden, an alias leads on for some visitors only.
-  if (prepared.hides) return findLocation(context, match);
+  // An alias may lead on for some visitors only.
+  if (prepared.hides || prepared.primary.size > 0) return findLocation(context, match);
   if (address.redirected?.rule !== match.rule) address.redirected = findLocation(context, match);
   return address.redirected;
 }
@@ -241,6 +242,34 @@ function tidied(context: DecisionContext, target: string): string {
   const rest = target.slice(target.search(/[?#]|$/));
   const read = siteAddress(prepared, target);
   return read.ok ? pathInOneHop(context, read.address) + rest : target;
+}
+
+/**
+ * Returns the path to which a redirect to an address leads at once. An alias with a redirect of its own is left to that
+ * redirect, so that the result does not depend on the way there. A redirect that applies later counts, too: browsers
+ * may cache the path.
+ */
+export function pathInOneHop(context: DecisionContext, address: Address): string {
+  const primary = visiblePrimary(context, address);
+  const isLeft = primary !== undefined && redirectsAlias(context, address);
+  return isLeft
+    ? withFinalSlash(address.path, address.requestedPath, context.prepared.site.tidy)
+    : tidyPath(context, address, primary);
+}
+
+function redirectsAlias(context: DecisionContext, { path, query }: Address): boolean {
+  const read = siteAddress(context.prepared, query === '' ? path : `${path}?${query}`);
+  if (!read.ok || read.address.redirects.length === 0) return false;
+  const there = { ...context, address: read.address, found: undefined, served: null, reasons: [] };
+  const applies = read.address.redirects.some(({ rule, groups }) => {
+    const fromQuery = matchQuery(rule.queryConstraints, query);
+    if (fromQuery === null) return false;
+    const skipped = skipReasonFor(there, { rule, groups: { ...groups, ...fromQuery } });
+    return skipped === null || skipped.code === 'not-yet';
+  });
+  context.readsVisitor ||= there.readsVisitor;
+  context.readsLanguage ||= there.readsLanguage;
+  return applies;
 }
 
 /** Most targets are plain and tidy: a look at their characters tells. */

@@ -87,7 +87,7 @@ export class Explorer {
       next = null;
       for (const { visitors, decision } of decideForAll(prepared, atoms, request, at, true)) {
         if (decision.location === null)
-          ends.push({ visitors, end: endOf([{ address: request.address, decision }]) });
+          ends.push({ visitors, end: endOf(prepared, [{ address: request.address, decision }]) });
         else if (decision.reasons.some(leadsToSamePath))
           next = nextRequest(prepared, request, decision)?.address ?? next;
       }
@@ -116,7 +116,8 @@ export class Explorer {
         const isLoop =
           next !== null && (forms.includes(formOf(prepared, next)) || hops.length > MAX_REDIRECTS);
         if (next !== null && !isLoop) walk(next, those, hops, forms);
-        else parts.push({ visitors: those, end: endOf(hops, isLoop ? next.address : null) });
+        else
+          parts.push({ visitors: those, end: endOf(prepared, hops, isLoop ? next.address : null) });
         if (parts.length > MOST_PARTS) throw new TooManyCases();
       }
     };

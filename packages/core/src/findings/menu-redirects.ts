@@ -1,3 +1,4 @@
+import { isShownLink } from '../visible/visible.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { isOwnAddress, visitorsOfMenu } from './own-address.ts';
 
@@ -10,11 +11,11 @@ export function menuRedirects(inspected: InspectionContext): FindingDraft[] {
     const seenBy = visitorsOfMenu(inspected, menu);
     return links.flatMap((link): FindingDraft[] => {
       if (!isOwnAddress(prepared, link)) return [];
-      const redirected = explorer.partsOf(link).find(({ visitors, end: { hops, outcome } }) => {
+      const redirected = explorer.partsOf(link).find(({ visitors, end }) => {
         // A menu of usable links leaves the others out.
-        if (menu.onlyUsable && outcome !== 'reach' && outcome !== 'away') return false;
+        if (menu.onlyUsable && !isShownLink(end)) return false;
         return (
-          hops[0]!.decision.reasons.some(({ verdict }) => verdict === 'redirected') &&
+          end.hops[0]!.decision.reasons.some(({ verdict }) => verdict === 'redirected') &&
           explorer.atoms.isAnyone(sets.and(seenBy, visitors))
         );
       });

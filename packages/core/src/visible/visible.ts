@@ -1,7 +1,7 @@
 import { evaluate } from '../condition/evaluate.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import type { Visitor } from '../model/visitor.ts';
-import { visit, type Outcome } from '../visit/visit.ts';
+import { followRedirects, type Outcome, type VisitEnd } from '../visit/visit.ts';
 
 /** Which parts of a page, and which of some links, a visitor should see. */
 export interface Visible {
@@ -14,7 +14,7 @@ export interface Visible {
 export interface VisibleLink {
   readonly address: string;
   readonly visible: boolean;
-  /** How a visit to it would end; a link that ends at a refusal, a sign-in or nothing is not shown. */
+  /** How a visit would end. A link to a refusal, a sign-in or nothing is not shown, nor one that only full access opens. */
   readonly outcome: Outcome;
 }
 
@@ -24,6 +24,10 @@ export interface Visibility {
   part(name: string): boolean;
   link(address: string): VisibleLink;
 }
+
+/** Whether a menu of usable links shows a link to a visitor whose visit ends so. */
+export const isShownLink = ({ outcome, fullAccess }: VisitEnd): boolean =>
+  (outcome === 'reach' || outcome === 'away') && !fullAccess;
 
 /**
  * Decides what of a page to show: parts by their own rule, links by what a visit to them comes to.
@@ -39,8 +43,8 @@ export function visibilityOf(prepared: PreparedSite, visitor: Visitor, at: numbe
       return part !== undefined && evaluate(part.admit, situation, names);
     },
     link: (address) => {
-      const { outcome } = visit(prepared, { method: 'GET', address }, visitor, at);
-      return { address, visible: outcome === 'reach' || outcome === 'away', outcome };
+      const end = followRedirects(prepared, { method: 'GET', address }, visitor, at);
+      return { address, visible: isShownLink(end), outcome: end.outcome };
     },
   };
 }

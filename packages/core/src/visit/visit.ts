@@ -73,7 +73,7 @@ export function followRedirects(
   const decision = decide(prepared, request, visitor, at, answers);
   const hops: Hop[] = [{ address: request.address, decision }];
   return decision.location === null
-    ? endOf(hops)
+    ? endOf(prepared, hops)
     : followAll(prepared, request, hops, (next) => decide(prepared, next, visitor, at, answers));
 }
 
@@ -86,10 +86,10 @@ function followAll(
   const seen = new Set<string>();
   for (let current = request; ;) {
     const next = nextRequest(prepared, current, hops.at(-1)!.decision);
-    if (next === null) return endOf(hops);
+    if (next === null) return endOf(prepared, hops);
     seen.add(formOf(prepared, current));
     if (seen.has(formOf(prepared, next)) || hops.length > MAX_REDIRECTS)
-      return endOf(hops, next.address);
+      return endOf(prepared, hops, next.address);
     hops.push({ address: next.address, decision: decideNext(next) });
     current = next;
   }
@@ -122,15 +122,26 @@ export const formOf = (prepared: PreparedSite, { method, address }: Request): st
  *
  * @param loopedTo the address that was met before; null where the visit is no loop
  */
-export function endOf(hops: readonly Hop[], loopedTo: string | null = null): VisitEnd {
+export function endOf(
+  prepared: PreparedSite,
+  hops: readonly Hop[],
+  loopedTo: string | null = null,
+): VisitEnd {
   const { address, decision } = hops.at(-1)!;
   return {
     outcome: outcomeOf(hops, loopedTo !== null),
     status: decision.status,
-    final: loopedTo ?? decision.location ?? address,
+    final: loopedTo ?? decision.location ?? ownPath(prepared, address),
     fullAccess: hops.some((hop) => hop.decision.fullAccess),
     hops,
   };
+}
+
+/** Returns an address on the primary host as its path, whether or not a visitor asked for the whole URL. */
+function ownPath({ site }: PreparedSite, address: string): string {
+  if (address.startsWith('/')) return address;
+  const home = `${site.protocol}//${site.host}`;
+  return address.startsWith(`${home}/`) ? address.slice(home.length) : address;
 }
 
 /** How many redirects a visit followed. */

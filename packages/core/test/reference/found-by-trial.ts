@@ -508,7 +508,7 @@ export class Trial {
       for (const link of links.filter((one) => this.isOwn(one)))
         for (const i of ALL_PEOPLE) {
           const end = this.visit(link, i);
-          if (!isSeen(i) || (shows === 'usable' && !arrives(end))) continue;
+          if (!isSeen(i) || (shows === 'usable' && (!arrives(end) || end.fullAccess))) continue;
           const isAsked = end.outcome === 'sign-in' && i === 0;
           if (!arrives(end) && !isAsked) this.add(`menu-leads-nowhere ${name} ${link}`, i);
           const first = end.hops[0]!.decision;

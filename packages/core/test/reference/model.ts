@@ -161,7 +161,7 @@ export class Model {
         return {
           outcome: turned ?? answer.outcome,
           status: answer.status,
-          final: answer.location ?? at,
+          final: answer.location ?? this.printed(at),
           fullAccess,
           locations,
         };
@@ -194,8 +194,10 @@ export class Model {
 
   /** The parts that someone sees, and the links in each menu. */
   seen(person: Person): { parts: string[]; menus: string[][] } {
-    const leads = (link: string): boolean =>
-      ['reach', 'away'].includes(this.visit(link, person, 'GET').outcome);
+    const leads = (link: string): boolean => {
+      const { outcome, fullAccess } = this.visit(link, person, 'GET');
+      return ['reach', 'away'].includes(outcome) && !fullAccess;
+    };
     return {
       parts: Object.entries(this.file.parts)
         .filter(([, { admit }]) => this.holds(admit, person, {}, ''))
@@ -234,12 +236,10 @@ export class Model {
 
     const redirect = this.redirectAt(host, asked, person, isView, on);
     if (redirect) return redirect;
-    if (also.includes(host))
-      return end(
-        'redirect',
-        308,
-        this.home + this.oneHop(asked, sent, person, isView) + withMark(query),
-      );
+    if (also.includes(host)) {
+      const hop = this.oneHop(asked, sent, person, isView);
+      return end('redirect', hop.looked ? 307 : 308, this.home + hop.path + withMark(query));
+    }
     if (host !== this.host) return end('missing', 404);
 
     const isHiddenAlias = this.isHiddenAlias(asked, person, isView);
@@ -268,7 +268,9 @@ export class Model {
     const missing = end('missing', this.notFoundAt(asked.path));
     if (here?.exists === false || there?.exists === false) return missing;
     const none = this.file.site.undeclared === 'website' ? end('reach', 200) : missing;
-    if (served ? there === null : here === null) return { ...none, fullAccess: on.fullAccess };
+    const isByWebsite = served !== null && here !== null && none.outcome === 'reach';
+    if (!isByWebsite && (served ? there === null : here === null))
+      return { ...none, fullAccess: on.fullAccess };
     const page = (here ?? there)!.entry;
     const leads = page['leads-to'];
     if (leads === undefined) return end('reach', 200);
@@ -283,45 +285,18 @@ export class Model {
     isView: boolean,
     on: { fullAccess: boolean },
   ): Answer | null {
-    const matches = this.file.redirects.flatMap((rule) => {
-      const from = hostOf(rule.from);
-      if ((from ?? this.host) !== host) return [];
-      const [pattern = '', wanted = ''] = (
-        from === null ? rule.from : rule.from.slice(8 + from.length)
-      ).split('?');
-      const pieces = match(pattern, asked.path);
-      const queryPieces = pieces && matchQuery(wanted, asked.query);
-      if (!pieces || !queryPieces) return [];
-      return [{ rule, pattern, wanted, pieces: { ...pieces, ...queryPieces } }];
-    });
-    const sorted = matches.sort(
-      (a, b) =>
-        compare(orderOf(a.rule), orderOf(b.rule)) ||
-        (`${a.rule.from} → ${a.rule.to}` < `${b.rule.from} → ${b.rule.to}` ? -1 : 1),
-    );
+    const sorted = this.redirectsAt(host, asked);
     let looked = false;
     for (const { rule, wanted, pieces } of sorted) {
-      if (rule.since !== undefined && this.now < Date.parse(rule.since)) continue;
-      if (rule.until !== undefined && this.now >= Date.parse(rule.until)) continue;
-      if (rule.when !== undefined) {
-        looked ||= readsVisitor(rule.when);
-        if (!this.holds(rule.when, person, pieces, asked.query)) continue;
-      }
-      if (rule['unless-page'] === 'yes' && host === this.host) {
-        if (this.hidesFromSome([asked.path])) looked = true;
-        const isHidden = this.isHidden(asked, person, isView);
-        const page = isHidden ? null : this.pageAt(asked, person, { fullAccess: false });
-        const isOpen = page !== null && this.isWithin(page.entry);
-        looked ||=
-          page?.entry.draft === 'yes' || (isOpen && readsVisitor(page.entry['missing-unless']));
-        if (page?.exists) continue;
-      }
+      const tried = this.tryRedirect(rule, pieces, host, asked, person, isView);
+      looked ||= tried.looked;
+      if (tried.skipped !== null) continue;
       const kept = rule.query === 'keep' ? withoutFields(asked.query, wanted) : '';
       const [path = '', ownQuery = ''] = fill(rule.to, pieces).split('?');
       const targetQuery = [ownQuery, kept].filter(Boolean).join('&');
-      const target = path.startsWith('/')
-        ? this.oneHop({ path: this.form(path), query: targetQuery }, path, person, isView)
-        : path;
+      const hop = this.oneHop({ path: this.form(path), query: targetQuery }, path, person, isView);
+      if (path.startsWith('/')) looked ||= hop.looked;
+      const target = path.startsWith('/') ? hop.path : path;
       if (path.startsWith('/') && this.primaryOf(this.form(path)) !== null && target !== path)
         looked ||= this.hidesFromSome([this.form(path), target]);
       const location = target + withMark(targetQuery);
@@ -339,6 +314,29 @@ export class Model {
       };
     }
     return null;
+  }
+
+  /** The redirects that match, the most specific first. */
+  private redirectsAt(
+    host: string,
+    asked: Asked,
+  ): { rule: RedirectEntry; wanted: string; pieces: Pieces }[] {
+    const matches = this.file.redirects.flatMap((rule) => {
+      const from = hostOf(rule.from);
+      if ((from ?? this.host) !== host) return [];
+      const [pattern = '', wanted = ''] = (
+        from === null ? rule.from : rule.from.slice(8 + from.length)
+      ).split('?');
+      const pieces = match(pattern, asked.path);
+      const queryPieces = pieces && matchQuery(wanted, asked.query);
+      if (!pieces || !queryPieces) return [];
+      return [{ rule, pattern, wanted, pieces: { ...pieces, ...queryPieces } }];
+    });
+    return matches.sort(
+      (a, b) =>
+        compare(orderOf(a.rule), orderOf(b.rule)) ||
+        (`${a.rule.from} → ${a.rule.to}` < `${b.rule.from} → ${b.rule.to}` ? -1 : 1),
+    );
   }
 
   private isOurs(address: string): boolean {
@@ -644,19 +642,53 @@ export class Model {
     return null;
   }
 
-  private oneHop(asked: Asked, sent: string, person: Person, isView: boolean): string {
+  private oneHop(
+    asked: Asked,
+    sent: string,
+    person: Person,
+    isView: boolean,
+  ): { path: string; looked: boolean } {
     const isHidden = this.isHiddenAlias(asked, person, isView);
     const primary = isHidden ? null : this.primaryOf(asked.path);
-    const hasRedirect = this.file.redirects.some((rule) => {
-      const [pattern = ''] = rule.from.split('?');
-      return (
-        hostOf(rule.from) === null &&
-        match(pattern, asked.path) !== null &&
-        (!rule.from.includes('=') || asked.query !== '')
-      );
+    if (primary === null) return { path: this.slashed(asked.path, sent), looked: false };
+    let looked = false;
+    const hasRedirect = this.redirectsAt(this.host, asked).some(({ rule, pieces }) => {
+      const tried = this.tryRedirect(rule, pieces, this.host, asked, person, isView);
+      looked ||= tried.looked;
+      return tried.skipped === null || tried.skipped === 'not yet';
     });
-    if (primary === null || hasRedirect) return this.slashed(asked.path, sent);
-    return this.slashed(primary, primary);
+    const path = hasRedirect ? this.slashed(asked.path, sent) : this.slashed(primary, primary);
+    return { path, looked };
+  }
+
+  /** Why a redirect does not apply, and whether that depends on the visitor. */
+  private tryRedirect(
+    rule: RedirectEntry,
+    pieces: Pieces,
+    host: string,
+    asked: Asked,
+    person: Person,
+    isView: boolean,
+  ): { skipped: string | null; looked: boolean } {
+    let looked = false;
+    if (rule.since !== undefined && this.now < Date.parse(rule.since))
+      return { skipped: 'not yet', looked };
+    if (rule.until !== undefined && this.now >= Date.parse(rule.until))
+      return { skipped: 'ended', looked };
+    if (rule.when !== undefined) {
+      looked ||= readsVisitor(rule.when);
+      if (!this.holds(rule.when, person, pieces, asked.query)) return { skipped: 'others', looked };
+    }
+    if (rule['unless-page'] === 'yes' && host === this.host) {
+      if (this.hidesFromSome([asked.path])) looked = true;
+      const isHidden = this.isHidden(asked, person, isView);
+      const page = isHidden ? null : this.pageAt(asked, person, { fullAccess: false });
+      const isOpen = page !== null && this.isWithin(page.entry);
+      looked ||=
+        page?.entry.draft === 'yes' || (isOpen && readsVisitor(page.entry['missing-unless']));
+      if (page?.exists) return { skipped: 'page', looked };
+    }
+    return { skipped: null, looked };
   }
 
   private slashed(path: string, sent: string): string {
