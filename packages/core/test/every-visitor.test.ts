@@ -48,8 +48,8 @@ test('each address of a page that is a pattern is in one family, and reached by 
       const page = address.startsWith('/') ? pageAt(prepared, address)?.rule.page : undefined;
       if (!page || !/[:*]/.test(page.address) || address.includes('?')) continue;
       const path = normalizePath(address, prepared.site.tidy);
-      // Other spellings are redirected to the one that a family has.
-      if (path !== address) continue;
+      // Other spellings are redirected to the one that a family has, and aliases to their pages.
+      if (path !== address || prepared.primary.has(path)) continue;
       tried++;
       const families = explorer.familiesOf(page).filter((family) => family.has(path));
       const [family] = families;

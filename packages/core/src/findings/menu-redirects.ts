@@ -1,6 +1,13 @@
 import { isShownLink } from '../visible/visible.ts';
+import type { Decision } from '../decision/decision.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { isOwnAddress, visitorsOfMenu } from './own-address.ts';
+
+/** Whether an address redirects; a page that leads to another website is there for that. */
+const isRedirect = ({ outcome, reasons }: Decision): boolean =>
+  reasons.some(
+    ({ stage, verdict }) => verdict === 'redirected' && !(stage === 'lead' && outcome === 'away'),
+  );
 
 /** A menu links to an address that redirects some of its visitors: each click costs a second request. */
 export function menuRedirects(inspected: InspectionContext): FindingDraft[] {
@@ -15,8 +22,7 @@ export function menuRedirects(inspected: InspectionContext): FindingDraft[] {
         // A menu of usable links leaves the others out.
         if (menu.onlyUsable && !isShownLink(end)) return false;
         return (
-          end.hops[0]!.decision.reasons.some(({ verdict }) => verdict === 'redirected') &&
-          explorer.atoms.isAnyone(sets.and(seenBy, visitors))
+          isRedirect(end.hops[0]!.decision) && explorer.atoms.isAnyone(sets.and(seenBy, visitors))
         );
       });
       if (!redirected) return [];

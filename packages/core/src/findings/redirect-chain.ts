@@ -4,10 +4,13 @@ import type { Part } from '../explore/part.ts';
 import type { Redirect } from '../model/site.ts';
 import { appliedRedirect } from '../redirects/applied.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { findWay, partsThat, redirectSamples } from './redirect-samples.ts';
+import { findWay, isFilled, partsThat, redirectSamples, type Way } from './redirect-samples.ts';
 import type { PatchOperation } from '../model/patch-operation.ts';
 
-/** The target of a redirect is redirected again: each hop costs a request, and search engines give up after a few. */
+/**
+ * The target of a redirect is redirected again; if it is filled with pieces of the address, each of the targets is. Each
+ * hop costs a request, and search engines give up after a few.
+ */
 export function redirectChain(inspected: InspectionContext): FindingDraft[] {
   const { prepared } = inspected;
   /** Consecutive redirects. A redirect by a gate or a page ends the chain. */
@@ -25,6 +28,8 @@ export function redirectChain(inspected: InspectionContext): FindingDraft[] {
     const { redirect, position } = sample;
     const found = findWay(sample, chained);
     if (found === null) return [];
+    const isChained = (way: Way): boolean => findWay({ ...sample, ways: [way] }, chained) !== null;
+    if (isFilled(redirect) && !sample.ways.every(isChained)) return [];
     const { address } = found.way;
     const { location } = found.sent;
     const chain = [{ rule: redirect, address, location }, ...stepsOf(found.part)];

@@ -1,14 +1,17 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { siteAddress } from '../decision/site-address.ts';
 import type { VisitEnd } from '../visit/visit.ts';
-import { literalOf } from '../model/pattern.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { findWay, partsThat, redirectSamples, sentAway, sentTo } from './redirect-samples.ts';
+import {
+  findWay,
+  isFilled,
+  partsThat,
+  redirectSamples,
+  sentAway,
+  sentTo,
+} from './redirect-samples.ts';
 
-/**
- * The target of a redirect is no page. If the redirect fills its target with pieces of the address, that is a finding
- * only where none of its targets is a page: a pattern is often wider than the pages that it leads to.
- */
+/** The target of a redirect is no page; if it is filled with pieces of the address, none of the targets is. */
 export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
   const { prepared } = inspected;
   const ending = partsThat(({ end }) => end.outcome === 'missing' && isNoPage(prepared, end));
@@ -17,12 +20,11 @@ export function redirectDeadEnd(inspected: InspectionContext): FindingDraft[] {
     const found = findWay(sample, ending);
     if (found === null) return [];
     const { way, part } = found;
-    const isFilled = literalOf(redirect.pattern) === null && literalOf(redirect.to.path) === null;
     const isForAll = ways.every((one) => {
       const { atoms } = one.explorer;
       return !atoms.isAnyone(atoms.sets.without(sentAway(one), sentTo(one, ending)));
     });
-    if (isFilled && !isForAll) return [];
+    if (isFilled(redirect) && !isForAll) return [];
     return [
       {
         code: 'redirect-dead-end',

@@ -3,6 +3,7 @@ import type { Explorer } from '../explore/explorer.ts';
 import type { Part } from '../explore/part.ts';
 import { NONE } from '../explore/visitor-sets.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
+import { literalOf } from '../model/pattern.ts';
 import { isInForce } from '../time/period.ts';
 import { exampleOfRedirect } from '../pattern/example.ts';
 import { withBudget } from '../pattern/language.ts';
@@ -108,6 +109,13 @@ export const sentTo = ({ explorer, sent }: Way, those: PartFilter): number => {
 /** Returns all visitors to whom the redirect applies at some addresses. */
 export const sentAway = ({ explorer, sent }: Way): number =>
   explorer.atoms.sets.anyOf(sent.map(({ visitors }) => visitors));
+
+/**
+ * Whether a redirect fills pieces of its address into its target. Such a redirect often covers more addresses than it
+ * is meant for: for example, all addresses of an old host.
+ */
+export const isFilled = ({ pattern, to }: Redirect): boolean =>
+  literalOf(pattern) === null && literalOf(to.path) === null;
 
 /** Returns the first selected part that some visitor comes to; null if there is none. */
 export function findWay(

@@ -3,9 +3,19 @@ import type { People } from '../model/finding.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { ARRIVED } from '../explore/explorer.ts';
 import { NONE } from '../explore/visitor-sets.ts';
-import { partsThat, redirectSamples, sentTo, type Sample, type Way } from './redirect-samples.ts';
+import {
+  isFilled,
+  partsThat,
+  redirectSamples,
+  sentTo,
+  type Sample,
+  type Way,
+} from './redirect-samples.ts';
 
-/** A redirect sends visitors to a page that refuses some of them. A request to sign in is no refusal. */
+/**
+ * A redirect sends visitors to a page that refuses some of them; if it fills its target with pieces of the address, to
+ * such pages at all of its addresses. A request to sign in is no refusal.
+ */
 export function redirectToClosed(inspected: InspectionContext): FindingDraft[] {
   const { prepared, at } = inspected;
   const asking = partsThat(({ end }) => end.outcome === 'sign-in');
@@ -27,9 +37,9 @@ export function redirectToClosed(inspected: InspectionContext): FindingDraft[] {
   };
   return redirectSamples(inspected).flatMap((sample): FindingDraft[] => {
     const { redirect } = sample;
-    let found: ReturnType<typeof lostBy> = null;
-    for (const way of sample.ways) found ??= lostBy(sample, way);
-    if (found === null) return [];
+    const lost = sample.ways.map((way) => lostBy(sample, way));
+    const found = lost.find((one) => one !== null);
+    if (!found || (isFilled(redirect) && lost.includes(null))) return [];
     return [
       {
         code: 'redirect-to-closed',

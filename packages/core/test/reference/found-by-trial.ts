@@ -215,17 +215,28 @@ export class Trial {
         this.add(`redirect-permanent-for-some ${name}`);
       const isFilled = !isLiteral(from.replace(/\?.*/, '')) && !isLiteral(to);
       let [isForAll, isDead, isApplied] = [true, false, false];
+      const everywhere = { chain: true, closed: true };
+      const lost = new Set<number>();
+      let isChain = false;
       const before = new Set<number>();
       for (const address of this.sourcesOf(redirect)) {
         const made = ALL_PEOPLE.map((i) => this.visit(address, i));
         const own = ALL_PEOPLE.filter((i) => this.applied(made[i]!) === index);
         const isAsked = (i: number): boolean => i === 0 && made[i]!.outcome === 'sign-in';
+        let chained = false;
+        let isLost = false;
         for (const i of own) {
           const { outcome, hops } = made[i]!;
           isApplied = true;
-          if (outcome === 'loop') this.add(`redirect-loop ${name}`, i);
-          const second = hops[1] && this.applied({ ...made[i]!, hops: hops.slice(1) });
-          if (outcome !== 'loop' && second != null) this.add(`redirect-chain ${name}`);
+          const laterBy = hops
+            .slice(1)
+            .map((_, at) => this.applied({ ...made[i]!, hops: hops.slice(at + 1) }));
+          const isBack = [...hops.slice(1).map((hop) => hop.address), made[i]!.final].includes(
+            address,
+          );
+          if (outcome === 'loop' && (isBack || laterBy.includes(index)))
+            this.add(`redirect-loop ${name}`, i);
+          if (outcome !== 'loop' && laterBy[0] != null) chained = true;
           if (this.isNoPage(made[i]!)) isDead = true;
           else isForAll = false;
         }
@@ -233,9 +244,18 @@ export class Trial {
         const page = first === undefined || !this.isHome(first) ? null : this.pageAt(first);
         if (page && this.model.isWithin(page.entry) && !(when === undefined && own.some(isAsked)))
           for (const i of own)
-            if (!arrives(made[i]!) && made[i]!.outcome !== 'loop' && !isAsked(i))
-              this.add(`redirect-to-closed ${name}`, i);
+            if (!arrives(made[i]!) && made[i]!.outcome !== 'loop' && !isAsked(i)) {
+              lost.add(i);
+              isLost = true;
+            }
+        if (own.length === 0) continue;
+        isChain ||= chained;
+        everywhere.chain &&= chained;
+        everywhere.closed &&= isLost;
       }
+      if (isChain && (everywhere.chain || !isFilled)) this.add(`redirect-chain ${name}`);
+      if (lost.size > 0 && (everywhere.closed || !isFilled))
+        this.add(`redirect-to-closed ${name}`, ...lost);
       if (isDead && (isForAll || !isFilled)) this.add(`redirect-dead-end ${name}`);
       if (isApplied) return;
       for (const at of MOMENTS) {
@@ -512,7 +532,8 @@ export class Trial {
           const isAsked = end.outcome === 'sign-in' && i === 0;
           if (!arrives(end) && !isAsked) this.add(`menu-leads-nowhere ${name} ${link}`, i);
           const first = end.hops[0]!.decision;
-          if (first.location !== null && ['redirect', 'away'].includes(first.outcome))
+          const isLink = first.outcome === 'away' && this.applied(end) === null;
+          if (first.location !== null && ['redirect', 'away'].includes(first.outcome) && !isLink)
             this.add(`menu-redirects ${name} ${link}`);
           const page = end.outcome === 'reach' && i === 0 ? this.pageAt(end.final) : null;
           if (page?.entry.listed === 'no' && isListed)
