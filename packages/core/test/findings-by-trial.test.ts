@@ -1,5 +1,5 @@
 import { evaluate } from '../src/condition/evaluate.ts';
-import { findFindings } from '../src/findings/findings.ts';
+import { inspectAll } from '../src/findings/findings.ts';
 import type { model } from '../src/index.ts';
 import type { FindingDraft, FindingValues, People } from '../src/model/finding.ts';
 import { EVERYONE, randomSites, SEED, SITES } from './reference/everyone.ts';
@@ -108,7 +108,7 @@ test('each finding is true, and none is missing', async () => {
         rules.map(({ place }, i) => [place.line, i] as const),
       ),
     );
-    const drafts = findFindings(prepared, NOW);
+    const drafts = inspectAll(prepared, NOW);
     if (drafts.some(({ code }) => code === 'too-many-cases')) continue;
     const claims = new Map(
       drafts

@@ -465,6 +465,20 @@ describe('findings', () => {
     ]);
   });
 
+  test('what follows from a closed sign-in page is one finding, and comes first', () => {
+    const gates = (open: string) =>
+      `${S}, /terms: T, /b: B }
+landings: [{ after: sign-out, go: /b }]
+menus: { m: { links: [/b] }, n: { links: [/none] } }
+gates: { all: { under: /, admit: signed-in }${open} }`;
+    const [first, ...others] = inspected(gates(''));
+    expect(first).toMatchObject({ code: 'sign-in-closed', values: { consequences: 1 } });
+    expect(first!.message).toContain('One other finding follows from this.');
+    // These are there with an open sign-in page, too.
+    const codes = inspected(gates(', in: { at: /sign-in, admit: anyone }')).map(({ code }) => code);
+    expect(others.map(({ code }) => code)).toEqual(codes.filter((code) => code !== 'open-beneath'));
+  });
+
   test.each(TWINS.map((twin) => [twin[0], twin] as const))(
     '%s: a site that has it, and its twin that has not (%#)',
     (code, twin) => {

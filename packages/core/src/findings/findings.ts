@@ -3,6 +3,7 @@ import { Starts } from '../everywhere/starts.ts';
 import { familyOf } from '../explore/families.ts';
 import { Explorer } from '../explore/explorer.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
+import { aboutOf } from '../model/finding.ts';
 import type { Site } from '../model/site.ts';
 import { buyerKeptOut } from './buyer-kept-out.ts';
 import { changeWithoutView } from './change-without-view.ts';
@@ -35,7 +36,7 @@ import { rewriteDeadEnd } from './rewrite-dead-end.ts';
 import { rewriteRoundGate } from './rewrite-round-gate.ts';
 import { sendsToClosed } from './sends-to-closed.ts';
 import { showsMissing } from './shows-missing.ts';
-import { signInClosed } from './sign-in-closed.ts';
+import { signInClosed, withOpenSignIn } from './sign-in-closed.ts';
 import { targetUndeclared } from './target-undeclared.ts';
 import { tie } from './tie.ts';
 import { unlistedLinked } from './unlisted-linked.ts';
@@ -81,11 +82,42 @@ const INSPECTIONS: readonly ((inspected: InspectionContext) => FindingDraft[])[]
 ];
 
 /**
- * Finds what looks wrong in a site, in the order of the site file. What the file accepts stays quiet.
+ * Finds what looks wrong in a site, in the order of the site file; a cause comes before all, without its consequences.
+ * The result has no findings that the file accepts.
  *
  * @param at the moment for which the site is looked at, in milliseconds since 1970
  */
 export function findFindings(prepared: PreparedSite, at: number): FindingDraft[] {
+  const found = inspectAll(prepared, at);
+  const { accepted } = prepared.site;
+  const isAccepted = (found: FindingDraft): boolean => accepted.some((one) => accepts(one, found));
+  const shown = withoutConsequences(prepared, at, found).filter((one) => !isAccepted(one));
+  return [...shown, ...unusedAcceptance(accepted, found)].sort(
+    (a, b) =>
+      Number(b.code === 'sign-in-closed') - Number(a.code === 'sign-in-closed') ||
+      a.place.line - b.place.line ||
+      a.place.column - b.place.column,
+  );
+}
+
+/** Leaves out findings that follow from a closed sign-in page: those that are gone when the page is open. */
+function withoutConsequences(
+  prepared: PreparedSite,
+  at: number,
+  found: readonly FindingDraft[],
+): FindingDraft[] {
+  const cause = found.find(({ code }) => code === 'sign-in-closed');
+  const opened = cause ? withOpenSignIn(prepared) : null;
+  if (cause?.code !== 'sign-in-closed' || opened === null) return [...found];
+  const keyOf = ({ code, subject }: FindingDraft): string => `${code} ${aboutOf(subject)}`;
+  const remaining = new Set(inspectAll(opened, at).map(keyOf));
+  const kept = found.filter((one) => one !== cause && remaining.has(keyOf(one)));
+  const consequences = found.length - kept.length - 1;
+  return [{ ...cause, values: { ...cause.values, consequences } }, ...kept];
+}
+
+/** Finds all, with what follows from a closed sign-in page, and what the file accepts. */
+export function inspectAll(prepared: PreparedSite, at: number): FindingDraft[] {
   const explorer = new Explorer(prepared, at);
   const limits = { isReached: false };
   const reportLimit = (): void => void (limits.isReached = true);
@@ -102,15 +134,10 @@ export function findFindings(prepared: PreparedSite, at: number): FindingDraft[]
     reportLimit,
   };
   const settled = INSPECTIONS.map((inspection) => settle(inspection, inspected));
-  const found = [
+  return [
     ...settled.flatMap((drafts) => drafts ?? []),
     ...(limits.isReached || settled.includes(null) ? [tooManyCases(prepared.site)] : []),
   ];
-  const { accepted } = prepared.site;
-  const isAccepted = (found: FindingDraft): boolean => accepted.some((one) => accepts(one, found));
-  return [...found.filter((one) => !isAccepted(one)), ...unusedAcceptance(accepted, found)].sort(
-    (a, b) => a.place.line - b.place.line || a.place.column - b.place.column,
-  );
 }
 
 /** What is looked for; null where the conditions have more cases than can be told apart. */

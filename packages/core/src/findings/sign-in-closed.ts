@@ -1,6 +1,11 @@
 import type { Explorer } from '../explore/explorer.ts';
 import type { Outcome, VisitEnd } from '../visit/visit.ts';
-import type { Right } from '../model/site.ts';
+import { normalizePath } from '../address/tidy.ts';
+import { prepareSite, type PreparedSite } from '../decision/prepared-site.ts';
+import { literalOf } from '../model/pattern.ts';
+import type { Gate, Page, Right } from '../model/site.ts';
+import { escapePattern } from '../pattern/escape.ts';
+import { parsePattern } from '../pattern/parse.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 import { isOwnAddress } from './own-address.ts';
@@ -27,7 +32,7 @@ export function signInClosed({ prepared, explorer }: InspectionContext): Finding
       severity: 'high',
       subject: { kind: 'page', name: signIn },
       place: gate?.place ?? page?.place ?? prepared.site.place,
-      values: { address: signIn, outcome: made.outcome, method, isGated },
+      values: { address: signIn, outcome: made.outcome, method, isGated, consequences: 0 },
       fix: isGated
         ? openingGate(
             signIn,
@@ -41,9 +46,47 @@ export function signInClosed({ prepared, explorer }: InspectionContext): Finding
   ];
 }
 
+/** Returns the site as it would be with a sign-in page that is there and open; null if it has none of its own. */
+export function withOpenSignIn({ site }: PreparedSite): PreparedSite | null {
+  const { signIn, place, tidy } = site;
+  if (!signIn?.startsWith('/')) return null;
+  const path = normalizePath(signIn.replace(/[?#].*$/s, ''), tidy);
+  const pattern = parsePattern(escapePattern(path), { ignoreCase: tidy.case === 'lower' });
+  const always = { validFrom: null, validUntil: null, place };
+  const page: Page = {
+    ...always,
+    address: path,
+    pattern,
+    example: path,
+    title: signIn,
+    kind: 'document',
+    aliases: [],
+    missingUnless: null,
+    draft: false,
+    leadsTo: null,
+    https: false,
+    refresh: null,
+    listed: true,
+    inGrid: false,
+  };
+  const open = (['view', 'change'] as const).map((right): Gate => ({
+    ...always,
+    name: `the sign-in page, to ${right}`,
+    scopes: [{ pattern, under: false }],
+    right,
+    admit: { is: 'anyone' },
+    otherwise: [],
+    narrows: false,
+    fullAccess: true,
+    rank: Infinity,
+  }));
+  const others = site.pages.filter((one) => literalOf(one.pattern) !== path);
+  return prepareSite({ ...site, pages: [...others, page], gates: [...site.gates, ...open] });
+}
+
 /** How the visit of a guest ends who is turned away from an address; null where none is. */
 export const turnedAwayGuests = (explorer: Explorer, address: string): VisitEnd | null =>
-  guestsEnding(explorer, address, (outcome) => outcome === 'sign-in' || outcome === 'block');
+  guestsEnding(explorer, address, (outcome) => ['sign-in', 'block', 'loop'].includes(outcome));
 
 /** How a visit of guests ends, of those ends that are asked for. */
 function guestsEnding(

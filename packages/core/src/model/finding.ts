@@ -16,6 +16,8 @@ export interface FindingValues {
     readonly method: 'GET' | 'POST';
     /** A gate closes it; otherwise it is no page. */
     readonly isGated: boolean;
+    /** How many other findings follow from this one, and are left out. */
+    readonly consequences: number;
   };
   'legal-page-closed': {
     readonly page: string;

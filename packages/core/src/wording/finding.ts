@@ -45,10 +45,13 @@ type Sentences<C extends FindingCode> = readonly [
 
 const SENTENCES: { readonly [C in FindingCode]: Sentences<C> } = {
   'sign-in-closed': [
-    ({ address, outcome, method }) =>
-      method === 'POST'
+    ({ address, outcome, method, consequences }) =>
+      (method === 'POST'
         ? `Guests are asked to sign in at ${address}, and can't send its form: a POST request by a guest ends as ${outcome}.`
-        : `Guests are asked to sign in at ${address}, and a guest's visit there ends as ${outcome}: nobody can sign in.`,
+        : `Guests are asked to sign in at ${address}, and a guest's visit there ends as ${outcome}: nobody can sign in.`) +
+      (consequences === 0
+        ? ''
+        : ` ${consequences === 1 ? 'One other finding follows' : `${consequences} other findings follow`} from this.`),
     ({ address, method, isGated }) =>
       isGated
         ? `Add a gate ${method === 'POST' ? 'with "right: change" ' : ''}at ${address} that admits anyone.`
