@@ -1,6 +1,7 @@
 import { Fragment } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
+import type { queries } from '@kleidon/core';
 import { countPages, type MadeUpVisitor } from '@kleidon/client';
 import { client } from '../client.ts';
 import { visitAddress } from '../visit/visit-address.ts';
@@ -20,6 +21,12 @@ interface Props {
   /** What decides the answer besides. */
   readonly version: string;
 }
+
+/** Which addresses of a page with a pattern are meant. The example may be made up, so that it is linked and not shown. */
+const placesOf = ({ within, where }: queries.ReachedPage): string[] => [
+  ...(within.length > 0 ? [`at ${within.join(' and ')}`] : []),
+  ...(where === null ? [] : [`where ${where}`]),
+];
 
 /** Everything that a visitor reaches, and where everything else leaves them. */
 export function ReachedByView({ site, state, visitor, madeUp, at, version }: Props) {
@@ -73,15 +80,14 @@ export function ReachedByView({ site, state, visitor, madeUp, at, version }: Pro
       <details>
         <summary>Those reached</summary>
         <ul className={layout.plain}>
-          {reached.map(({ example, title, where, fullAccess }) => (
-            <li key={`${example} ${where}`}>
-              <Link to={visit(example)}>
-                <code>{example}</code>
+          {reached.map((page) => (
+            <li key={`${page.example} ${page.where}`}>
+              <Link to={visit(page.example)}>
+                <code>{page.address}</code>
               </Link>{' '}
               <span className={layout.quiet}>
-                {title}
-                {where !== null && `, where ${where}`}
-                {fullAccess && ', by full access'}
+                {[page.title, ...placesOf(page)].join(', ')}
+                {page.fullAccess && ', by full access'}
               </span>
             </li>
           ))}
@@ -90,18 +96,18 @@ export function ReachedByView({ site, state, visitor, madeUp, at, version }: Pro
       <details open>
         <summary>Where the other {others.length} leave them</summary>
         <ul className={layout.plain}>
-          {others.map(({ example, where, outcome, status, final }) => (
-            <li key={`${example} ${where} ${outcome}`}>
-              <Link to={visit(example)}>
-                <code>{example}</code>
+          {others.map((page) => (
+            <li key={`${page.example} ${page.where} ${page.outcome}`}>
+              <Link to={visit(page.example)}>
+                <code>{page.address}</code>
               </Link>{' '}
-              <OutcomeTag outcome={outcome} status={status} />{' '}
-              {final !== example && (
+              <OutcomeTag outcome={page.outcome} status={page.status} />{' '}
+              {page.final !== page.example && (
                 <>
-                  at <code>{final}</code>
+                  at <code>{page.final}</code>{' '}
                 </>
               )}
-              {where !== null && <span className={layout.quiet}>where {where}</span>}
+              <span className={layout.quiet}>{placesOf(page).join(', ')}</span>
             </li>
           ))}
         </ul>

@@ -64,6 +64,18 @@ export function PagePanel({ page, value, choices, onClose }: Props) {
   );
 }
 
+type Reachers = Pick<queries.WhoReaches, 'words' | 'byFullAccess'>;
+
+/** Who may change the page, if others may than those who may view it. */
+function ChangedBy({ view, change }: { view: Reachers; change: Reachers }) {
+  if (change.words === view.words && change.byFullAccess === view.byFullAccess) return null;
+  const who = [
+    ...(change.words === 'nobody' && change.byFullAccess !== null ? [] : [change.words]),
+    ...(change.byFullAccess === null ? [] : [`by full access: ${change.byFullAccess}`]),
+  ];
+  return <p>May change it: {who.join('; ')}</p>;
+}
+
 /** What decides about the page, and for whom. */
 function Standing({ page }: { page: queries.ListedPage }) {
   const { site, pending } = useOutletContext<SiteFrame>();
@@ -89,9 +101,7 @@ function Standing({ page }: { page: queries.ListedPage }) {
         {byFullAccess !== null && `; besides, by full access: ${byFullAccess}`}
       </p>
       <Endings endings={elsewhere} />
-      {said.data && said.data.change.words !== words && (
-        <p>May change it: {said.data.change.words}</p>
-      )}
+      {said.data && <ChangedBy view={{ words, byFullAccess }} change={said.data.change} />}
       <Families families={said.data?.view.families.slice(1) ?? []} />
       {gates.length === 0 ? (
         <p className={layout.quiet}>No gate covers it.</p>
