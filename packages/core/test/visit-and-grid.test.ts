@@ -124,6 +124,23 @@ test('a visitor may have any name', () => {
   expect(Object.keys(rows[0]!.cells)).toEqual(['__proto__', 'constructor']);
 });
 
+test('a grid has rows for addresses of a pattern at which visits end differently', () => {
+  const on = siteOf(
+    `pages: { /: Home, '/docs/:name': Docs }
+gates: { pay: { at: /docs/payroll, admit: nobody }, open: { under: /docs/open, admit: anyone } }
+visitors: { kim: {} }
+`,
+  );
+  const { rows } = decisions.grid(on, on.site.visitors, NOW, { families: true });
+  expect(
+    rows.map(({ address, parent, cells }) => [address, parent, cells['kim']!.outcome]),
+  ).toEqual([
+    ['/', null, 'reach'],
+    ['/docs/:name', null, 'reach'],
+    ['/docs/:name at /docs/payroll', '/docs/:name', 'block'],
+  ]);
+});
+
 describe('the sample site', () => {
   const sample = sampleSite();
   test('is as large as its scenario', () => {

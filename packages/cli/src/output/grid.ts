@@ -31,7 +31,7 @@ export function printGrid(grid: decisions.Grid, width: number | null): string {
 }
 
 function heading({ site, at, rows, visitors }: decisions.Grid): string {
-  return `${bold(site)} ${dim(`at ${at}`)}: ${count(rows.length, 'page')}, ${count(visitors.length, 'visitor')}`;
+  return `${bold(site)} ${dim(`at ${at}`)}: ${count(rows.filter(decisions.isPageRow).length, 'page')}, ${count(visitors.length, 'visitor')}`;
 }
 
 function printBand(

@@ -119,6 +119,7 @@ export function fromFile(file: string): Source {
           under: queries.readSection(site, under),
           visitors,
           outcomes,
+          families: true,
         }),
       );
     },

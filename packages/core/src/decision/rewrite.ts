@@ -3,20 +3,18 @@ import { normalizePath } from '../address/tidy.ts';
 import { lookUp, type Match } from '../pattern/pattern-index.ts';
 import { withoutFields } from '../pattern/query.ts';
 import { fillTarget, splitQuery } from '../pattern/target.ts';
-import { literalOf } from '../model/pattern.ts';
 import { exampleOf } from '../pattern/example.ts';
-import type { Page, Rewrite } from '../model/site.ts';
+import type { Rewrite } from '../model/site.ts';
 import type { DecisionContext, Ending, Served } from './decision.ts';
 import { visiblePage } from './concealment.ts';
 import { isEncrypted, toHttps } from './https.ts';
-import { skipReason } from './skip-reason.ts';
+import { leavesAlone, skipReason } from './skip-reason.ts';
 import { findPage } from './page.ts';
 import { tell } from './tell.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { siteAddress, type SiteAddress } from './site-address.ts';
 import type { NamedRule, Reason, Told } from '../model/reason.ts';
 import type { Target } from '../model/target.ts';
-import { patternShapeKey } from '../pattern/shape.ts';
 
 const NONE: Reason = {
   stage: 'rewrite',
@@ -64,15 +62,6 @@ export function rewriteStage(context: DecisionContext): Ending | null {
     return secured(context, served);
   }
   return null;
-}
-
-/**
- * Whether a rewrite is to leave a page alone where it is there. One that has the very addresses of the
- * rewrite is what the rewrite shows, and not in its way: it stands for the readable addresses in the grid.
- */
-export function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undefined): boolean {
-  if (!unlessPage || page === undefined) return false;
-  return literalOf(pattern) !== null || patternShapeKey(page.pattern) !== patternShapeKey(pattern);
 }
 
 /** A page that is only to be had over HTTPS is so from wherever it is served. */

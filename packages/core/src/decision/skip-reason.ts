@@ -1,7 +1,9 @@
 import type { Condition } from '../model/condition.ts';
 import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import type { NamedRule, Told } from '../model/reason.ts';
-import type { Period } from '../model/site.ts';
+import { literalOf } from '../model/pattern.ts';
+import type { Page, Period, Rewrite } from '../model/site.ts';
+import { patternShapeKey } from '../pattern/shape.ts';
 import { outsidePeriod } from './outside-period.ts';
 import { whoIs, holds, type DecisionContext } from './decision.ts';
 import { findPage } from './page.ts';
@@ -27,4 +29,13 @@ export function skipReason(
   if (when !== null && !holds(context, when, decodeGroups(groups)))
     return { code: 'for-others', values: { ...rule, ...whoIs(context.visitor), when } };
   return unlessPage && findPage(context)?.exists ? { code: 'page-is-there', values: rule } : null;
+}
+
+/**
+ * Whether a rewrite is to leave a page alone where it is there. One that has the very addresses of the
+ * rewrite is what the rewrite shows, and not in its way: it stands for the readable addresses in the grid.
+ */
+export function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undefined): boolean {
+  if (!unlessPage || page === undefined) return false;
+  return literalOf(pattern) !== null || patternShapeKey(page.pattern) !== patternShapeKey(pattern);
 }

@@ -19,9 +19,10 @@ export function isOwnAddress(prepared: PreparedSite, address: string): boolean {
 
 /** Returns the addresses of the pages on which a menu stands. */
 export function addressesOfMenu(inspected: InspectionContext, menu: Menu): string[] {
-  const { prepared, starts, reportLimit } = inspected;
+  const { prepared, starts, familiesOf, reportLimit } = inspected;
   const { pages, tidy } = prepared.site;
-  if (menu.on.length === 0) return pages.map(({ example }) => example);
+  if (menu.on.length === 0)
+    return pages.flatMap((page) => familiesOf(page).map(({ example }) => example));
   const scopes = scopesOf(inspected, menu);
   try {
     // An alias redirects to its page, which may stand elsewhere.

@@ -12,7 +12,8 @@ export function productNotSold({ prepared, explorer }: InspectionContext): Findi
     // A condition may ask for a product only to keep its buyers out.
     const isWanted = (product: string): boolean => {
       const admitted = atoms.setOf(admit, null);
-      return atoms.isAnyone(atoms.sets.without(atoms.buyersIn(admitted, [product]), admitted));
+      const [bought, signedIn] = [[product], []].map((all) => atoms.buyersIn(admitted, all));
+      return atoms.isAnyone(atoms.sets.without(bought!, signedIn!));
     };
     // A product that was sold once may still admit visitors who ever bought it.
     const asked = askedPurchasesIn(admit, names).filter(({ state }) => state === 'in-force');

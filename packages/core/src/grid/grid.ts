@@ -2,17 +2,21 @@ import { readAddress } from '../address/address.ts';
 import { parsePattern } from '../pattern/parse.ts';
 import { buildIndex, rulesAt } from '../pattern/pattern-index.ts';
 import { PATH_ALONE, type PreparedSite } from '../decision/prepared-site.ts';
+import { pathOf } from '../decision/page-at.ts';
+import { Explorer } from '../explore/explorer.ts';
+import { literalOf } from '../model/pattern.ts';
 import type { Page } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
 import type { Outcome } from '../visit/visit.ts';
+import { printScope } from '../wording/reason.ts';
 import { AskedVisitor, cellsAt, type Cell } from './cell.ts';
 
 export type { Cell };
 import type { Tidy } from '../model/tidy.ts';
 
 export interface Row {
-  /** The address of the page as the site file has it; it may be a pattern. */
+  /** The address of the page as the site file has it; of addresses that rules cut out of a pattern, where these are. */
   readonly address: string;
   readonly title: string;
   /** The address that was visited. */
@@ -42,6 +46,8 @@ export interface GridFilter {
   readonly visitors?: readonly string[] | undefined;
   /** Only pages where at least one of the visitors has one of these outcomes. */
   readonly outcomes?: readonly Outcome[] | undefined;
+  /** Adds a row for other addresses of a page with a pattern, if a visit there ends differently for a visitor. */
+  readonly families?: boolean | undefined;
 }
 
 /**
@@ -62,19 +68,32 @@ export function grid(
     ({ page }) => page.inGrid && isIn(page.example),
   );
   const asked = shown.map((visitor) => new AskedVisitor(prepared, visitor, at));
-  const rows = pages.map(({ page, parent }): Row => {
-    const cellFor = cellsAt(prepared, page.example, at);
+  const explorer = new Explorer(prepared, at);
+  const rowOf = (page: Page, visited: string, parent: string | null, address: string): Row => {
+    const cellFor = cellsAt(prepared, visited, at);
     // Without a prototype, because a visitor may have any name.
     const cells = Object.create(null) as Record<string, Cell>;
     for (const one of asked) cells[one.visitor.name] = cellFor(one);
     return {
-      address: page.address,
+      address,
       title: page.title,
-      visited: page.example,
+      visited,
       parent,
       line: page.place.line,
       cells,
     };
+  };
+  const rows = pages.flatMap(({ page, parent }): Row[] => {
+    const own = rowOf(page, page.example, parent, page.address);
+    if (!filter.families || literalOf(page.pattern) !== null) return [own];
+    const path = pathOf(prepared, page);
+    const others = (explorer.knownFamiliesOf(page) ?? []).filter(({ has }) => !has(path));
+    const cut = others.map(({ example, within }) => {
+      const where =
+        within.length === 0 ? 'elsewhere' : `at ${within.map(printScope).join(' and ')}`;
+      return rowOf(page, example, page.address, `${page.address} ${where}`);
+    });
+    return [own, ...cut.filter((row) => shown.some(({ name }) => !isAlike(row, own, name)))];
   });
   const { outcomes } = filter;
   return {
@@ -87,6 +106,19 @@ export function grid(
         )
       : rows,
   };
+}
+
+/** Whether a row is that of a page, and not of other addresses of the page above it. */
+export const isPageRow = ({ address, parent }: Row): boolean =>
+  parent === null || !address.startsWith(`${parent} `);
+
+/** Whether visits of a visitor to two addresses of a page end alike; each may end at its own address. */
+function isAlike(one: Row, other: Row, visitor: string): boolean {
+  const [mine, its] = [one, other].map(({ cells, visited }) => {
+    const { final, ...cell } = cells[visitor]!;
+    return JSON.stringify([cell, final === visited ? '' : final.replace(/\?return=.*/, '')]);
+  });
+  return mine === its;
 }
 
 /** Tells the addresses of a section from others; every address is in none. */

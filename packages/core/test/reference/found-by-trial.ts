@@ -381,7 +381,7 @@ export class Trial {
       const sold = asked.filter((one) => products[one]!['buy-at'] !== undefined);
       for (const one of asked)
         if (!sold.includes(one))
-          if (situations.some((who) => !isIn(who, admit) && buying(who, admit, [one])))
+          if (situations.some((who) => !buying(who, admit, []) && buying(who, admit, [one])))
             this.add(`product-not-sold ${name} ${products[one]!.title}`);
       let left = situations.filter((who) => !isIn(who, admit) && !isIn(who, full));
       const offered: Situation[] = [];

@@ -92,6 +92,7 @@ export function answers(context: Analysis): Analyses {
         under: queries.readSection(prepared, under),
         visitors: visitor,
         outcomes: outcome,
+        families: true,
       };
       return packed(decisions.grid(prepared, visitors, at, filter));
     },
