@@ -39,5 +39,10 @@ export function tally(
 }
 
 /** How many pages there are; one of which only some addresses are listed counts once. */
-export const countPages = (pages: readonly { readonly address: string }[]): number =>
-  new Set(pages.map(({ address }) => address)).size;
+export const countPages = (
+  pages: readonly { readonly address: string; readonly parent?: string | null }[],
+): number => new Set(pages.map(pageOf)).size;
+
+/** The page of a row; of addresses cut out of a pattern, that is the page above. */
+const pageOf = ({ address, parent }: { address: string; parent?: string | null }): string =>
+  parent != null && address.startsWith(`${parent} `) ? parent : address;

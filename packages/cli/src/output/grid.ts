@@ -1,6 +1,6 @@
 import { NO_LINES } from './no-lines.ts';
 import Table from 'cli-table3';
-import { FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
+import { countPages, FULL_ACCESS, OUTCOME_WORDS, tally } from '@kleidon/client';
 import { decisions } from '@kleidon/core';
 import { bold, count, dim, paint } from './style.ts';
 
@@ -31,7 +31,7 @@ export function printGrid(grid: decisions.Grid, width: number | null): string {
 }
 
 function heading({ site, at, rows, visitors }: decisions.Grid): string {
-  return `${bold(site)} ${dim(`at ${at}`)}: ${count(rows.filter(decisions.isPageRow).length, 'page')}, ${count(visitors.length, 'visitor')}`;
+  return `${bold(site)} ${dim(`at ${at}`)}: ${count(countPages(rows), 'page')}, ${count(visitors.length, 'visitor')}`;
 }
 
 function printBand(

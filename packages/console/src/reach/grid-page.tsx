@@ -3,7 +3,7 @@ import { useMemo } from 'react';
 import { Button, Checkbox, Input, Select } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
-import { OUTCOME_WORDS, type GatewayInfo } from '@kleidon/client';
+import { countPages, OUTCOME_WORDS, type GatewayInfo } from '@kleidon/client';
 import type { decisions } from '@kleidon/core';
 import { client } from '../client.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
@@ -156,7 +156,7 @@ export function GridPage() {
         </Checkbox>
         <MomentField value={at} onChange={(next) => change({ at: next }, { replace: true })} />
         <span className={layout.quiet} role="status">
-          {rows.length} of {grid.data.rows.length} pages
+          {countPages(rows.map(({ row }) => row))} of {countPages(grid.data.rows)} pages
         </span>
         {(text || under || outcomes.length > 0 || only.length > 0 || differ || at) && (
           <Button

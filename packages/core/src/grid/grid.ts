@@ -108,10 +108,6 @@ export function grid(
   };
 }
 
-/** Whether a row is that of a page, and not of other addresses of the page above it. */
-export const isPageRow = ({ address, parent }: Row): boolean =>
-  parent === null || !address.startsWith(`${parent} `);
-
 /** Whether visits of a visitor to two addresses of a page end alike; each may end at its own address. */
 function isAlike(one: Row, other: Row, visitor: string): boolean {
   const [mine, its] = [one, other].map(({ cells, visited }) => {
