@@ -222,3 +222,71 @@ menus: { main: { links: [/a, /shop], shows: usable } }
     );
   });
 });
+
+describe('the causes of a difference', () => {
+  const headed = (body: string, more: string) =>
+    siteOf(body, HEAD.replace('sign-in: /in', `sign-in: /in${more}`));
+
+  test('are two changes that only together make it', () => {
+    const before = `${PAGES}${gate('role r')}redirects: [{ from: /a, to: /shop }]\n`;
+    const { changes, differences } = compare(before, PAGES);
+    const [visit] = differences;
+    expect(visit!.causes.map((i) => changes[i]!.rule).sort()).toEqual(['gate g', 'redirect /a']);
+  });
+
+  test('are not changes beside it: full access is not told as a change of the page', () => {
+    const closed = PAGES + gate('nobody');
+    const compared = queries.compareSites(
+      site(closed),
+      headed(closed.replace('/a: A', '/a: New title'), ', full-access: role s'),
+      NOW,
+    );
+    expect(causes(compared)).toEqual(['/a: setting full-access']);
+  });
+
+  test('name the time zone for dates that it moves', () => {
+    const dated = 'pages: { /: Home, /in: In, /a: { title: A, from: 2027-03-01 } }\n';
+    const zoned = siteOf(dated, HEAD.replace('Europe/London', 'Asia/Tokyo'));
+    const { changes } = queries.compareSites(site(dated), zoned, NOW);
+    expect(changes.find(({ rule }) => rule === 'setting time-zone')!.differences).toBe(1);
+  });
+
+  test('are found at a host that is given up, and behind a whole URL of the site', () => {
+    const also = headed(PAGES, ', also: [https://www.c.example]');
+    expect(told(queries.compareSites(also, site(PAGES), NOW))).toEqual([
+      'other-address https://www.c.example/ loses: everyone, reach → invalid',
+    ]);
+    const leading = PAGES.replace(
+      '/a: A',
+      '/a: A, /x: { title: X, leads-to: "https://c.example/a" }',
+    );
+    expect(told(compare(leading, leading + gate('nobody')))).toContain(
+      'page /x loses: guests, reach → sign-in',
+    );
+  });
+
+  test.each([
+    [
+      'a menu that stands on other pages',
+      'menus: { m: { links: [/a] } }',
+      'menus: { m: { links: [/a], on: /shop } }',
+      'menu-link m: /a otherwise: everyone',
+    ],
+    [
+      'a landing that takes visitors back first',
+      'landings: [{ after: sign-in, go: /a }]',
+      'landings: [{ after: sign-in, go: /a, return-first: yes }]',
+      'landing after sign-in otherwise: anyone signed in, reach → reach',
+    ],
+  ])('are found for %s', (_, before, after, expected) => {
+    expect(told(compare(PAGES + before, PAGES + after))).toEqual([expected]);
+  });
+
+  test('are found where a menu shows a link from a later moment on', () => {
+    const later = PAGES.replace('/a: A', '/a: { title: A, from: 2027-03-01 }');
+    const menu = (links: string) => `${later}menus: { m: { links: [${links}], shows: usable } }\n`;
+    expect(told(compare(menu('/shop'), menu('/shop, /a')))).toEqual([
+      'menu-link m: /a gains: everyone, from 2027-03-01T00:00:00Z',
+    ]);
+  });
+});

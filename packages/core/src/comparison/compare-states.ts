@@ -227,7 +227,7 @@ const keyOf = ({ outcome, status, final, hops }: VisitEnd): string =>
 const details = new WeakMap<VisitEnd, string>();
 
 /** All of a visit that its visitor can tell, and for how long browsers keep its redirects. */
-function detailOf(end: VisitEnd): string {
+export function detailOf(end: VisitEnd): string {
   let detail = details.get(end);
   if (detail === undefined) {
     const hops = end.hops.map(({ address, decision }) => [address, answerOf(decision)]);

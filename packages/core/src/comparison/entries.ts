@@ -115,12 +115,19 @@ export function entriesOf(site: Site): Entry[] {
   ].map((one) => ({
     ...one,
     targets: one.targets.map((target) =>
-      typeof target === 'string' ? normalizePath(pathOf(target), tidy) : target,
+      typeof target === 'string' ? normalizePath(pathOf(ownPath(site, target)), tidy) : target,
     ),
   }));
 }
 
 const ofSilent = (site: Site, name: (typeof SILENT)[number]): unknown => site[name];
+
+/** The path of a whole URL of the site itself. */
+function ownPath({ protocol, host, also }: Site, target: string): string {
+  const own = [host, ...also].map((one) => `${protocol}//${one}`);
+  const origin = own.find((one) => target === one || target.startsWith(`${one}/`));
+  return origin === undefined ? target : target.slice(origin.length) || '/';
+}
 
 const pathOf = (target: string): string => target.replace(/[?#].*$/s, '');
 

@@ -92,14 +92,17 @@ const nameOf = ({ name }: SitePart | Menu): string => name;
 /** Who sees links in menus that they did not see, and the other way round. */
 export function menuDifferences(states: ComparedStates): SeenDifference[] {
   const { explored, causes, affected, changes } = states;
-  const [before, after] = [explored.before[0]!, explored.after[0]!];
-  const { tidy } = after.prepared.site;
+  const { tidy } = explored.after[0]!.prepared.site;
   const changed = new Set(
     changes.filter(({ section }) => section === 'menus').map(({ name }) => name),
   );
-  const menus = new Set([before, after].flatMap(({ prepared }) => prepared.site.menus.map(nameOf)));
+  const menus = new Set(
+    [explored.before[0]!, explored.after[0]!].flatMap(({ prepared }) =>
+      prepared.site.menus.map(nameOf),
+    ),
+  );
   return [...menus].flatMap((name) => {
-    const both = [before, after].map(({ prepared }) =>
+    const both = [explored.before[0]!, explored.after[0]!].map(({ prepared }) =>
       prepared.site.menus.find((menu) => menu.name === name),
     );
     const links = [...new Set(both.flatMap((menu) => menu?.links ?? []))].filter(
@@ -108,19 +111,38 @@ export function menuDifferences(states: ComparedStates): SeenDifference[] {
         affected === null ||
         affected.hasPath(normalizePath(link.replace(/[?#].*$/s, ''), tidy)),
     );
-    return links.flatMap((address) => {
+    // The menu stands on other pages.
+    const [old, now] = both.map((menu) => menu && JSON.stringify(menu.on));
+    const isMoved = old !== undefined && now !== undefined && old !== now;
+    const differencesOf = (address: string, before: Explorer, after: Explorer): Difference[] => {
       const [was, is] = [before, after].map((state, i) => seesLink(state, both[i], address));
       const why = (): readonly EntryChange[] => {
         if (changed.has(name)) return causes.ofEntry('menus', name, []);
         const all = [before, after].map((state) => state.partsOf(address));
-        const [old, now] = all.map((parts) => parts[0]!.end);
-        return causes.ofVisits(old!, now!);
+        const [one, other] = all.map((parts) => parts[0]!.end);
+        return causes.ofVisits(one!, other!);
       };
-      return gainsAndLosses(after, was!, is!, why).map((one): SeenDifference => ({
-        ...one,
-        part: null,
-        link: { menu: name, address },
-      }));
+      const { sets } = after.atoms;
+      const kept = isMoved ? sets.and(was!, is!) : NONE;
+      return [
+        ...gainsAndLosses(after, was!, is!, why),
+        ...(after.atoms.isAnyone(kept)
+          ? [{ is: 'otherwise' as const, visitors: kept, explorer: after, causes: why() }]
+          : []),
+      ];
+    };
+    return links.flatMap((address) => {
+      // What is so from one moment on is told once. A menu that shows everything does not depend on the moment.
+      const moments = both.some((menu) => menu?.onlyUsable) ? explored.after : [explored.after[0]!];
+      const told = new Set<string>();
+      return moments
+        .flatMap((after, i) => differencesOf(address, explored.before[i]!, after))
+        .filter(({ is, visitors }) => {
+          const isNew = !told.has(`${is} ${visitors}`);
+          told.add(`${is} ${visitors}`);
+          return isNew;
+        })
+        .map((one): SeenDifference => ({ ...one, part: null, link: { menu: name, address } }));
     });
   });
 }
@@ -139,7 +161,10 @@ export function landingDifferences({ explored, causes }: ComparedStates): Landin
     const found = new Map<string, LandingDifference>();
     for (const was of landingsOf(before, moment))
       for (const is of landingsOf(after, moment)) {
-        const [old, now] = [was.landed, is.landed].map((one) => JSON.stringify(one));
+        // Visitors who come from an address return to it first, if the rule says so.
+        const [old, now] = [was, is].map(({ landed, rule }) =>
+          JSON.stringify([landed, rule?.returnFirst ?? true]),
+        );
         const visitors = atoms.sets.and(was.visitors, is.visitors);
         if (old === now || !atoms.isAnyone(visitors)) continue;
         const [had, has] = [was, is].map(({ landed }) => ARRIVED.includes(landed.outcome));

@@ -132,6 +132,12 @@ export function placesOf({ explored: { before, after }, affected }: ToExplore): 
           origin,
           query,
         });
+  const hosts = [was, is].map(({ prepared }) => new Set(prepared.site.also));
+  for (const host of [...hosts[0]!, ...hosts[1]!])
+    if (hosts.some((own) => !own.has(host))) {
+      const [address, origin] = [`https://${host}/`, `https://${host}`];
+      add({ is: 'other-address', address, title: '', family: familyOf('/'), origin, query: '' });
+    }
   for (const address of otherSpellings(was.prepared.site, is.prepared.site))
     add({ is: 'other-address', address, title: '', family: familyOf(address), ...HERE });
   return { places: [...found.values()], notCompared: [...new Set(notCompared)] };

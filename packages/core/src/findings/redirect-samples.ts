@@ -1,12 +1,17 @@
 import { addressOf } from '../everywhere/starts.ts';
-import type { Explorer } from '../explore/explorer.ts';
+import { readAddress } from '../address/address.ts';
+import { readsOf } from '../condition/reads.ts';
+import { pageAt } from '../decision/page-at.ts';
+import type { PreparedSite } from '../decision/prepared-site.ts';
+import { ARRIVED, type Explorer } from '../explore/explorer.ts';
+import { rulesNear, startOf } from '../explore/rules-near.ts';
 import type { Part } from '../explore/part.ts';
 import { NONE } from '../explore/visitor-sets.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import { literalOf } from '../model/pattern.ts';
 import { isInForce } from '../time/period.ts';
-import { exampleOfRedirect } from '../pattern/example.ts';
-import { withBudget } from '../pattern/language.ts';
+import { exampleOfRedirect, exampleQuery } from '../pattern/example.ts';
+import { PathLanguage, withBudget } from '../pattern/language.ts';
 import { appliedRedirect } from '../redirects/applied.ts';
 import type { Redirect } from '../model/site.ts';
 import { nextRequest } from '../visit/visit.ts';
@@ -14,6 +19,7 @@ import type { InspectionContext } from './finding-draft.ts';
 
 /** Work on the addresses of all redirects: some seconds. */
 const BUDGET = 300_000;
+const MAX_TRIED = 5;
 
 /** A redirect that applies now, and its effect at each family of its addresses. */
 export interface Sample {
@@ -51,8 +57,14 @@ export function redirectSamples(inspected: InspectionContext): Sample[] {
 
 function sampleAll(inspected: InspectionContext): Sample[] {
   const { prepared, explorer, starts, at, reportLimit } = inspected;
+  const comesBack = returnTest(prepared);
   const waysOf = (redirect: Redirect): Way[] => {
+    const address = exampleOfRedirect(redirect);
+    const example: Way = { address, explorer, sent: sentFrom(explorer, address, redirect) };
+    if (literalOf(redirect.pattern) !== null) return [example];
     try {
+      const settling = settlingWays(inspected, redirect, example, comesBack);
+      if (settling !== null) return settling;
       return starts.ofRedirect(redirect).map((start) => {
         const own = explorer.within(start.family);
         const address = addressOf(start);
@@ -61,8 +73,7 @@ function sampleAll(inspected: InspectionContext): Sample[] {
     } catch (error) {
       if (!(error instanceof TooManyCases)) throw error;
       reportLimit();
-      const address = exampleOfRedirect(redirect);
-      return [{ address, explorer, sent: sentFrom(explorer, address, redirect) }];
+      return [example];
     }
   };
   return prepared.site.redirects.flatMap((redirect, position): Sample[] => {
@@ -71,6 +82,80 @@ function sampleAll(inspected: InspectionContext): Sample[] {
     const own = redirect.place.file === undefined ? position : null;
     return ways.length === 0 ? [] : [{ redirect, position: own, ways }];
   });
+}
+
+/**
+ * Returns one or two addresses of a redirect with a pattern that settle what findings say of all; null if more are needed.
+ * The families of a catch-all redirect take a thousand times as long.
+ */
+function settlingWays(
+  inspected: InspectionContext,
+  redirect: Redirect,
+  example: Way,
+  comesBack: (redirect: Redirect) => boolean,
+): Way[] | null {
+  const { prepared, explorer } = inspected;
+  const { when, pattern, to } = redirect;
+  if (example.sent.length === 0 || comesBack(redirect)) return null;
+  if (when !== null && readsOf(when, prepared.names).address) return null;
+  // All addresses have the same target.
+  if (!isFilled(redirect)) return [example];
+  const parts = example.sent.flatMap((one) => one.parts);
+  const isChained = ({ end }: Part): boolean =>
+    appliedRedirect(prepared, end.hops[0]!.decision) !== null;
+  if (parts.some(isChained)) return null;
+  const isLost = ({ end: { outcome, final } }: Part): boolean =>
+    !ARRIVED.includes(outcome) && outcome !== 'sign-in' && pageAt(prepared, final) !== null;
+  if (parts.some(isLost)) return null;
+  if (parts.every(({ end }) => end.outcome !== 'missing')) return [example];
+  // One address that leads to a page is enough.
+  for (const { scope } of rulesNear(prepared, to.path, ['pages']).slice(0, MAX_TRIED)) {
+    const sources = PathLanguage.of(scope).madeFrom(pattern, to.path);
+    const [path] = sources?.examples(prepared.site.tidy) ?? [];
+    if (path === undefined) continue;
+    const origin = redirect.host === null ? '' : `https://${redirect.host}`;
+    const address = origin + path + exampleQuery(redirect.queryConstraints);
+    const sent = sentFrom(explorer, address, redirect);
+    const arrives = ({ end }: Part): boolean => ARRIVED.includes(end.outcome);
+    if (sent.some((one) => one.parts.some((part) => arrives(part) && !isChained(part))))
+      return [example, { address, explorer, sent }];
+  }
+  return null;
+}
+
+/** Tells whether some rule may lead to an address of a redirect: otherwise, the redirect is in no loop. */
+function returnTest(prepared: PreparedSite): (redirect: Redirect) => boolean {
+  const { site } = prepared;
+  const starts = new Map<string, Set<string>>();
+  const add = (host: string | null, start: string): void => {
+    const key = host ?? site.host;
+    const known = starts.get(key);
+    if (known) known.add(start.toLowerCase());
+    else starts.set(key, new Set([start.toLowerCase()]));
+  };
+  const addAddress = (address: string | null): void => {
+    if (address === null) return;
+    const read = readAddress(address, site, site.tidy);
+    if (read.ok) add(read.address.host, read.address.path);
+  };
+  for (const { to } of site.redirects)
+    add(to.origin === null ? null : new URL(to.origin).host, startOf(to.path));
+  for (const { canonical } of site.rewrites) if (canonical) add(null, startOf(canonical.to.path));
+  for (const { leadsTo, aliases, example } of site.pages) {
+    addAddress(leadsTo);
+    if (aliases.length > 0) addAddress(example);
+  }
+  for (const { otherwise } of site.gates)
+    for (const step of otherwise) if (step.do === 'send') addAddress(step.to);
+  addAddress(site.signIn);
+  for (const { buyAt, renewAt } of Object.values(site.products))
+    [buyAt, renewAt].forEach(addAddress);
+  return ({ host, pattern }) => {
+    const start = startOf(pattern).toLowerCase();
+    for (const one of starts.get(host ?? site.host) ?? [])
+      if (one.startsWith(start) || start.startsWith(one)) return true;
+    return false;
+  };
 }
 
 function sentFrom(explorer: Explorer, address: string, redirect: Redirect): Sent[] {

@@ -1,6 +1,7 @@
 import type { PreparedSite } from '../decision/prepared-site.ts';
 import { comparedStates, visitDifferences } from '../comparison/compare-states.ts';
 import type { EntryChange, RuleChange } from '../comparison/entry.ts';
+import { withVerifiedCauses } from '../comparison/verified-causes.ts';
 import {
   landingDifferences,
   listingDifferences,
@@ -53,7 +54,7 @@ export function compareSites(before: PreparedSite, after: PreparedSite, at: numb
     const listing = new Listing(before, after, at, states.changes);
     const visits = visitDifferences(states);
     const differences = [
-      ...eachOnce(visits.differences.map((one) => listing.visit(one))),
+      ...eachOnce(withVerifiedCauses(states, visits.differences).map((one) => listing.visit(one))),
       ...landingDifferences(states).map((one) =>
         listing.other(one, 'landing', `after ${one.after}`, {
           example: one.now.go,

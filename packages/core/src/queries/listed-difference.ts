@@ -1,6 +1,11 @@
 import { addressOf } from '../everywhere/starts.ts';
 import { normalizePath } from '../address/tidy.ts';
-import type { Difference, Gain, VisitDifference } from '../comparison/compare-states.ts';
+import {
+  detailOf,
+  type Difference,
+  type Gain,
+  type VisitDifference,
+} from '../comparison/compare-states.ts';
 import type { EntryChange } from '../comparison/entry.ts';
 import type { Landed, ListingDifference } from '../comparison/other-differences.ts';
 import { howDiffers, type HowDiffers } from '../comparison/how-differs.ts';
@@ -16,8 +21,9 @@ import { familyOf } from '../explore/families.ts';
 import { NONE } from '../explore/visitor-sets.ts';
 import type { Outcome } from '../model/outcome.ts';
 import type { Right } from '../model/site.ts';
+import type { Visitor } from '../model/visitor.ts';
 import { printInstant } from '../time/instant.ts';
-import { redirectsOf, type VisitEnd } from '../visit/visit.ts';
+import { followRedirects, redirectsOf, type VisitEnd } from '../visit/visit.ts';
 import { describeCondition, productTitles } from '../wording/condition.ts';
 import { printScope } from '../wording/reason.ts';
 
@@ -120,14 +126,23 @@ export class Listing {
       before: endOf(one.before),
       after: endOf(one.after),
       how: howDiffers(one.before, one.after),
-      witness: found && {
-        visitor: declaredVisitor(found.visitor),
-        summary: found.visitor.summary,
-        method,
-        address: origin + found.address + query,
-        at: printInstant(explorer.at),
-      },
+      witness: found && this.witness(one, method, found.visitor, origin + found.address + query),
     };
+  }
+
+  /** A visitor and an address that show a difference; null if their visits do not differ after all. */
+  private witness(
+    { explorer: { at } }: VisitDifference,
+    method: string,
+    visitor: Visitor,
+    address: string,
+  ): ListedDifference['witness'] {
+    const [was, is] = [this.before, this.after].map((state) =>
+      detailOf(followRedirects(state, { method, address }, visitor, at)),
+    );
+    if (was === is) return null;
+    const { summary } = visitor;
+    return { visitor: declaredVisitor(visitor), summary, method, address, at: printInstant(at) };
   }
 
   other(
@@ -147,7 +162,7 @@ export class Listing {
       within: [],
       example,
       through: [],
-      from: null,
+      from: one.explorer.at === this.at ? null : printInstant(one.explorer.at),
       ...this.who(one),
       before: null,
       after: null,
