@@ -13,6 +13,8 @@ type TiedKind = 'gates' | 'redirects' | 'rewrites';
 
 /** Pairs of patterns of one kind: some seconds. */
 const MAX_COMPARED = 50_000;
+/** Ties of one ranking that are told. */
+const MAX_SHARED = 100;
 
 /** Two rules of one kind apply at the same address, to the same visitor at the same time, and only their names decide. */
 export function tie(inspected: InspectionContext): FindingDraft[] {
@@ -87,11 +89,7 @@ function tiesAmong<T extends Rule>(
     if (address !== null) add(tied, groups.length === 1 ? null : address);
     else {
       for (const group of groups) add(group, null);
-      for (const shared of sharedAddresses(inspected, groups))
-        add(
-          tied.filter((rule) => PathLanguage.of(rule).has(shared)),
-          shared,
-        );
+      for (const { pair, shared } of sharedAddresses(inspected, groups)) add(pair.flat(), shared);
     }
   }
   return [...found.values()];
@@ -122,26 +120,36 @@ function bucketsOf<T extends Rule>(
   return buckets.values();
 }
 
-/** Returns an address for each two patterns that have some in common. */
+interface Shared<T> {
+  readonly pair: readonly (readonly Indexed<T>[])[];
+  /** An address of both. */
+  readonly shared: string;
+}
+
+/** Finds an address of each two patterns that have some in common. */
 function* sharedAddresses<T>(
   { prepared: { site }, reportLimit }: InspectionContext,
   groups: readonly (readonly Indexed<T>[])[],
-): Generator<string> {
-  const patterns = groups.map(([first]) => first!);
-  const startsOf = new Map(patterns.map((one) => [one, startOf(one.pattern)]));
-  let left = MAX_COMPARED;
-  for (const [i, one] of patterns.entries())
-    for (const other of patterns.slice(i + 1)) {
-      const [a, b] = [startsOf.get(one)!, startsOf.get(other)!];
-      if (!a.startsWith(b) && !b.startsWith(a)) continue;
-      if (left-- === 0) {
+): Generator<Shared<T>> {
+  const sorted = groups
+    .map((group) => ({ group, first: group[0]!, start: startOf(group[0]!.pattern) }))
+    .sort((a, b) => (a.start < b.start ? -1 : 1));
+  const left = { compared: MAX_COMPARED, shared: MAX_SHARED };
+  for (const [i, one] of sorted.entries())
+    // Patterns have addresses in common only if one begins with all that the other begins with.
+    for (let j = i + 1; sorted[j]?.start.startsWith(one.start); j++) {
+      const other = sorted[j]!;
+      if (left.compared-- === 0 || left.shared === 0) {
         reportLimit();
         return;
       }
-      const [mine, others] = [PathLanguage.of(one), PathLanguage.of(other)];
+      const [mine, others] = [PathLanguage.of(one.first), PathLanguage.of(other.first)];
       if (!mine.meets(others)) continue;
-      const [example] = mine.and(others).and(PathLanguage.tidy(site.tidy)).examples(site.tidy);
-      if (example !== undefined) yield example;
+      const both = mine.and(others).and(PathLanguage.tidy(site.tidy));
+      const [shared] = both.examples(site.tidy);
+      if (shared === undefined) continue;
+      left.shared--;
+      yield { pair: [one.group, other.group], shared };
     }
 }
 
