@@ -122,4 +122,15 @@ export function printAddress(address: Address, home: Home): string {
   return isHome ? path : `${address.protocol}//${address.host}${path}`;
 }
 
+/** Returns an address of the site as its path; other addresses as they are. */
+export function pathOnSite(
+  address: string,
+  { protocol, host, also }: Home & { readonly also: readonly string[] },
+): string {
+  if (address.startsWith('/')) return address;
+  const own = [host, ...also].map((one) => `${protocol}//${one}`);
+  const origin = own.find((one) => address === one || address.startsWith(`${one}/`));
+  return origin === undefined ? address : address.slice(origin.length) || '/';
+}
+
 const refuse = (problem: AddressProblem): ReadAddress => ({ ok: false, problem });

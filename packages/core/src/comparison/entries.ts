@@ -1,10 +1,10 @@
+import { pathOnSite } from '../address/address.ts';
 import { normalizePath } from '../address/tidy.ts';
 import { literalOf, type Pattern } from '../model/pattern.ts';
 import { isRecord } from '../model/plain-value.ts';
 import type { Scope, Site } from '../model/site.ts';
 import type { SourceLocation } from '../model/source-location.ts';
-import { escapePattern } from '../pattern/escape.ts';
-import { parsePattern } from '../pattern/parse.ts';
+import { literalPattern, parsePattern } from '../pattern/parse.ts';
 import type { ChangedSection, Entry } from './entry.ts';
 
 /** The sections that settle nothing about a request. */
@@ -44,7 +44,7 @@ export function entriesOf(site: Site): Entry[] {
     ...more,
   });
   const at = (pattern: Pattern): Scope => ({ pattern, under: false });
-  const literally = (path: string): Scope => at(parsePattern(escapePattern(path)));
+  const literally = (path: string): Scope => at(literalPattern(path));
   const given = <T>(values: readonly (T | null | undefined)[]): T[] =>
     values.filter((one): one is T => one !== null && one !== undefined);
   return [
@@ -115,19 +115,12 @@ export function entriesOf(site: Site): Entry[] {
   ].map((one) => ({
     ...one,
     targets: one.targets.map((target) =>
-      typeof target === 'string' ? normalizePath(pathOf(ownPath(site, target)), tidy) : target,
+      typeof target === 'string' ? normalizePath(pathOf(pathOnSite(target, site)), tidy) : target,
     ),
   }));
 }
 
 const ofSilent = (site: Site, name: (typeof SILENT)[number]): unknown => site[name];
-
-/** The path of a whole URL of the site itself. */
-function ownPath({ protocol, host, also }: Site, target: string): string {
-  const own = [host, ...also].map((one) => `${protocol}//${one}`);
-  const origin = own.find((one) => target === one || target.startsWith(`${one}/`));
-  return origin === undefined ? target : target.slice(origin.length) || '/';
-}
 
 const pathOf = (target: string): string => target.replace(/[?#].*$/s, '');
 

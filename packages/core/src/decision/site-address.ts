@@ -94,3 +94,10 @@ export function siteAddress(prepared: PreparedSite, text: string): ReadSiteAddre
   prepared.recent.add(text, own);
   return own;
 }
+
+/** Whether an address, a path or a whole URL, is one of the site. */
+export function isOwnAddress(prepared: PreparedSite, address: string): boolean {
+  if (address.startsWith('/')) return true;
+  const read = siteAddress(prepared, address);
+  return read.ok && prepared.hosts.has(read.address.host);
+}

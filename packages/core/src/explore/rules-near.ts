@@ -4,9 +4,8 @@ import { literalOf, type Group, type Part, type Pattern } from '../model/pattern
 import type { Scope } from '../model/site.ts';
 import { encodePathText } from '../address/canonical-path.ts';
 import { groupsIn } from '../pattern/matched-groups.ts';
-import { escapePattern } from '../pattern/escape.ts';
 import { NUMBERS, numbersFrom } from '../pattern/number-source.ts';
-import { parsePattern } from '../pattern/parse.ts';
+import { literalPattern } from '../pattern/parse.ts';
 import { regexpOf } from '../pattern/regexp.ts';
 import { shapesOf } from '../pattern/shape.ts';
 
@@ -81,7 +80,7 @@ function placedRules({ site }: PreparedSite): PlacedRules {
     rewrites: site.rewrites.map(({ pattern, when }) => at(pattern, [when])),
     pages: site.pages.flatMap(({ pattern, aliases, missingUnless }) => [
       at(pattern, [missingUnless]),
-      ...aliases.map((alias) => at(parsePattern(escapePattern(alias)))),
+      ...aliases.map((alias) => at(literalPattern(alias))),
     ]),
   };
 }

@@ -35,9 +35,8 @@ function revealedAt(explorer: Explorer, { example }: Family): FindingDraft[] {
     if (refusal?.code !== 'not-admitted') return [];
     const { gate: name, then } = refusal.values;
     const gate = prepared.site.gates.find((one) => one.name === name)!;
-    const answer =
-      then.do === 'no-sign-in-page' ? 'sign-in' : then.do === 'nothing-sold' ? 'offer' : then.do;
-    if (answer === 'hide') return [];
+    const answer = ANSWERS[then.do];
+    if (answer === null) return [];
     return hiding.flatMap((outer): FindingDraft[] => {
       if (outer.rule === gate) return [];
       const who = explorer.describe(atoms.sets.and(visitors, hiddenBy(explorer, outer)));
@@ -54,6 +53,17 @@ function revealedAt(explorer: Explorer, { example }: Family): FindingDraft[] {
     });
   });
 }
+
+/** The answer to a visitor whom a gate turns away; null for one that hides the section. */
+const ANSWERS = {
+  'no-sign-in-page': 'sign-in',
+  'nothing-sold': 'offer',
+  'sign-in': 'sign-in',
+  refuse: 'refuse',
+  send: 'send',
+  offer: 'offer',
+  hide: null,
+} as const;
 
 /** Returns the visitors from whom a gate hides what it stands at. */
 function hiddenBy({ atoms, prepared }: Explorer, { rule, groups }: Match<Gate>): number {

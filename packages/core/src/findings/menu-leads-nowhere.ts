@@ -2,7 +2,8 @@ import { pointer } from '../site/yaml/pointer.ts';
 import type { People } from '../model/finding.ts';
 import type { Explorer } from '../explore/explorer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { isOwnAddress, visitorsOfMenu } from './own-address.ts';
+import { isOwnAddress } from '../decision/site-address.ts';
+import { visitorsOfMenu } from './menu-visitors.ts';
 
 /** A menu that shows everything leads some of the visitors who see it to a refusal, or to a missing page. */
 export function menuLeadsNowhere(inspected: InspectionContext): FindingDraft[] {

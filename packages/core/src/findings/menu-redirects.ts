@@ -1,7 +1,8 @@
 import { isShownLink } from '../visible/visible.ts';
 import type { Decision } from '../decision/decision.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { isOwnAddress, visitorsOfMenu } from './own-address.ts';
+import { isOwnAddress } from '../decision/site-address.ts';
+import { visitorsOfMenu } from './menu-visitors.ts';
 
 /** Whether an address redirects; a page that leads to another website is there for that. */
 const isRedirect = ({ outcome, reasons }: Decision): boolean =>

@@ -100,12 +100,15 @@ function settlingWays(
   if (when !== null && readsOf(when, prepared.names).address) return null;
   // All addresses have the same target.
   if (!isFilled(redirect)) return [example];
+  const { atoms } = explorer;
   const parts = example.sent.flatMap((one) => one.parts);
   const isChained = ({ end }: Part): boolean =>
     appliedRedirect(prepared, end.hops[0]!.decision) !== null;
   if (parts.some(isChained)) return null;
-  const isLost = ({ end: { outcome, final } }: Part): boolean =>
-    !ARRIVED.includes(outcome) && outcome !== 'sign-in' && pageAt(prepared, final) !== null;
+  const isLost = ({ visitors, end: { outcome, final } }: Part): boolean =>
+    !ARRIVED.includes(outcome) &&
+    (outcome !== 'sign-in' || atoms.isAnyone(atoms.sets.and(visitors, atoms.signedIn))) &&
+    pageAt(prepared, final) !== null;
   if (parts.some(isLost)) return null;
   if (parts.every(({ end }) => end.outcome !== 'missing')) return [example];
   // One address that leads to a page is enough.
@@ -128,7 +131,8 @@ function returnTest(prepared: PreparedSite): (redirect: Redirect) => boolean {
   const { site } = prepared;
   const starts = new Map<string, Set<string>>();
   const add = (host: string | null, start: string): void => {
-    const key = host ?? site.host;
+    // The other hosts of the site redirect to the same path at the primary one.
+    const key = host === null || site.also.includes(host) ? site.host : host;
     const known = starts.get(key);
     if (known) known.add(start.toLowerCase());
     else starts.set(key, new Set([start.toLowerCase()]));

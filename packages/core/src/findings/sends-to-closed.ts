@@ -4,7 +4,7 @@ import type { ReadableCondition } from '../model/clause.ts';
 import type { Reason } from '../model/reason.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { isOwnAddress } from './own-address.ts';
+import { isOwnAddress } from '../decision/site-address.ts';
 
 /** A gate sends visitors to a page that they can't see either, or offers what is sold at such a page. */
 export function sendsToClosed(inspected: InspectionContext): FindingDraft[] {

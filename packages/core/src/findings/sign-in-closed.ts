@@ -4,11 +4,10 @@ import { normalizePath } from '../address/tidy.ts';
 import { prepareSite, type PreparedSite } from '../decision/prepared-site.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Gate, Page, Right } from '../model/site.ts';
-import { escapePattern } from '../pattern/escape.ts';
-import { parsePattern } from '../pattern/parse.ts';
+import { literalPattern } from '../pattern/parse.ts';
 import { pointer } from '../site/yaml/pointer.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { isOwnAddress } from './own-address.ts';
+import { isOwnAddress } from '../decision/site-address.ts';
 
 /** Guests can't reach the page that asks them to sign in, or can't send its form: nobody gets in. */
 export function signInClosed({ prepared, explorer }: InspectionContext): FindingDraft[] {
@@ -51,7 +50,7 @@ export function withOpenSignIn({ site }: PreparedSite): PreparedSite | null {
   const { signIn, place, tidy } = site;
   if (!signIn?.startsWith('/')) return null;
   const path = normalizePath(signIn.replace(/[?#].*$/s, ''), tidy);
-  const pattern = parsePattern(escapePattern(path), { ignoreCase: tidy.case === 'lower' });
+  const pattern = literalPattern(path, { ignoreCase: tidy.case === 'lower' });
   const always = { validFrom: null, validUntil: null, place };
   const page: Page = {
     ...always,

@@ -13,18 +13,17 @@ type TiedKind = 'gates' | 'redirects' | 'rewrites';
 
 /** Pairs of patterns of one kind: some seconds. */
 const MAX_COMPARED = 50_000;
-/** Ties of one ranking that are told. */
+/** Ties that are reported for rules of one ranking. */
 const MAX_SHARED = 100;
 
 /** Two rules of one kind apply at the same address, to the same visitor at the same time, and only their names decide. */
 export function tie(inspected: InspectionContext): FindingDraft[] {
   const { site } = inspected.prepared;
-  const redirects = site.redirects.map(indexedRedirect);
   return [
     ...(['view', 'change'] as const).flatMap((right) =>
       tiesAmong(inspected, 'gates', indexedGates(site, right)),
     ),
-    ...tiesAmong(inspected, 'redirects', redirects),
+    ...tiesAmong(inspected, 'redirects', site.redirects.map(indexedRedirect)),
     ...tiesAmong(inspected, 'rewrites', site.rewrites.map(indexedRewrite)),
   ];
 }
@@ -56,7 +55,11 @@ function tiesAmong<T extends Rule>(
 ): FindingDraft[] {
   const found = new Map<string, FindingDraft>();
   const byRule = new Map<T, Indexed<T>[]>();
-  for (const one of rules) byRule.set(one.rule, [...(byRule.get(one.rule) ?? []), one]);
+  for (const one of rules) {
+    const same = byRule.get(one.rule);
+    if (same) same.push(one);
+    else byRule.set(one.rule, [one]);
+  }
   /** A gate with several scopes is at each address by the nearest of them. */
   const withoutNearer = (one: Indexed<T>): PathLanguage =>
     byRule

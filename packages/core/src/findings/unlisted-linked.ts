@@ -4,7 +4,8 @@ import { GUEST } from '../model/visitor.ts';
 import { isOpenToEngines } from '../reach/open-to-engines.ts';
 import { followRedirects } from '../visit/visit.ts';
 import type { FindingDraft, InspectionContext } from './finding-draft.ts';
-import { addressesOfMenu, isOwnAddress } from './own-address.ts';
+import { isOwnAddress } from '../decision/site-address.ts';
+import { addressesOfMenu } from './menu-visitors.ts';
 
 /** A page kept from search engines stands in a menu on a page that they list, and guests reach it by the menu. */
 export function unlistedLinked(inspected: InspectionContext): FindingDraft[] {

@@ -1,7 +1,6 @@
 import { segmentProblem, withoutDotSegments } from '../address/segments.ts';
 import { normalizePath, SEPARATORS } from '../address/tidy.ts';
-import { escapePattern } from './escape.ts';
-import { parsePattern } from './parse.ts';
+import { literalPattern } from './parse.ts';
 import { normalizeGroupSource } from './normalize-group.ts';
 import { literalOf, type Part, type Pattern } from '../model/pattern.ts';
 import { regexpOf } from './regexp.ts';
@@ -37,7 +36,7 @@ function normalizeLiteral(pattern: Pattern, literal: string, tidy: Tidy): Patter
   if (segmentProblem(form, tidy.allow) !== null) throw unreachable(form);
   if (form === literal) return pattern;
   const { ignoreCase, text } = pattern;
-  return { ...parsePattern(escapePattern(form), { ignoreCase, fold: true }), text };
+  return { ...literalPattern(form, { ignoreCase, fold: true }), text };
 }
 
 /** Parts with the word separator that requests come with. */

@@ -2,6 +2,7 @@ import { RE2JS } from 're2js';
 import { canonicalPath, type CanonicalOptions } from '../address/canonical-path.ts';
 import type { Group, Modifier, Part, Pattern } from '../model/pattern.ts';
 import type { PatternProblem } from '../model/pattern-problem.ts';
+import { escapePattern } from './escape.ts';
 import { PatternSyntaxError } from './pattern-syntax-error.ts';
 
 interface Token {
@@ -78,6 +79,10 @@ function customGroup(text: string, open: number): string {
   if (source === '') throw new PatternSyntaxError(open, { code: 'group-empty' });
   return source;
 }
+
+/** Returns the pattern that matches one path exactly. */
+export const literalPattern = (path: string, options: CanonicalOptions = {}): Pattern =>
+  parsePattern(escapePattern(path), options);
 
 /**
  * Parses a pathname pattern by the WHATWG URL Pattern Standard

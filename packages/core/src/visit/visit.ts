@@ -1,4 +1,4 @@
-import { printAddress, readAddress } from '../address/address.ts';
+import { pathOnSite, printAddress, readAddress } from '../address/address.ts';
 import { decide } from '../decision/decide.ts';
 import type { Answers, Decision, Request } from '../decision/decision.ts';
 import type { PreparedSite } from '../decision/prepared-site.ts';
@@ -131,17 +131,10 @@ export function endOf(
   return {
     outcome: outcomeOf(hops, loopedTo !== null),
     status: decision.status,
-    final: loopedTo ?? decision.location ?? ownPath(prepared, address),
+    final: loopedTo ?? decision.location ?? pathOnSite(address, prepared.site),
     fullAccess: hops.some((hop) => hop.decision.fullAccess),
     hops,
   };
-}
-
-/** Returns an address on the primary host as its path, whether or not a visitor asked for the whole URL. */
-function ownPath({ site }: PreparedSite, address: string): string {
-  if (address.startsWith('/')) return address;
-  const home = `${site.protocol}//${site.host}`;
-  return address.startsWith(`${home}/`) ? address.slice(home.length) : address;
 }
 
 /** How many redirects a visit followed. */

@@ -1,4 +1,3 @@
-import type { PreparedSite } from '../decision/prepared-site.ts';
 import { siteAddress } from '../decision/site-address.ts';
 import { ALL, NONE } from '../explore/visitor-sets.ts';
 import { normalizePath } from '../address/tidy.ts';
@@ -6,16 +5,8 @@ import { scopeTest } from '../everywhere/scopes.ts';
 import { addressOf } from '../everywhere/starts.ts';
 import type { Menu, Scope } from '../model/site.ts';
 import { TooManyCases } from '../model/too-many-cases.ts';
-import { escapePattern } from '../pattern/escape.ts';
-import { parsePattern } from '../pattern/parse.ts';
+import { literalPattern } from '../pattern/parse.ts';
 import type { InspectionContext } from './finding-draft.ts';
-
-/** Whether an address, a path or a whole URL, is one of the site. */
-export function isOwnAddress(prepared: PreparedSite, address: string): boolean {
-  if (address.startsWith('/')) return true;
-  const read = siteAddress(prepared, address);
-  return read.ok && prepared.hosts.has(read.address.host);
-}
 
 /** Returns the addresses of the pages on which a menu stands. */
 export function addressesOfMenu(inspected: InspectionContext, menu: Menu): string[] {
@@ -43,7 +34,7 @@ function scopesOf({ prepared }: InspectionContext, { on }: Menu): Scope[] {
   const { tidy } = prepared.site;
   const ignoreCase = tidy.case === 'lower';
   return on.map((section) => ({
-    pattern: parsePattern(escapePattern(normalizePath(section, tidy)), { ignoreCase }),
+    pattern: literalPattern(normalizePath(section, tidy), { ignoreCase }),
     under: true,
   }));
 }
