@@ -333,7 +333,7 @@ test('a site file that is not there yet is begun, and leaves what it does not na
     "kleidon: 1\nsite: { name: club.example, address: 'https://club.example', undeclared: website }\npages:\n  /team: Team\n",
   );
   const { out } = await kleidon(['visit', '/style.css', '--visitor', '{}', '--file', file]);
-  expect(out).toContain('No page is declared here; the website answers.');
+  expect(out).toContain('No page is declared here. The website decides what is there.');
 });
 
 describe('kleidon import crawl', () => {

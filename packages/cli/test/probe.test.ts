@@ -52,7 +52,7 @@ describe('a website that keeps the rules by itself', () => {
   if (!read.ok) throw new Error(JSON.stringify(read.errors));
   const prepared = decisions.prepareSite(read.site);
   const kim = prepared.site.visitors.find(({ name }) => name === 'kim')!;
-  const asked: { method: string; host: string }[] = [];
+  const asked: { method: string; host: string; url: string }[] = [];
   let fault: RequestListener | null = null;
   let website: { server: Server; at: string };
   let site: string;
@@ -62,7 +62,7 @@ describe('a website that keeps the rules by itself', () => {
     site = file('own.site.yaml', RULES);
     known = file('known.yaml', 'kim: { headers: { X-Who: kim }, cookies: { who: kim } }\n');
     website = await serve((request, response) => {
-      asked.push({ method: request.method!, host: request.headers.host! });
+      asked.push({ method: request.method!, host: request.headers.host!, url: request.url! });
       const before = response.writableEnded;
       fault?.(request, response);
       if (response.writableEnded !== before || response.destroyed) return;
@@ -100,6 +100,22 @@ describe('a website that keeps the rules by itself', () => {
       new Set([`GET ${host}`]),
     );
     expect((await kleidon(['probe', website.at, '--file', site, '--sign-in', known])).code).toBe(0);
+  });
+
+  test('asks for what rules lead to, where the website decides what is there', async () => {
+    const leading = RULES.replace(', sign-in:', ', undeclared: website, sign-in:')
+      .replace('to: /, kind', 'to: /opne?x, kind')
+      .replace('to: /, wait', 'to: /crew/lost, wait');
+    const options = ['--file', file('leading.site.yaml', leading), '--sign-in', known];
+    fault = (request, response) => {
+      if (/opne|lost/.test(request.url!)) response.writeHead(404).end();
+    };
+    const { visits } = await json<Probed>(['probe', website.at, ...options, '--as', 'kim']);
+    const differing = visits.filter(({ difference }) => difference?.found === '404');
+    expect(differing.map(({ address }) => address)).toEqual(['/opne', '/crew/lost']);
+    asked.length = 0;
+    await json<Probed>(['probe', website.at, ...options, '--as', 'kim', '--under', '/crew']);
+    expect(asked.map(({ url }) => url)).not.toContain('/opne');
   });
 
   const answer =

@@ -14,5 +14,13 @@ export {
   type ComparedPeople,
 } from './compared-groups.ts';
 export { ServiceProblem, Unreachable } from './errors.ts';
-export { countPages, FULL_ACCESS, OUTCOME_WORDS, tally, type OutcomeWords } from './outcomes.ts';
+export {
+  countPages,
+  FULL_ACCESS,
+  isLeftToWebsite,
+  OUTCOME_WORDS,
+  tally,
+  WEBSITE_DECIDES,
+  type OutcomeWords,
+} from './outcomes.ts';
 export { differenceInWords, EFFECT_WORDS, intervalInWords } from './probe-words.ts';

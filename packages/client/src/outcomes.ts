@@ -25,6 +25,15 @@ export const FULL_ACCESS = {
   meaning: 'sees the page by full access alone',
 };
 
+/** The word in place of the status where no page is declared, and the website is asked. */
+export const WEBSITE_DECIDES = 'the website decides';
+
+/** Whether a decision passes the request on to the website without knowing what is there. */
+export const isLeftToWebsite = ({
+  outcome,
+  page,
+}: Pick<decisions.Decision, 'outcome' | 'page'>): boolean => outcome === 'reach' && page === null;
+
 /** How often each outcome stands in the column of a visitor. */
 export function tally(
   grid: Pick<decisions.Grid, 'rows'>,

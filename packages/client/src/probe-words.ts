@@ -17,7 +17,7 @@ export function differenceInWords({ kind, effect }: ProbeDifference): string {
         ? 'a page that the site file does not declare, open to everyone'
         : 'a page that the site file does not declare';
     case 'absent-page':
-      return 'declared, and the website has no such page';
+      return 'named in the site file, and the website has no such page';
   }
 }
 

@@ -30,6 +30,7 @@ const grid: decisions.Grid = {
   site: 'Rows',
   at: '2026-11-23T12:00:00Z',
   visitors: [{ name: 'gale', title: 'Gale', summary: 'guest' }],
+  undeclaredTargets: [],
   rows: [
     row('/', null),
     row('/crew', null, 'sign-in'),

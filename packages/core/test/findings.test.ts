@@ -441,6 +441,7 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
 
 describe('findings', () => {
   test.each([
+    ['scope', gate('at: /shpo, admit: role a')],
     ['redirect', 'redirects: [{ from: /o, to: /shpo }]'],
     ['menu', 'menus: { m: { links: [/shpo] } }'],
     ['not-found', 'not-found: [{ under: /, show: /shpo }]'],

@@ -1,4 +1,4 @@
-import { OUTCOME_WORDS } from '@kleidon/client';
+import { isLeftToWebsite, OUTCOME_WORDS, WEBSITE_DECIDES } from '@kleidon/client';
 import { decisions, type model, type queries } from '@kleidon/core';
 import { bold, count, dim, paint } from './style.ts';
 import { wrapped } from './wrapped.ts';
@@ -46,10 +46,16 @@ function printHop(
   const shown = decision.content
     ? [`             ${dim('shown')} ${inWords(decision.content)}`]
     : [];
-  return ['', `${number}. ${bold(address)}  ${decision.status}${where}`, ...reasons, ...shown].join(
-    '\n',
-  );
+  return [
+    '',
+    `${number}. ${bold(address)}  ${statusOf(decision)}${where}`,
+    ...reasons,
+    ...shown,
+  ].join('\n');
 }
+
+const statusOf = (decision: queries.ExplainedHop['decision']): string =>
+  isLeftToWebsite(decision) ? WEBSITE_DECIDES : String(decision.status);
 
 function inWords(content: decisions.Content): string {
   switch (content.is) {
@@ -88,5 +94,5 @@ function printEnd(visit: queries.ExplainedVisit): string {
   const redirects = decisions.redirectsOf(visit);
   const after = redirects === 0 ? '' : `, after ${count(redirects, 'redirect')}`;
   const access = visit.fullAccess ? ', by full access' : '';
-  return `${paint[visit.outcome](bold(`${sign} ${word}`))}: ${visit.status} at ${visit.final}${after}${access}`;
+  return `${paint[visit.outcome](bold(`${sign} ${word}`))}: ${statusOf(visit.hops.at(-1)!.decision)} at ${visit.final}${after}${access}`;
 }

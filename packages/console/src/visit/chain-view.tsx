@@ -1,3 +1,4 @@
+import { isLeftToWebsite, WEBSITE_DECIDES } from '@kleidon/client';
 import type { decisions, queries } from '@kleidon/core';
 import { OutcomeTag } from './outcome-tag.tsx';
 import css from './visit.module.css';
@@ -15,7 +16,7 @@ export function ChainView({ visit }: { visit: queries.ExplainedVisit }) {
           <li key={i}>
             <code>{hop.address}</code>
             <span className={css.status}>
-              {hop.decision.status}
+              {isLeftToWebsite(hop.decision) ? WEBSITE_DECIDES : hop.decision.status}
               {ruleOf(hop) !== null && <span className={layout.quiet}> by {ruleOf(hop)}</span>}
             </span>
           </li>
@@ -27,7 +28,10 @@ export function ChainView({ visit }: { visit: queries.ExplainedVisit }) {
         )}
       </ol>
       <p>
-        <OutcomeTag outcome={outcome} status={visit.status} />
+        <OutcomeTag
+          outcome={outcome}
+          {...(isLeftToWebsite(last.decision) ? {} : { status: visit.status })}
+        />
         {last.decision.served !== null && (
           <span className={layout.quiet}>
             {' '}

@@ -1,6 +1,11 @@
 import { clsx } from 'clsx';
 import { Link } from 'react-router';
-import { OUTCOME_WORDS, type MadeUpVisitor } from '@kleidon/client';
+import {
+  isLeftToWebsite,
+  OUTCOME_WORDS,
+  WEBSITE_DECIDES,
+  type MadeUpVisitor,
+} from '@kleidon/client';
 import type { queries } from '@kleidon/core';
 import { Shown } from './chain-view.tsx';
 import { OutcomeTag } from './outcome-tag.tsx';
@@ -20,6 +25,7 @@ export function VisitView({
   visitAs: (visitor: MadeUpVisitor) => string;
 }) {
   const { sign, word, meaning } = OUTCOME_WORDS[visit.outcome];
+  const isWebsites = isLeftToWebsite(visit.hops.at(-1)!.decision);
   const redirects = visit.hops.filter(({ decision }) => decision.location !== null).length;
   return (
     <div className={css.visit}>
@@ -27,12 +33,12 @@ export function VisitView({
         <strong>
           <span aria-hidden>{sign}</span> {word}
         </strong>
-        : {meaning}
+        : {isWebsites ? 'gets what the website has there' : meaning}
         {visit.fullAccess && ', by full access'}
       </p>
       <dl className={css.facts}>
         <dt>Status</dt>
-        <dd>{visit.status}</dd>
+        <dd>{isWebsites ? WEBSITE_DECIDES : visit.status}</dd>
         <dt>Final address</dt>
         <dd>
           <code>{visit.final}</code>
@@ -80,7 +86,7 @@ function HopView({
       <p className={css.hop}>
         <code>{address}</code>{' '}
         <span className={css.status}>
-          {decision.status}
+          {isLeftToWebsite(decision) ? WEBSITE_DECIDES : decision.status}
           {decision.location !== null && (
             <>
               {' → '}

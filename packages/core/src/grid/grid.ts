@@ -7,6 +7,7 @@ import { Explorer } from '../explore/explorer.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Page } from '../model/site.ts';
 import type { Visitor } from '../model/visitor.ts';
+import { undeclaredTargets } from '../reach/undeclared-targets.ts';
 import { printInstant } from '../time/instant.ts';
 import type { Outcome } from '../visit/visit.ts';
 import { printScope } from '../wording/reason.ts';
@@ -37,6 +38,8 @@ export interface Grid {
     readonly summary: string;
   }[];
   readonly rows: readonly Row[];
+  /** With `undeclared: website`: addresses to which rules lead and that the site file does not declare. */
+  readonly undeclaredTargets: readonly string[];
 }
 
 /** What of a grid is wanted; everything where nothing is said. */
@@ -105,6 +108,10 @@ export function grid(
           Object.values(cells).some(({ outcome }) => outcomes.includes(outcome)),
         )
       : rows,
+    undeclaredTargets:
+      prepared.site.undeclared === 'website'
+        ? [...new Set(undeclaredTargets(prepared).map(({ address }) => address))].filter(isIn)
+        : [],
   };
 }
 

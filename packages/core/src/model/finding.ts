@@ -47,8 +47,17 @@ export interface FindingValues {
     readonly address: string;
   };
   'target-undeclared': {
+    /** `scope`: a gate is at the address. */
     readonly by:
-      'site' | 'gate' | 'not-found' | 'product' | 'redirect' | 'rewrite' | 'menu' | 'landing';
+      | 'site'
+      | 'gate'
+      | 'scope'
+      | 'not-found'
+      | 'product'
+      | 'redirect'
+      | 'rewrite'
+      | 'menu'
+      | 'landing';
     readonly name: string;
     readonly address: string;
     /** The declared address that is closest; null if none is close. */

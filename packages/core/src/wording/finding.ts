@@ -306,6 +306,7 @@ const LEADS_TO: Readonly<
   ...NAMES_A_PAGE,
   site: () => 'The sign-in page of the site is',
   gate: (name) => `The gate ${name} leads to`,
+  scope: (name) => `The gate ${name} covers`,
   redirect: (name) => `The redirect ${name} leads to`,
   rewrite: (name) => `The rewrite ${name} serves`,
   menu: (name) => `The menu ${name} links to`,

@@ -86,7 +86,7 @@ const SENTENCES: { readonly [C in ReasonCode]: (values: ReasonValues[C], day: Da
 
   'no-page': (at) => `There is no page at ${address(at)}.`,
   'page-found': ({ page, title }) => `The page ${page} is here: ${title}.`,
-  undeclared: () => 'No page is declared here; the website answers.',
+  undeclared: () => 'No page is declared here. The website decides what is there.',
   'on-other-server': ({ origin }) => `What is there is for ${origin} to say.`,
   'page-draft': ({ page }) => `The page ${page} is a draft.`,
   'page-not-yet': ({ page, validFrom }, day) => `The page ${page} opens on ${day(validFrom)}.`,

@@ -161,6 +161,11 @@ export class Trial {
       if (site.undeclared === 'website' && !this.isDeclared(address))
         this.add(`target-undeclared ${who} ${pathOf(address)}`);
     }
+    if (site.undeclared === 'website')
+      for (const [name, { at = [], under = [] }] of Object.entries(gates))
+        for (const scope of [...at, ...under].filter(isLiteral))
+          if (this.isMistyped(scope, under.includes(scope)))
+            this.add(`target-undeclared scope ${name} ${this.model.form(scope)}`);
     const shown = [
       ...Object.entries(gates).flatMap(([name, { otherwise = [] }]) =>
         otherwise.map(({ show }) => [`gate ${name}`, show]),
@@ -170,6 +175,29 @@ export class Trial {
     for (const [who, address] of shown)
       if (address !== undefined && site.undeclared !== 'website' && !this.pageAt(address))
         this.add(`shows-missing ${who} ${address}`);
+  }
+
+  /** Whether a gate's scope covers nothing that is declared, and resembles a section that is. */
+  private isMistyped(scope: string, isUnder: boolean): boolean {
+    const { pages, redirects, rewrites } = this.file;
+    const path = this.model.form(scope);
+    const literals = Object.keys(pages).map((one) => (isLiteral(one) ? this.model.form(one) : one));
+    const sections = new Set(
+      [...literals, ...[...redirects, ...rewrites].map(({ from }) => pathOf(from))].flatMap(
+        (one) => {
+          const steps = one.split('/').slice(1);
+          const known = isLiteral(one) ? steps.length : steps.findIndex((step) => !isLiteral(step));
+          return steps.slice(0, known).map((_, i) => `/${steps.slice(0, i + 1).join('/')}`);
+        },
+      ),
+    );
+    const isCovered = (one: string): boolean =>
+      isUnder ? matchUnder(scope, this.model.form(one)) !== null : this.model.form(one) === path;
+    return (
+      !sections.has(path) &&
+      !this.universe.some((one) => isCovered(one) && this.isDeclared(one)) &&
+      [...sections].some((one) => distance(path, one) <= Math.max(2, Math.floor(path.length / 3)))
+    );
   }
 
   private isDeclared(address: string): boolean {
@@ -645,4 +673,19 @@ function addressesOf(file: File): string[] {
   return [...new Set(['/', '/in', ...short, ...deep, ...near])]
     .map((one) => one.replace(/(.)\/$/, '$1'))
     .filter((one) => one.startsWith('/') && one.split('/').length <= 5);
+}
+
+/** How many letters are put in, left out, changed or swapped with the next one. */
+function distance(one: string, other: string): number {
+  if (one === '' || other === '') return one.length + other.length;
+  const [a, b] = [one.slice(1), other.slice(1)];
+  if (one[0] === other[0]) return distance(a, b);
+  const swapped = one[0] === other[1] && one[1] === other[0];
+  return (
+    1 +
+    Math.min(
+      ...[distance(a, b), distance(a, other), distance(one, b)],
+      swapped ? distance(one.slice(2), other.slice(2)) : Infinity,
+    )
+  );
 }

@@ -68,14 +68,15 @@ const isSentToHttps = (
 
 /**
  * Makes the visits of the reach grid over HTTP, one request after the other, and compares each with
- * what the rules say of it.
+ * what the rules say of it. Addresses to which rules lead are tried too where the website decides what is there.
  */
 export async function probe(
   { rules, requestOptions, under, visitors, testProvider, credentials, limit, twice }: Probing,
   onProgress: (done: number, all: number) => void,
 ): Promise<Probed> {
   const grid = await rules.grid({ under, visitors });
-  const all = grid.rows.length * grid.visitors.length;
+  const addresses = [...grid.rows.map(({ visited }) => visited), ...grid.undeclaredTargets];
+  const all = addresses.length * grid.visitors.length;
   if (all > limit) throw new TooMany(all);
   const untried: Untried[] = [];
   const visits: decisions.ComparedVisit[] = [];
@@ -89,9 +90,9 @@ export async function probe(
       untried.push({ visitor: name, ...obstacle });
       continue;
     }
-    for (const { visited } of grid.rows) {
-      let visit = await tried(visited, name, identity);
-      if (twice && visit.difference !== null) visit = await tried(visited, name, identity);
+    for (const address of addresses) {
+      let visit = await tried(address, name, identity);
+      if (twice && visit.difference !== null) visit = await tried(address, name, identity);
       visits.push(visit);
       onProgress(visits.length, all);
     }
