@@ -67,6 +67,21 @@ rewrites: [{ from: "/p/:name", serve: "/a?n=:name", canonical: yes }]`,
     expect(ask('/a?n=lee', GUEST, 'GET', own)).toMatchObject({ location: '/p/lee' });
   });
 
+  test('leads back where its rewrite is the one that applies, with the query that is kept', () => {
+    const own = (when: string) =>
+      siteOf(
+        `pages: { "/*": All, /p/kim: K }
+rewrites:
+  - { from: "/p/:name", serve: "/a?n=:name", canonical: yes, when: ${when} }
+  - { from: /p/kim, serve: /b, unless-page: yes }`,
+        HEAD,
+      );
+    expect(ask('/a?n=kim', GUEST, 'GET', own('anyone')).location).toBe('/p/kim');
+    // The readable address is asked for without this field.
+    const byName = own('query.n = "lee"');
+    expect(ask('/a?n=lee', GUEST, 'GET', byName)).toMatchObject({ status: 200, location: null });
+  });
+
   test('the redirect to a readable address is not kept longer than its page is there', () => {
     const own = siteOf(
       `pages: { /a: A, /p/kim: { title: K, until: ${new Date(NOW + 60_000).toISOString()} } }

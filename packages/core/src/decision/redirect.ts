@@ -1,12 +1,11 @@
-import { isInForce } from '../time/period.ts';
 import type { Match } from '../pattern/pattern-index.ts';
 import { canonicalPath } from '../address/canonical-path.ts';
-import { decodeGroups, type Groups } from '../pattern/fill.ts';
+import type { Groups } from '../pattern/fill.ts';
 import { matchQuery, withoutFields } from '../pattern/query.ts';
 import { fillTarget } from '../pattern/target.ts';
-import type { Redirect, Rewrite, Wait } from '../model/site.ts';
-import { holds, isView, type DecisionContext, type Ending } from './decision.ts';
-import { leavesAlone, skipReason, type SkipReason } from './skip-reason.ts';
+import type { Redirect, Wait } from '../model/site.ts';
+import { isView, type DecisionContext, type Ending } from './decision.ts';
+import { rewriteSkipReason, skipReason, type SkipReason } from './skip-reason.ts';
 import type { NamedRule, Reason, Told } from '../model/reason.ts';
 import { isNormalized } from '../address/normalized.ts';
 import { encodeLocation } from '../address/location.ts';
@@ -14,7 +13,7 @@ import type { Address } from '../address/address.ts';
 import { isSimple, withFinalSlash } from '../address/tidy.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { siteAddress, type RedirectLocation, type SiteAddress } from './site-address.ts';
-import { hidesFromSome, isHidden, visiblePage, visiblePrimary } from './concealment.ts';
+import { hidesFromSome, isHidden, visiblePrimary } from './concealment.ts';
 import { hide } from './not-found.ts';
 import { tidyPath } from './locations.ts';
 import { findPage, look } from './page.ts';
@@ -108,14 +107,16 @@ const named = ({ source }: Redirect): NamedRule => ({ kind: 'redirect', name: so
  */
 function servedFrom(context: DecisionContext, rule: Redirect, groups: Groups): SiteAddress | null {
   const { prepared } = context;
-  const back = siteAddress(prepared, fillTarget(rule.to, groups, ''));
+  const back = siteAddress(prepared, fillTarget(rule.to, groups, keptQuery(context, rule)));
   if (!back.ok) return null;
   const { address } = back;
-  if (leavesAlone(rule.inverseOf!, visiblePage(context, address)?.rule.page)) return null;
-  if (look(context, address)?.exists === false) return null;
-  const first = address.rewrites.find(
-    (match) => match.rule === rule.inverseOf || applies(context, match),
-  );
+  const there = { ...context, address, found: undefined, served: null, reasons: [] };
+  const isGone = findPage(there)?.exists === false;
+  const first = isGone
+    ? undefined
+    : address.rewrites.find((match) => rewriteSkipReason(there, match) === null);
+  context.readsVisitor ||= there.readsVisitor;
+  context.readsLanguage ||= there.readsLanguage;
   if (first?.rule !== rule.inverseOf) return null;
   const ignoreCase = prepared.site.tidy.case === 'lower';
   const isSame = Object.entries(first.groups).every(
@@ -124,10 +125,14 @@ function servedFrom(context: DecisionContext, rule: Redirect, groups: Groups): S
   return isSame ? address : null;
 }
 
-/** Whether another rewrite would apply at this time and for this visitor. */
-const applies = (context: DecisionContext, { rule, groups }: Match<Rewrite>): boolean =>
-  isInForce(rule, context.at) &&
-  (rule.when === null || holds(context, rule.when, decodeGroups(groups)));
+/** The query as asked for, without the fields that the redirect is for. */
+const keptQuery = ({ address }: DecisionContext, { query, queryConstraints }: Redirect): string =>
+  query === 'keep'
+    ? withoutFields(
+        queryConstraints.map(({ field }) => field),
+        address.query,
+      )
+    : '';
 
 function locationOf(context: DecisionContext, match: Match<Redirect>): RedirectLocation {
   const { address, prepared } = context;
@@ -143,14 +148,7 @@ function findLocation(
 ): RedirectLocation {
   const { prepared, address } = context;
   const { site, hosts } = prepared;
-  const keptQuery =
-    rule.query === 'keep'
-      ? withoutFields(
-          rule.queryConstraints.map(({ field }) => field),
-          address.query,
-        )
-      : '';
-  const target = tidied(context, fillTarget(rule.to, groups, keptQuery));
+  const target = tidied(context, fillTarget(rule.to, groups, keptQuery(context, rule)));
   const home = `${site.protocol}//${site.host}`;
   const location = target.startsWith('/')
     ? address.isHome

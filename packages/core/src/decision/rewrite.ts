@@ -8,8 +8,7 @@ import type { Rewrite } from '../model/site.ts';
 import type { DecisionContext, Ending, Served } from './decision.ts';
 import { visiblePage } from './concealment.ts';
 import { isEncrypted, toHttps } from './https.ts';
-import { leavesAlone, skipReason } from './skip-reason.ts';
-import { findPage } from './page.ts';
+import { rewriteSkipReason } from './skip-reason.ts';
 import { tell } from './tell.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { siteAddress, type SiteAddress } from './site-address.ts';
@@ -34,8 +33,7 @@ export function rewriteStage(context: DecisionContext): Ending | null {
   }
   for (const [position, match] of matches.entries()) {
     const { rule } = match;
-    const unlessPage = leavesAlone(rule, findPage(context)?.page);
-    const skipped = skipReason(context, named(rule), { ...rule, unlessPage }, match.groups);
+    const skipped = rewriteSkipReason(context, match);
     if (skipped !== null) {
       context.reasons.push(reason(rule, 'skipped', skipped));
       continue;

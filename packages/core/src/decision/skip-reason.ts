@@ -3,6 +3,7 @@ import { decodeGroups, type Groups } from '../pattern/fill.ts';
 import type { NamedRule, Told } from '../model/reason.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Page, Period, Rewrite } from '../model/site.ts';
+import type { Match } from '../pattern/pattern-index.ts';
 import { patternShapeKey } from '../pattern/shape.ts';
 import { outsidePeriod } from './outside-period.ts';
 import { whoIs, holds, type DecisionContext } from './decision.ts';
@@ -29,6 +30,16 @@ export function skipReason(
   if (when !== null && !holds(context, when, decodeGroups(groups)))
     return { code: 'for-others', values: { ...rule, ...whoIs(context.visitor), when } };
   return unlessPage && findPage(context)?.exists ? { code: 'page-is-there', values: rule } : null;
+}
+
+/** The same of a rewrite. */
+export function rewriteSkipReason(
+  context: DecisionContext,
+  { rule, groups }: Match<Rewrite>,
+): SkipReason | null {
+  const unlessPage = leavesAlone(rule, findPage(context)?.page);
+  const named: NamedRule = { kind: 'rewrite', name: rule.source };
+  return skipReason(context, named, { ...rule, unlessPage }, groups);
 }
 
 /**

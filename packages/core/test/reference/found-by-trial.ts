@@ -679,8 +679,8 @@ function addressesOf(file: File): string[] {
 function distance(one: string, other: string): number {
   if (one === '' || other === '') return one.length + other.length;
   const [a, b] = [one.slice(1), other.slice(1)];
-  if (one[0] === other[0]) return distance(a, b);
-  const swapped = one[0] === other[1] && one[1] === other[0];
+  if (one.at(0) === other.at(0)) return distance(a, b);
+  const swapped = one.at(0) === other.at(1) && one.at(1) === other.at(0);
   return (
     1 +
     Math.min(

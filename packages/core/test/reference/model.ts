@@ -73,10 +73,13 @@ export interface RedirectEntry {
   until?: string;
   'unless-page'?: 'yes';
   rank?: number;
+  /** The canonical rewrite that this redirect leads back to. */
+  readableOf?: RewriteEntry;
 }
 export interface RewriteEntry {
   from: string;
   serve: string;
+  canonical?: 'yes';
   when?: Condition;
   'unless-page'?: 'yes';
 }
@@ -167,7 +170,8 @@ export class Model {
         };
       seen.add(`${how} ${this.printed(at)}`);
       if (answer.status === 303 && how !== 'HEAD') how = 'GET';
-      at = this.printed(answer.location.replace(/#.*/, ''));
+      // Browsers escape this sign in a query (URL Standard).
+      at = this.printed(answer.location.replace(/#.*/, '')).replace(/(?<=\?.*)'/g, '%27');
       if (seen.has(`${how} ${at}`) || locations.length > 20)
         return { outcome: 'loop', status: answer.status, final: at, fullAccess, locations };
     }
@@ -290,6 +294,13 @@ export class Model {
     for (const { rule, wanted, pieces } of sorted) {
       const tried = this.tryRedirect(rule, pieces, host, asked, person, isView);
       looked ||= tried.looked;
+      if (tried.skipped === 'hidden')
+        return {
+          outcome: 'missing',
+          status: this.notFoundAt(asked.path),
+          location: null,
+          fullAccess: on.fullAccess,
+        };
       if (tried.skipped !== null) continue;
       const kept = rule.query === 'keep' ? withoutFields(asked.query, wanted) : '';
       const [path = '', ownQuery = ''] = fill(rule.to, pieces).split('?');
@@ -321,7 +332,14 @@ export class Model {
     host: string,
     asked: Asked,
   ): { rule: RedirectEntry; wanted: string; pieces: Pieces }[] {
-    const matches = this.file.redirects.flatMap((rule) => {
+    const back = this.file.rewrites
+      .filter(({ canonical }) => canonical === 'yes')
+      .map((rewrite): RedirectEntry => {
+        const { from, serve, when } = rewrite;
+        const rule = { from: serve, to: from, kind: 'permanent', query: 'keep' } as const;
+        return { ...rule, ...(when ? { when } : {}), readableOf: rewrite };
+      });
+    const matches = [...this.file.redirects, ...back].flatMap((rule) => {
       const from = hostOf(rule.from);
       if ((from ?? this.host) !== host) return [];
       const [pattern = '', wanted = ''] = (
@@ -688,7 +706,32 @@ export class Model {
         page?.entry.draft === 'yes' || (isOpen && readsVisitor(page.entry['missing-unless']));
       if (page?.exists) return { skipped: 'page', looked };
     }
-    return { skipped: null, looked };
+    if (rule.readableOf === undefined) return { skipped: null, looked };
+    const [, wanted = ''] = rule.from.split('?');
+    const readable = {
+      path: this.form(fill(rule.to, pieces)),
+      query: withoutFields(asked.query, wanted),
+    };
+    const there = this.pageAt(readable, person, { fullAccess: false });
+    const isHidden = this.isHidden(readable, person, isView);
+    const isGone = there?.exists === false && !isHidden;
+    looked ||=
+      this.hidesFromSome([readable.path]) ||
+      there?.entry.draft === 'yes' ||
+      readsVisitor(there?.entry['missing-unless']) ||
+      this.file.rewrites.some(
+        ({ from, when }) => match(from, readable.path) !== null && readsVisitor(when),
+      );
+    const served = this.rewriteAt(readable, person, isView);
+    const isSame = Object.entries(pieces).every(
+      ([name, value]) => served?.pieces[name] === this.cased(value),
+    );
+    if (isGone || served?.rule !== rule.readableOf || !isSame) return { skipped: 'other', looked };
+    return { skipped: isHidden ? 'hidden' : null, looked };
+  }
+
+  private cased(value: string): string {
+    return this.file.site.tidy?.case === 'keep' ? value : value.toLowerCase();
   }
 
   private slashed(path: string, sent: string): string {

@@ -1,4 +1,12 @@
-import type { Condition, File, GateEntry, PageEntry, Person, RedirectEntry } from './model.ts';
+import type {
+  Condition,
+  File,
+  GateEntry,
+  PageEntry,
+  Person,
+  RedirectEntry,
+  RewriteEntry,
+} from './model.ts';
 
 /** Numbers that look random, and are the same each time. */
 export function randomBy(seed: number): () => number {
@@ -11,13 +19,20 @@ export function randomBy(seed: number): () => number {
   };
 }
 
-/** Sites, visitors and addresses, by chance; few names, so that rules meet. */
-export function chance(random: () => number) {
+/**
+ * Sites, visitors and addresses, by chance; few names, so that rules meet.
+ *
+ * @param isWide also steps with other characters than letters, and canonical rewrites
+ */
+export function chance(random: () => number, isWide = false) {
   const one = <T>(...of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
   const is = (share: number): boolean => random() < share;
   const some = <T>(most: number, make: () => T): T[] =>
     Array.from({ length: Math.floor(random() * (most + 1)) }, make);
-  const segment = (): string => one('a', 'b', 'c', 'x-a', 'x-b', 'old');
+  const segment = (): string =>
+    isWide && is(0.15)
+      ? one('a_b', '-a', '~b', "c'", 'a,b', 'c@1', 'b=2', '1.5')
+      : one('a', 'b', 'c', 'x-a', 'x-b', 'old');
   const path = (depth = 3): string => `/${some(depth, segment).join('/')}`;
   const pattern = (): string =>
     one(
@@ -131,6 +146,13 @@ export function chance(random: () => number) {
     };
   };
 
+  const canonicalRewrite = (from: string, plain: string): Partial<RewriteEntry> => ({
+    serve: from.includes(':p')
+      ? one('/a?q=:p', '/b/:p', '/:p/c', '/a?k=:p&q=1')
+      : one(plain, '/b?q=1'),
+    canonical: 'yes',
+  });
+
   const site = (): File => {
     const pages: Record<string, PageEntry> = {};
     for (const address of ['/', '/in', ...some(8, pattern)]) pages[address] ??= page(address);
@@ -173,6 +195,7 @@ export function chance(random: () => number) {
         return {
           from,
           serve: from.includes(':p') ? one('/a?n=:p', '/b/:p', '/c') : one('/a', '/b?q=1'),
+          ...(isWide && is(0.5) ? canonicalRewrite(from, path()) : {}),
           ...maybe(0.3, () => ({ when: condition(pieceIn(from)) })),
           ...maybe(0.3, () => ({ 'unless-page': 'yes' as const })),
         };
