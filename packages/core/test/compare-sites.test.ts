@@ -129,6 +129,16 @@ menus: { main: { links: [/a, /shop], shows: usable } }
     ]);
   });
 
+  test('leave out entries that say the same, also where another one gets their name', () => {
+    const landings = (go: string): string =>
+      `${PAGES}landings: [{ after: sign-in, who: role r, go: ${go} }, { after: sign-in, go: /a }]\n`;
+    const { changes } = compare(landings('/shop'), landings('/a'));
+    expect(changes.map(({ name, is }) => `${is} ${name}`)).toEqual([
+      'removed after sign-in, to /shop',
+      'added after sign-in, to /a',
+    ]);
+  });
+
   test('name the audience that is the cause, and the setting', () => {
     const named = (who: string): string => `audiences: { crew: ${who} }\n${PAGES}${gate('crew')}`;
     expect(causes(compare(named('role r'), named('role s')))).toEqual([

@@ -79,7 +79,7 @@ test('two states differ for exactly those of whom it is told', () => {
     // What is told is so: at the example, for everyone, at the moment of which it is told.
     for (const one of differences) {
       const { place, right, explorer } = one;
-      const address = place.origin + place.family.example;
+      const address = place.origin + place.family.example + place.query;
       const method = right === 'view' ? 'GET' : 'POST';
       const [path = '', query = ''] = address.replace(place.origin, '').split('?');
       for (const visitor of EVERYONE) {

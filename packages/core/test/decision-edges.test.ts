@@ -282,7 +282,9 @@ rewrites: [{ from: '/r/:x', serve: '/app?x=:x' }]`,
   test('say so', () => {
     const { page, status, reasons } = decided(on, '/style.css');
     expect([page, status]).toEqual([null, 200]);
-    expect(textsOf(reasons)).toContain('No page is declared here. The website decides what is there.');
+    expect(textsOf(reasons)).toContain(
+      'No page is declared here. The website decides what is there.',
+    );
     expect(decided(on, '/login', { method: 'POST' }).outcome).toBe('reach');
     expect(decided(on, '/members/x', { who: keeper }).headers['Cache-Control']).toBe(
       'private, no-store',

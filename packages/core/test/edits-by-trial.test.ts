@@ -17,7 +17,7 @@ const EDITS = Number(process.env['KLEIDON_EDITS'] ?? 600);
 const LEAST = EDITS >= 50_000 ? 20 : 0;
 /** They take longer: a site file each, and a check of it for a fix. */
 const CONSOLE_EDITS = EDITS / 4;
-const FIXES = LEAST > 0 ? 0.06 : 0.02;
+const FIXES = 0.06;
 const random = randomBy(Number(process.env['KLEIDON_SEED'] ?? 1));
 const one = <T>(...of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
 

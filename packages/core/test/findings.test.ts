@@ -280,6 +280,11 @@ landings: [{ after: sign-in, who: role b, go: /x, rank: 0 }, { after: sign-in, w
   ],
   [
     'redirect-to-closed',
+    `${S}, '/c/:x': C }\nredirects: [{ from: '/o/:x', to: '/c/:x' }]\n${gate('under: /c, admit: role a, otherwise: [{ do: refuse }]')}`,
+    `${S}, /d: { title: D, aliases: [/c/d] }, '/c/:x': C }\nredirects: [{ from: '/o/:x', to: '/c/:x' }]\n${gate('under: /c, admit: role a, otherwise: [{ who: guest, do: hide }, { do: refuse }]')}`,
+  ],
+  [
+    'redirect-to-closed',
     `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nredirects: [{ from: /old, to: /x, when: crew }]`,
     `${S}, /x: X }\n${gate('at: /x, admit: role a')}\nredirects: [{ from: /old, to: /x, when: role a }]`,
   ],

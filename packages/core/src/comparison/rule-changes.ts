@@ -6,11 +6,10 @@ import { redirectChanges } from './redirect-changes.ts';
 /** Compares two states of a site entry by entry; where entries stand does not matter. */
 export function entryChanges(before: Site, after: Site): EntryChanges {
   const all = [entriesOf(before), entriesOf(after)] as const;
-  const [was, is] = all.map(byName) as [Map<string, Entry>, Map<string, Entry>];
-  const changes = [...new Set([...was.keys(), ...is.keys()])].flatMap((key): EntryChange[] => {
-    const [old, now] = [was.get(key), is.get(key)];
-    return old?.says === now?.says ? [] : [changeOf(old, now)];
-  });
+  const [was, is] = all.map(byName) as [EntriesByName, EntriesByName];
+  const changes = [...new Set([...was.keys(), ...is.keys()])].flatMap((key) =>
+    changesOf(was.get(key) ?? [], is.get(key) ?? []),
+  );
   const redirects = redirectChanges(before, after);
   return {
     before: [...all[0], ...redirects.before],
@@ -19,8 +18,10 @@ export function entryChanges(before: Site, after: Site): EntryChanges {
   };
 }
 
-/** Entries by section and name; those of a list that have the same name are told apart by what they say. */
-function byName(entries: readonly Entry[]): Map<string, Entry> {
+type EntriesByName = ReadonlyMap<string, readonly Entry[]>;
+
+/** Entries by section and name; several of a list may have the same name. */
+function byName(entries: readonly Entry[]): EntriesByName {
   const same = new Map<string, Entry[]>();
   for (const entry of entries) {
     const key = JSON.stringify([entry.section, entry.name]);
@@ -28,11 +29,18 @@ function byName(entries: readonly Entry[]): Map<string, Entry> {
     if (others) others.push(entry);
     else same.set(key, [entry]);
   }
-  return new Map(
-    [...same].flatMap(([key, those]) =>
-      those.length === 1
-        ? [[key, those[0]!] as const]
-        : those.map((one, i) => [`${key} ${one.says} ${i}`, one] as const),
-    ),
-  );
+  return same;
+}
+
+/** The differences between entries of one name: those that say the same are left out, others are paired in order. */
+function changesOf(was: readonly Entry[], is: readonly Entry[]): EntryChange[] {
+  const left = [...is];
+  const gone = was.filter(({ says }) => {
+    const same = left.findIndex((one) => one.says === says);
+    if (same === -1) return true;
+    left.splice(same, 1);
+    return false;
+  });
+  const pairs = Math.max(gone.length, left.length);
+  return Array.from({ length: pairs }, (_, i) => changeOf(gone[i], left[i]));
 }

@@ -46,7 +46,7 @@ export function rewriteSkipReason(
  * Whether a rewrite is to leave a page alone where it is there. One that has the very addresses of the
  * rewrite is what the rewrite shows, and not in its way: it stands for the readable addresses in the grid.
  */
-export function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undefined): boolean {
+function leavesAlone({ unlessPage, pattern }: Rewrite, page: Page | undefined): boolean {
   if (!unlessPage || page === undefined) return false;
   return literalOf(pattern) !== null || patternShapeKey(page.pattern) !== patternShapeKey(pattern);
 }

@@ -10,11 +10,12 @@ export function landingClosed({ prepared, explorer }: InspectionContext): Findin
   const { landings } = prepared.site;
   // Nothing is known of an address when someone signs in: `query.q` is absent.
   const isFor = ({ who }: Landing): number => atoms.setOf(who, { path: {}, query: '' });
-  return landings.flatMap((landing) => {
+  return landings.flatMap((landing, position) => {
     const { after, go, place } = landing;
-    const earlier = landings.filter(
-      (one) => one.after === after && compareLandings(one, landing) < 0,
-    );
+    const earlier = landings.filter((one, i) => {
+      const order = compareLandings(one, landing);
+      return one.after === after && (order < 0 || (order === 0 && i < position));
+    });
     const signedIn = sets.and(
       atoms.signedIn,
       sets.without(isFor(landing), sets.anyOf(earlier.map(isFor))),

@@ -186,7 +186,10 @@ export function partsThat(isOne: (part: Part) => boolean): PartFilter {
 export type PartFilter = (parts: readonly Part[]) => readonly Part[];
 
 /** Returns the visitors whose visit ends in one of the selected parts. */
-export const sentTo = ({ explorer, sent }: Way, those: PartFilter): number => {
+export const sentTo = (
+  { explorer, sent }: Pick<Way, 'explorer' | 'sent'>,
+  those: PartFilter,
+): number => {
   const { sets } = explorer.atoms;
   return sent.reduce(
     (all, { visitors, parts }) =>

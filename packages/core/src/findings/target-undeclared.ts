@@ -3,7 +3,7 @@ import { titleFromPath } from '../address/title.ts';
 import { pathOf } from '../decision/page-at.ts';
 import { rulesNear, startOf } from '../explore/rules-near.ts';
 import { literalOf } from '../model/pattern.ts';
-import type { Scope } from '../model/site.ts';
+import type { Redirect, Scope } from '../model/site.ts';
 import { PathLanguage } from '../pattern/language.ts';
 import { undeclaredTargets } from '../reach/undeclared-targets.ts';
 import { pointer } from '../site/yaml/pointer.ts';
@@ -45,10 +45,13 @@ function targets({ prepared }: InspectionContext): FindingDraft[] {
  */
 function mistypedScopes({ prepared }: InspectionContext): FindingDraft[] {
   const { pages, rewrites, redirects, gates, tidy } = prepared.site;
+  const isOfHome = ({ host }: Redirect): boolean => host === null || host === prepared.site.host;
   const sections = new Set(
     [
-      ...pages.map((page) => pathOf(prepared, page)),
-      ...[...pages, ...rewrites, ...redirects].map(({ pattern }) =>
+      ...pages
+        .filter(({ pattern }) => literalOf(pattern) !== null)
+        .map((page) => pathOf(prepared, page)),
+      ...[...pages, ...rewrites, ...redirects.filter(isOfHome)].map(({ pattern }) =>
         startOf(pattern).replace(/[^/]*$/, ''),
       ),
     ].flatMap(sectionsOf),

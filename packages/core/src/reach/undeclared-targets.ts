@@ -20,7 +20,9 @@ export function undeclaredTargets(prepared: PreparedSite): RuleTarget[] {
     const read = siteAddress(prepared, address);
     if (!read.ok || !read.address.isHome) return true;
     const { page, redirects, rewrites } = read.address;
-    return page !== null || redirects.length > 0 || rewrites.length > 0;
+    // What a canonical rewrite serves is redirected, and is declared nowhere.
+    const isRedirected = redirects.some(({ rule }) => rule.inverseOf === null);
+    return page !== null || isRedirected || rewrites.length > 0;
   };
   return named(prepared.site).flatMap(({ address, ...rule }) => {
     const path = address?.startsWith('/') ? address.replace(/[?#].*$/s, '') : null;

@@ -183,13 +183,14 @@ export class Trial {
     const path = this.model.form(scope);
     const literals = Object.keys(pages).map((one) => (isLiteral(one) ? this.model.form(one) : one));
     const sections = new Set(
-      [...literals, ...[...redirects, ...rewrites].map(({ from }) => pathOf(from))].flatMap(
-        (one) => {
-          const steps = one.split('/').slice(1);
-          const known = isLiteral(one) ? steps.length : steps.findIndex((step) => !isLiteral(step));
-          return steps.slice(0, known).map((_, i) => `/${steps.slice(0, i + 1).join('/')}`);
-        },
-      ),
+      [
+        ...literals,
+        ...[...redirects.filter(isOfHome), ...rewrites].map(({ from }) => pathOf(from)),
+      ].flatMap((one) => {
+        const steps = one.split('/').slice(1);
+        const known = isLiteral(one) ? steps.length : steps.findIndex((step) => !isLiteral(step));
+        return steps.slice(0, known).map((_, i) => `/${steps.slice(0, i + 1).join('/')}`);
+      }),
     );
     const isCovered = (one: string): boolean =>
       isUnder ? matchUnder(scope, this.model.form(one)) !== null : this.model.form(one) === path;
@@ -202,10 +203,7 @@ export class Trial {
 
   private isDeclared(address: string): boolean {
     const path = this.model.form(pathOf(address));
-    const rules = [
-      ...this.file.redirects.filter(({ from }) => [null, 't.example'].includes(hostOf(from))),
-      ...this.file.rewrites,
-    ];
+    const rules = [...this.file.redirects.filter(isOfHome), ...this.file.rewrites];
     return (
       this.pageAt(address) !== null ||
       this.model.primaryOf(path) !== null ||
@@ -268,10 +266,13 @@ export class Trial {
           if (this.isNoPage(made[i]!)) isDead = true;
           else isForAll = false;
         }
-        const first = own.map((i) => made[i]!.hops[1]?.address).find((one) => one !== undefined);
-        const page = first === undefined || !this.isHome(first) ? null : this.pageAt(first);
-        if (page && this.model.isWithin(page.entry) && !(when === undefined && own.some(isAsked)))
-          for (const i of own)
+        const leadsToPage = (i: number): boolean => {
+          const target = made[i]!.hops[1]?.address;
+          const page = target === undefined || !this.isHome(target) ? null : this.pageAt(target);
+          return page !== null && this.model.isWithin(page.entry);
+        };
+        if (when !== undefined || !own.some(isAsked))
+          for (const i of own.filter(leadsToPage))
             if (!arrives(made[i]!) && made[i]!.outcome !== 'loop' && !isAsked(i)) {
               lost.add(i);
               isLost = true;
@@ -646,15 +647,25 @@ const pairsOf = <T>(all: readonly T[]): [T, T][] =>
   all.flatMap((one, i) => all.slice(i + 1).map((other): [T, T] => [one, other]));
 
 /** Addresses that the patterns of random sites can tell apart, and others that no rule names. */
-function addressesOf(file: File): string[] {
-  const literals = [
+export function addressesOf(file: File): string[] {
+  const patterns = [
     ...Object.keys(file.pages),
     ...file.redirects.flatMap(({ from, to }) => [from, to]),
     ...file.rewrites.flatMap(({ from, serve }) => [from, serve]),
     ...Object.values(file.gates).flatMap(({ at = [], under = [] }) => [...at, ...under]),
+    ...Object.values(file.menus).flatMap(({ on = [], links }) => [...on, ...links]),
   ]
     .map((one) => one.replace(/^https:\/\/[^/]*/, '').replace(/\?.*/, ''))
-    .filter((one) => isLiteral(one) && one !== '');
+    .filter((one) => one !== '');
+  const literals = patterns.filter(isLiteral);
+  const steps = new Set([
+    ...STEPS,
+    ...patterns.flatMap((one) => one.split('/').filter((step) => step !== '' && isLiteral(step))),
+    'in',
+  ]);
+  const filled = patterns.flatMap((one) =>
+    isLiteral(one) ? [] : [...steps].map((step) => one.replace(/:\w+|\*/g, step)),
+  );
   const first = [...STEPS, ...OTHERS];
   const short = first.flatMap((one) => [`/${one}`, ...first.map((other) => `/${one}/${other}`)]);
   const near = literals.flatMap((one) => {
@@ -670,10 +681,13 @@ function addressesOf(file: File): string[] {
   const deep = STEPS.flatMap((one) =>
     STEPS.flatMap((two) => [`/${one}/${two}/a`, `/${one}/${two}/zz`]),
   );
-  return [...new Set(['/', '/in', ...short, ...deep, ...near])]
+  return [...new Set(['/', '/in', ...short, ...deep, ...near, ...filled])]
     .map((one) => one.replace(/(.)\/$/, '$1'))
     .filter((one) => one.startsWith('/') && one.split('/').length <= 5);
 }
+
+const isOfHome = ({ from }: { from: string }): boolean =>
+  [null, 't.example'].includes(hostOf(from));
 
 /** How many letters are put in, left out, changed or swapped with the next one. */
 function distance(one: string, other: string): number {

@@ -19,18 +19,14 @@ export function randomBy(seed: number): () => number {
   };
 }
 
-/**
- * Sites, visitors and addresses, by chance; few names, so that rules meet.
- *
- * @param isWide also steps with other characters than letters, and canonical rewrites
- */
-export function chance(random: () => number, isWide = false) {
+/** Sites, visitors and addresses, by chance; few names, so that rules meet. */
+export function chance(random: () => number) {
   const one = <T>(...of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
   const is = (share: number): boolean => random() < share;
   const some = <T>(most: number, make: () => T): T[] =>
     Array.from({ length: Math.floor(random() * (most + 1)) }, make);
   const segment = (): string =>
-    isWide && is(0.15)
+    is(0.15)
       ? one('a_b', '-a', '~b', "c'", 'a,b', 'c@1', 'b=2', '1.5')
       : one('a', 'b', 'c', 'x-a', 'x-b', 'old');
   const path = (depth = 3): string => `/${some(depth, segment).join('/')}`;
@@ -195,7 +191,7 @@ export function chance(random: () => number, isWide = false) {
         return {
           from,
           serve: from.includes(':p') ? one('/a?n=:p', '/b/:p', '/c') : one('/a', '/b?q=1'),
-          ...(isWide && is(0.5) ? canonicalRewrite(from, path()) : {}),
+          ...(is(0.5) ? canonicalRewrite(from, path()) : {}),
           ...maybe(0.3, () => ({ when: condition(pieceIn(from)) })),
           ...maybe(0.3, () => ({ 'unless-page': 'yes' as const })),
         };
