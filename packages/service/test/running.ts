@@ -27,16 +27,23 @@ export interface Running {
   end(signal?: NodeJS.Signals): Promise<number | null>;
 }
 
-export async function run(data: string, ...options: string[]): Promise<Running> {
-  const child = spawn(
-    process.execPath,
-    [KLEIDON, 'serve', '--port', '0', '--data', data, ...options],
-    {
-      stdio: ['ignore', 'pipe', 'pipe'],
-      // That of the test, which may have set something for the service.
-      env: process.env,
-    },
+export function run(data: string, ...options: string[]): Promise<Running> {
+  return start(process.execPath, KLEIDON, 'serve', '--port', '0', '--data', data, ...options);
+}
+
+/** The same with few files that may be open. */
+export const runWithFiles = (files: number, data: string, ...options: string[]): Promise<Running> =>
+  start(
+    ...(['sh', '-c', `ulimit -n ${files}; exec "$@"`, 'sh', process.execPath, KLEIDON] as const),
+    ...['serve', '--port', '0', '--data', data, ...options],
   );
+
+async function start(command: string, ...args: string[]): Promise<Running> {
+  const child = spawn(command, args, {
+    stdio: ['ignore', 'pipe', 'pipe'],
+    // That of the test, which may have set something for the service.
+    env: process.env,
+  });
   let log = '';
   child.stderr.on('data', (chunk: Buffer) => (log += chunk.toString()));
   const [address, gateway] = await new Promise<[string, string]>((resolve, reject) => {

@@ -7,7 +7,7 @@ import { createServer as createSocketServer, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { createClient } from '@kleidon/client';
-import { run, SAMPLE, type Running } from './running.ts';
+import { run, runWithFiles, SAMPLE, type Running } from './running.ts';
 
 const DEMO = fileURLToPath(new URL('../../../demo/', import.meta.url));
 
@@ -112,6 +112,7 @@ export async function sampleSite(
     origin = '',
     patience = 3,
     hasShop = false,
+    files = null,
   }: {
     file?: string;
     /** More settings, of the gateway first. */
@@ -120,6 +121,8 @@ export async function sampleSite(
     /** The `origin-timeout` of the gateway. */
     patience?: number;
     hasShop?: boolean;
+    /** How many files the service may have open; as many as usual if null. */
+    files?: number | null;
   } = {},
 ): Promise<SampleSite> {
   const [port, shopPort] = [await freePort(), await freePort()];
@@ -144,7 +147,9 @@ export async function sampleSite(
       test-provider: yes
 ${hasShop ? `shops: [{ name: observatory, site: merrow-point, secret: '${SHOP_SECRET}' }]\n` : ''}${more(website.address)}`,
   );
-  const start = (): Promise<Running> => run(folder, '--settings', settings, '--log-level', 'warn');
+  const options = ['--settings', settings, '--log-level', 'warn'];
+  const start = (): Promise<Running> =>
+    files === null ? run(folder, ...options) : runWithFiles(files, folder, ...options);
   let service = await start();
   const client = createClient(service.address);
   await client.addSite(readFileSync(file, 'utf8'), 'merrow-point');

@@ -1,6 +1,6 @@
 import { once } from 'node:events';
 import { createServer } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import { connect, type AddressInfo, type Socket } from 'node:net';
 import Database from 'better-sqlite3';
 import express from 'express';
 import pino from 'pino';
@@ -72,6 +72,34 @@ test('while another program holds the database, visitors are served and operator
     expect(sessions.map(({ seen }) => Date.parse(seen) > longAgo)).toEqual([true]);
   } finally {
     other.close();
+    await site.end();
+    folder.remove();
+  }
+});
+
+test('with 256 files that may be open, nobody can keep others out with connections', async () => {
+  const folder = temporaryFolder();
+  const site = await sampleSite(folder.path, { files: 256 });
+  const { port } = new URL(site.gateway);
+  const opened: Socket[] = [];
+  try {
+    let ended = 0;
+    await new Promise<void>((done) => {
+      for (let i = 0; i < 400; i++) {
+        const address = { port: Number(port), host: '127.0.0.1', localAddress: '127.0.0.7' };
+        const socket = connect(address).on('error', () => undefined);
+        // All beyond a quarter of the files are refused.
+        socket.once('close', () => ++ended === 400 - 64 && done());
+        opened.push(socket);
+      }
+    });
+    for (let i = 0; i < 20; i++) {
+      expect((await fetch(`${site.gateway}/about`)).status).toBe(200);
+      expect((await call(site.service().address, '/api/sites')).status).toBe(200);
+    }
+    expect(ended).toBe(400 - 64);
+  } finally {
+    opened.forEach((socket) => socket.destroy());
     await site.end();
     folder.remove();
   }

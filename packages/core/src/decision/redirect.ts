@@ -247,11 +247,16 @@ function tidied(context: DecisionContext, target: string): string {
  * may cache the path.
  */
 export function pathInOneHop(context: DecisionContext, address: Address): string {
+  const { readsVisitor } = context;
   const primary = visiblePrimary(context, address);
-  const isLeft = primary !== undefined && redirectsAlias(context, address);
-  return isLeft
-    ? withFinalSlash(address.path, address.requestedPath, context.prepared.site.tidy)
-    : tidyPath(context, address, primary);
+  if (primary === undefined) return tidyPath(context, address, primary);
+  // With a redirect of its own, it makes no difference whether the page of the alias is hidden.
+  const hidingReads = context.readsVisitor;
+  context.readsVisitor = readsVisitor;
+  if (redirectsAlias(context, address))
+    return withFinalSlash(address.path, address.requestedPath, context.prepared.site.tidy);
+  context.readsVisitor ||= hidingReads;
+  return tidyPath(context, address, primary);
 }
 
 function redirectsAlias(context: DecisionContext, { path, query }: Address): boolean {
