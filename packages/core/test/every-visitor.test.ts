@@ -94,6 +94,20 @@ describe('a page that is a pattern', () => {
     return said.families.map(({ within, example, words }) => [[...within], example, words]);
   };
 
+  test('is cut where a repeated piece takes the steps beneath with it', () => {
+    const [first, ...others] = queries.whoReaches(
+      siteOf(`pages: { /*: All }\ngates: { g: { under: '/b/:x+', admit: 'path.x = "c"' } }`),
+      '/*',
+      NOW,
+    )!.families;
+    expect(first!.words).toBe('everyone');
+    expect(others.map(({ example, words }) => [example, words])).toEqual([
+      ['/b/0', 'nobody'],
+      ['/b/c/0', 'nobody'],
+      ['/b/c', 'everyone'],
+    ]);
+  });
+
   test('is cut by the rules that stand at some of its addresses, each with an example', () => {
     expect(
       familiesAt(

@@ -152,7 +152,11 @@ export function dividedBy(
       .flatMap(comparedPieces)
       .filter(({ name }) => parts.includes(name))
       .flatMap(({ name, value }) => dividedAt(pattern, name, value))
-      .map((divided) => ({ pattern: divided, under })),
+      // A repeated piece takes the steps beneath with it: there, its value is another one.
+      .flatMap((divided) => [
+        { pattern: divided, under },
+        ...(under ? [{ pattern: divided, under: false }] : []),
+      ]),
     ...(under && taken.some(isWhole) ? [{ pattern, under: false }] : []),
   ];
 }
