@@ -1,6 +1,7 @@
 import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
 import { request as sendRequest, type IncomingMessage } from 'node:http';
+import { connect } from 'node:net';
 import { call, called, description, operations } from './described.ts';
 import { run, SAMPLE, temporaryFolder, type Running } from './running.ts';
 
@@ -515,6 +516,28 @@ describe('the HTTP interface', () => {
       400,
       'wrong-request',
     ]);
+  });
+
+  test('refuses a body without end as soon as it is too large', async () => {
+    const { host, port } = new URL(service.address);
+    const socket = connect(Number(port), '127.0.0.1');
+    const ended = new Promise((done) => socket.once('close', done));
+    socket.write(
+      `POST /api/check HTTP/1.1\r\nHost: ${host}\r\nContent-Type: application/json\r\nTransfer-Encoding: chunked\r\n\r\n`,
+    );
+    const chunk = Buffer.concat([
+      Buffer.from('10000\r\n'),
+      Buffer.alloc(65_536, ' '),
+      Buffer.from('\r\n'),
+    ]);
+    const more = (): void => {
+      while (!socket.destroyed && socket.write(chunk));
+    };
+    socket.on('drain', more).on('error', () => undefined);
+    more();
+    const [answer] = (await once(socket, 'data')) as [Buffer];
+    expect(answer.toString()).toMatch(/^HTTP\/1.1 413 /);
+    await ended;
   });
 
   test('answers every mistake with a problem document', async () => {

@@ -14,7 +14,7 @@ import { READ_TYPES } from './input.ts';
 import { liveRouter } from './live.ts';
 import { listsRouter } from './lists.ts';
 import { refuseOtherMethods, registerAnalyses, registerCalls, SENT } from './register-calls.ts';
-import { answerProblems, nothingHere } from './problem.ts';
+import { answerProblems, nothingHere, sendProblem } from './problem.ts';
 import { referenceRouter } from './reference.ts';
 import { probeRouter } from './probe.ts';
 import { purchasesRouter } from './purchases.ts';
@@ -70,7 +70,9 @@ export function createApp({
     onlyOwnPages,
   );
   // An event is small, and nothing of it is parsed before its signature was verified.
+  app.use('/api/shops', refuseLongBodies(MOST_EVENT));
   app.use('/api/shops', express.raw({ type: () => true, limit: MOST_EVENT }));
+  app.use(refuseLongBodies(maxBody));
   app.use(express.raw({ type: READ_TYPES, limit: maxBody }));
 
   registerCalls(app, {
@@ -107,6 +109,27 @@ export function createApp({
   return app;
 }
 
+/** Milliseconds in which a client that still sends a body may read that it is too large. */
+const LINGER = 2000;
+
+/** Answers as soon as a body is too large, and ends the connection: `express.raw` reads it to its end first. */
+const refuseLongBodies =
+  (limit: number): RequestHandler =>
+  (request, response, next) => {
+    let read = 0;
+    request.on('data', (chunk: Buffer) => {
+      const isFirst = read <= limit;
+      read += chunk.length;
+      if (read <= limit || !isFirst) return;
+      const { socket } = request;
+      const linger = setTimeout(() => socket.destroy(), LINGER);
+      socket.once('close', () => clearTimeout(linger));
+      if (!response.headersSent)
+        sendProblem(response, new Problem('too-large', `The body is over ${limit} bytes.`));
+    });
+    next();
+  };
+
 /** Styles are set by the console's components while it runs; everything else comes from here alone. */
 const SECURITY = {
   contentSecurityPolicy: {
@@ -127,12 +150,13 @@ const SECURITY = {
 function logRequests(log: Logger): RequestHandler {
   return (request, response, next) => {
     const requestId = randomUUID();
+    // A handler beneath a prefix sees another path.
+    const { method, path } = request;
     const start = process.hrtime.bigint();
     response.locals['requestId'] = requestId;
     response.set('X-Request-Id', requestId);
     response.on('close', () => {
       const ms = Number(process.hrtime.bigint() - start) / 1e6;
-      const { method, path } = request;
       log.info(
         { requestId, method, path, status: response.statusCode, ms: Math.round(ms * 10) / 10 },
         'request',

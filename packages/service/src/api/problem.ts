@@ -2,7 +2,7 @@ import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 import { Problem, problemDocument, problemFrom, type ProblemCode } from '../calls/problem.ts';
 
-function sendProblem(response: Response, problem: Problem): void {
+export function sendProblem(response: Response, problem: Problem): void {
   const document = problemDocument(problem);
   response.status(document.status).type('application/problem+json').send(JSON.stringify(document));
 }
@@ -34,15 +34,16 @@ const RETRY_AFTER: Readonly<Partial<Record<ProblemCode, string>>> = {
 /** Turns whatever a handler threw into a problem document. */
 export const answerProblems =
   (log: Logger): ErrorRequestHandler =>
-  (error: unknown, _request, response, next) => {
-    if (response.headersSent) {
-      next(error);
-      return;
-    }
+  (error: unknown, request, response, _next) => {
     const problem = problemFrom(error);
-    const retryAfter = RETRY_AFTER[problem.code];
-    if (retryAfter !== undefined) response.set('Retry-After', retryAfter);
     if (LOGGED.has(problem.code))
       log.error({ err: error, requestId: response.locals['requestId'] as string }, problem.code);
+    // An answer that has begun can only be cut off.
+    if (response.headersSent) {
+      request.socket.destroy();
+      return;
+    }
+    const retryAfter = RETRY_AFTER[problem.code];
+    if (retryAfter !== undefined) response.set('Retry-After', retryAfter);
     sendProblem(response, problem);
   };
