@@ -25,10 +25,10 @@ export const FULL_ACCESS = {
   meaning: 'sees the page by full access alone',
 };
 
-/** The word in place of the status where no page is declared, and the website is asked. */
+/** Shown instead of a status if no page is declared and the gateway asks the website. */
 export const WEBSITE_DECIDES = 'the website decides';
 
-/** Whether a decision passes the request on to the website without knowing what is there. */
+/** Whether a decision passes the request to the website without a declared page. */
 export const isLeftToWebsite = ({
   outcome,
   page,

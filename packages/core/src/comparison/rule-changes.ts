@@ -20,7 +20,7 @@ export function entryChanges(before: Site, after: Site): EntryChanges {
 
 type EntriesByName = ReadonlyMap<string, readonly Entry[]>;
 
-/** Entries by section and name; several of a list may have the same name. */
+/** Groups entries by section and name. Entries of a list may share a name. */
 function byName(entries: readonly Entry[]): EntriesByName {
   const same = new Map<string, Entry[]>();
   for (const entry of entries) {
@@ -32,7 +32,7 @@ function byName(entries: readonly Entry[]): EntriesByName {
   return same;
 }
 
-/** The differences between entries of one name: those that say the same are left out, others are paired in order. */
+/** Returns the changes of entries with one name. It omits equal entries, and pairs the others in order. */
 function changesOf(was: readonly Entry[], is: readonly Entry[]): EntryChange[] {
   const left = [...is];
   const gone = was.filter(({ says }) => {

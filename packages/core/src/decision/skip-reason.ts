@@ -32,7 +32,7 @@ export function skipReason(
   return unlessPage && findPage(context)?.exists ? { code: 'page-is-there', values: rule } : null;
 }
 
-/** The same of a rewrite. */
+/** Returns why a rewrite at this address does not apply; null when it does. */
 export function rewriteSkipReason(
   context: DecisionContext,
   { rule, groups }: Match<Rewrite>,

@@ -152,7 +152,7 @@ export function dividedBy(
       .flatMap(comparedPieces)
       .filter(({ name }) => parts.includes(name))
       .flatMap(({ name, value }) => dividedAt(pattern, name, value))
-      // A repeated piece takes the steps beneath with it: there, its value is another one.
+      // A repeated piece also matches the steps under it, with a longer value.
       .flatMap((divided) => [
         { pattern: divided, under },
         ...(under ? [{ pattern: divided, under: false }] : []),

@@ -31,7 +31,7 @@ export function redirectToClosed(inspected: InspectionContext): FindingDraft[] {
     const read = target === null ? null : siteAddress(prepared, target);
     if (!read?.ok || !read.address.isHome) return false;
     const { page, path } = read.address;
-    // An alias is named only to visitors from whom its page is hidden.
+    // A redirect keeps an alias as its target only if the page is hidden from the visitor.
     return page !== null && !prepared.primary.has(path) && closureAt(page.rule.page, at) === null;
   };
   const lostBy = ({ redirect }: Sample, way: Way): { location: string; who: People } | null => {

@@ -13,7 +13,7 @@ import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 /** Each is compared with all pages. */
 const MOST_COMPARED = 200;
 
-/** With `undeclared: website`: addresses that rules name and the site file does not declare. They may be mistyped. */
+/** Reports undeclared addresses that rules name if `undeclared` is `website`. They may be mistyped. */
 export function targetUndeclared(context: InspectionContext): FindingDraft[] {
   if (context.prepared.site.undeclared !== 'website') return [];
   return [...targets(context), ...mistypedScopes(context)];
@@ -39,10 +39,7 @@ function targets({ prepared }: InspectionContext): FindingDraft[] {
   });
 }
 
-/**
- * Gates at addresses near a declared one. A gate may cover what only the website has, therefore an address
- * that is near no declared one is not reported.
- */
+/** Reports gates at undeclared addresses that resemble a declared one. Other such gates may cover parts of the website. */
 function mistypedScopes({ prepared }: InspectionContext): FindingDraft[] {
   const { pages, rewrites, redirects, gates, tidy } = prepared.site;
   const isOfHome = ({ host }: Redirect): boolean => host === null || host === prepared.site.host;
@@ -84,6 +81,6 @@ function mistypedScopes({ prepared }: InspectionContext): FindingDraft[] {
   );
 }
 
-/** An address and all sections around it but the whole site: `/a`, `/a/b` and `/a/b/c`. */
+/** Returns an address with the sections around it, for example `/a`, `/a/b` and `/a/b/c`; not `/`. */
 const sectionsOf = (path: string): string[] =>
   [...path.matchAll(/[^/](?=\/|$)/g)].map(({ index }) => path.slice(0, index + 1));

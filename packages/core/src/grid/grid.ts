@@ -38,7 +38,7 @@ export interface Grid {
     readonly summary: string;
   }[];
   readonly rows: readonly Row[];
-  /** With `undeclared: website`: addresses to which rules lead and that the site file does not declare. */
+  /** With `undeclared: website`: targets of rules that the site file does not declare. */
   readonly undeclaredTargets: readonly string[];
 }
 

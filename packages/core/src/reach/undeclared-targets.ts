@@ -5,7 +5,7 @@ import { literalOf } from '../model/pattern.ts';
 import type { Site } from '../model/site.ts';
 import type { SourceLocation } from '../model/source-location.ts';
 
-/** An address to which a rule leads, and the rule. */
+/** The target of a rule, and the rule. */
 export interface RuleTarget {
   readonly by: Exclude<FindingValues['target-undeclared']['by'], 'scope'>;
   readonly name: string;
@@ -14,13 +14,13 @@ export interface RuleTarget {
   readonly place: SourceLocation;
 }
 
-/** The addresses of the site to which rules lead although no rule or page declares them. */
+/** Returns the targets of rules that no page, redirect or rewrite of the site file declares. */
 export function undeclaredTargets(prepared: PreparedSite): RuleTarget[] {
   const isDeclared = (address: string): boolean => {
     const read = siteAddress(prepared, address);
     if (!read.ok || !read.address.isHome) return true;
     const { page, redirects, rewrites } = read.address;
-    // What a canonical rewrite serves is redirected, and is declared nowhere.
+    // The redirect of a canonical rewrite declares no page at the address that it serves.
     const isRedirected = redirects.some(({ rule }) => rule.inverseOf === null);
     return page !== null || isRedirected || rewrites.length > 0;
   };

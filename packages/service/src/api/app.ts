@@ -109,10 +109,10 @@ export function createApp({
   return app;
 }
 
-/** Milliseconds in which a client that still sends a body may read that it is too large. */
+/** Milliseconds for the client to read the answer before the connection is destroyed. */
 const LINGER = 2000;
 
-/** Answers as soon as a body is too large, and ends the connection: `express.raw` reads it to its end first. */
+/** Answers as soon as a body is too large, and ends the connection. `express.raw` alone would first read it to the end. */
 const refuseLongBodies =
   (limit: number): RequestHandler =>
   (request, response, next) => {
@@ -150,7 +150,7 @@ const SECURITY = {
 function logRequests(log: Logger): RequestHandler {
   return (request, response, next) => {
     const requestId = randomUUID();
-    // A handler beneath a prefix sees another path.
+    // A handler that is mounted at a prefix changes the path.
     const { method, path } = request;
     const start = process.hrtime.bigint();
     response.locals['requestId'] = requestId;
