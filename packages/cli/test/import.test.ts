@@ -334,6 +334,7 @@ test('a site file that is not there yet is begun, and leaves what it does not na
   );
   const { out } = await kleidon(['visit', '/style.css', '--visitor', '{}', '--file', file]);
   expect(out).toContain('No page is declared here. The website decides what is there.');
+  expect(out).toContain('reach: the website decides at /style.css');
 });
 
 describe('kleidon import crawl', () => {

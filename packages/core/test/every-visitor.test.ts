@@ -94,7 +94,7 @@ describe('a page that is a pattern', () => {
     return said.families.map(({ within, example, words }) => [[...within], example, words]);
   };
 
-  test('is cut where a repeated piece takes the steps beneath with it', () => {
+  test('is cut where a repeated piece also matches the steps under it', () => {
     const [first, ...others] = queries.whoReaches(
       siteOf(`pages: { /*: All }\ngates: { g: { under: '/b/:x+', admit: 'path.x = "c"' } }`),
       '/*',

@@ -8,11 +8,11 @@ import type { Rewrite } from '../model/site.ts';
 import type { DecisionContext, Ending, Served } from './decision.ts';
 import { visiblePage } from './concealment.ts';
 import { isEncrypted, toHttps } from './https.ts';
-import { rewriteSkipReason } from './skip-reason.ts';
+import { namedRewrite, rewriteSkipReason } from './skip-reason.ts';
 import { tell } from './tell.ts';
 import type { PreparedSite } from './prepared-site.ts';
 import { siteAddress, type SiteAddress } from './site-address.ts';
-import type { NamedRule, Reason, Told } from '../model/reason.ts';
+import type { Reason, Told } from '../model/reason.ts';
 import type { Target } from '../model/target.ts';
 
 const NONE: Reason = {
@@ -54,7 +54,10 @@ export function rewriteStage(context: DecisionContext): Ending | null {
       ...matches
         .slice(position + 1)
         .map((other) =>
-          reason(other.rule, 'skipped', { code: 'less-specific', values: named(other.rule) }),
+          reason(other.rule, 'skipped', {
+            code: 'less-specific',
+            values: namedRewrite(other.rule),
+          }),
         ),
     );
     return secured(context, served);
@@ -99,8 +102,6 @@ function keptQuery({ text }: Target, query: string): string {
     ? query
     : withoutFields(new URLSearchParams(own).keys(), query);
 }
-
-const named = ({ source }: Rewrite): NamedRule => ({ kind: 'rewrite', name: source });
 
 const reason = (rule: Rewrite, verdict: Reason['verdict'], told: Told): Reason =>
   tell('rewrite', `rewrite ${rule.source}`, verdict, told, rule.place);

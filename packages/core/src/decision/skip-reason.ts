@@ -38,9 +38,11 @@ export function rewriteSkipReason(
   { rule, groups }: Match<Rewrite>,
 ): SkipReason | null {
   const unlessPage = leavesAlone(rule, findPage(context)?.page);
-  const named: NamedRule = { kind: 'rewrite', name: rule.source };
-  return skipReason(context, named, { ...rule, unlessPage }, groups);
+  return skipReason(context, namedRewrite(rule), { ...rule, unlessPage }, groups);
 }
+
+/** Names a rewrite in reasons. */
+export const namedRewrite = ({ source }: Rewrite): NamedRule => ({ kind: 'rewrite', name: source });
 
 /**
  * Whether a rewrite is to leave a page alone where it is there. One that has the very addresses of the

@@ -121,9 +121,9 @@ const refuseLongBodies =
       const isFirst = read <= limit;
       read += chunk.length;
       if (read <= limit || !isFirst) return;
-      const { socket } = request;
-      const linger = setTimeout(() => socket.destroy(), LINGER);
-      socket.once('close', () => clearTimeout(linger));
+      // A client that has sent all of its body keeps its connection.
+      const linger = setTimeout(() => request.socket.destroy(), LINGER);
+      request.once('close', () => clearTimeout(linger));
       if (!response.headersSent)
         sendProblem(response, new Problem('too-large', `The body is over ${limit} bytes.`));
     });

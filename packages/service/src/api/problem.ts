@@ -38,9 +38,9 @@ export const answerProblems =
     const problem = problemFrom(error);
     if (LOGGED.has(problem.code))
       log.error({ err: error, requestId: response.locals['requestId'] as string }, problem.code);
-    // An answer that has begun can only be cut off.
     if (response.headersSent) {
-      request.socket.destroy();
+      // An answer that is not complete can only be cut off.
+      if (!response.writableEnded) request.socket.destroy();
       return;
     }
     const retryAfter = RETRY_AFTER[problem.code];
