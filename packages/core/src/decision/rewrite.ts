@@ -51,14 +51,12 @@ export function rewriteStage(context: DecisionContext): Ending | null {
         code: 'rewritten',
         values: { source: rule.source, location: served.location },
       }),
-      ...matches
-        .slice(position + 1)
-        .map((other) =>
-          reason(other.rule, 'skipped', {
-            code: 'less-specific',
-            values: namedRewrite(other.rule),
-          }),
-        ),
+      ...matches.slice(position + 1).map((other) =>
+        reason(other.rule, 'skipped', {
+          code: 'less-specific',
+          values: namedRewrite(other.rule),
+        }),
+      ),
     );
     return secured(context, served);
   }
