@@ -261,6 +261,9 @@ describe('marked pages through the gateway', () => {
         response.write(MARKED.slice(0, 40));
         asked.push('waits');
         return void setTimeout(() => response.end(MARKED.slice(40)), 250);
+      case '/endless':
+        response.writeHead(200, { 'Content-Type': 'text/html' });
+        return void response.write(MARKED.slice(0, 40));
       default:
         if (range === undefined) return void send(response, MARKED, {});
         response.writeHead(206, { 'Content-Type': 'text/html', 'Content-Range': 'bytes 30-50/9' });
@@ -277,7 +280,7 @@ describe('marked pages through the gateway', () => {
     const { port } = origin.address() as AddressInfo;
     writeFileSync(
       settings,
-      `gateways: [{ site: marks, port: 0, origin: "http://127.0.0.1:${port}" }]`,
+      `gateways: [{ site: marks, port: 0, origin: "http://127.0.0.1:${port}", origin-timeout: 1 }]`,
     );
     const file = join(folder.path, 'marks.site.yaml');
     writeFileSync(file, SITE);
@@ -337,6 +340,14 @@ describe('marked pages through the gateway', () => {
   test('HTML in another coding, or broken off, is not passed on as if it were whole', async () => {
     expect((await get('/zstd')).status).toBe(502);
     await expect(get('/broken').then((answer) => answer.text())).rejects.toThrow();
+  });
+
+  test('a page that the website does not complete in time is a 504', async () => {
+    const closed = once(origin, 'request').then(([, response]) =>
+      once(response as ServerResponse, 'close'),
+    );
+    expect((await get('/endless')).status).toBe(504);
+    await closed;
   });
 
   test('HEAD promises no length and no tag that GET would not keep', async () => {

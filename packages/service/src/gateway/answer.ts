@@ -9,8 +9,7 @@ import {
 } from './origin-fields.ts';
 import type { Exchange, Fields } from './exchange.ts';
 import { answeredFields, valueOf, type RawFields } from './origin/fields.ts';
-import type { PageReader } from './marks/page-reader.ts';
-import { giveBack, mayBeMarked, type GivenBack } from './give-back.ts';
+import { giveBack, mayBeMarked, type GivenBack, type PageOptions } from './give-back.ts';
 import { TooBusy } from './origin/limits.ts';
 import { OriginProblem, type Handshake, type Origin } from './origin/origin.ts';
 import type { Pace } from './origin/pace.ts';
@@ -28,7 +27,7 @@ export interface AnswerOptions {
   readonly home: () => URL;
   readonly fieldsFor: OriginFields;
   readonly pace: Pace;
-  readonly readPage: PageReader;
+  readonly pages: PageOptions;
   readonly now: () => number;
 }
 
@@ -59,7 +58,7 @@ export function answerBy({
   home,
   fieldsFor,
   pace,
-  readPage,
+  pages,
   now,
 }: AnswerOptions): Answer {
   /** Lets a request through to the website, and its response back. */
@@ -95,7 +94,7 @@ export function answerBy({
           }
           const { headers } = decision;
           const answered = { status, reason, raw, headers, isSite, fail };
-          seen.given = giveBack(exchange, answered, home().origin, now(), readPage);
+          seen.given = giveBack(exchange, answered, home().origin, now(), pages);
           return seen.given.sink;
         },
       );
@@ -154,7 +153,7 @@ export function answerBy({
       ({ status: answered, fields: raw, fail }) => {
         if (answered !== 200) return null;
         const shown = { status, reason: '', raw, headers, isSite: true, fail };
-        seen.given = giveBack(exchange, shown, home().origin, now(), readPage);
+        seen.given = giveBack(exchange, shown, home().origin, now(), pages);
         return seen.given.sink;
       },
     );

@@ -104,7 +104,7 @@ export function createGateway(options: GatewayOptions): Gateway {
     home,
     fieldsFor,
     pace,
-    readPage: options.readPage,
+    pages: { readPage: options.readPage, originTimeout },
     now,
   });
 

@@ -28,6 +28,13 @@ export interface GivenBack {
   readonly done: Promise<void>;
 }
 
+/** How a page that may have marks is read. */
+export interface PageOptions {
+  readonly readPage: PageReader;
+  /** How long the website may take to begin a response, and to complete a page that is held, in milliseconds. */
+  readonly originTimeout: number;
+}
+
 const DONE = Promise.resolve();
 
 /**
@@ -40,7 +47,7 @@ export function giveBack(
   given: Given,
   home: string,
   now: number,
-  readPage: PageReader,
+  { readPage, originTimeout }: PageOptions,
 ): GivenBack {
   const { status, reason, raw, headers, isSite, fail } = given;
   const { request, response, client, site, target, visitor } = exchange;
@@ -68,6 +75,7 @@ export function giveBack(
     changed: () => ofOneVisitor(untouched),
     hasParts: hasParts(site),
     sees: () => visibilityFor(site, visitor, target.address, home, now),
+    patience: originTimeout,
     read: (content, shape) => readPage(content, shape, client.address),
     fail,
   });

@@ -17,6 +17,7 @@ const LONGEST_WAIT = 100;
 const HELD_BACK = 64 * 1024;
 
 const TOO_SLOW = 'it is too long or too slow to be read before it is passed on, and has marks';
+const TOO_LATE = 'The website did not complete a page that may have marks within';
 const TOO_LONG = `it is longer than ${LONGEST_PAGE} bytes, and has marks`;
 
 /** A response on its way to a visitor that may have marks. */
@@ -32,6 +33,8 @@ export interface PassedPage {
   /** The site file has parts or menus: nothing goes out before all of it was read. */
   readonly hasParts: boolean;
   readonly sees: () => MarkupVisibility;
+  /** How long a page may take to be complete while it is held, in milliseconds. */
+  readonly patience: number;
   /** Finds what is marked; of a long page, in another thread. */
   readonly read: (content: Buffer, kind: PageKind) => ReturnType<PageReader>;
   /** Ends the request at the website, of which nothing more is wanted. */
@@ -65,6 +68,7 @@ export function passPage(page: PassedPage): PassedSink | null {
     resolve,
   );
   response.once('close', () => {
+    reading.stop();
     decoder?.destroy();
     resolve();
   });
@@ -122,6 +126,8 @@ function decoderFor(coding: string): Transform | null {
 }
 
 interface Reading {
+  /** The visitor has left. */
+  stop(): void;
   /** Keeps bytes as they came, for a page that turns out to have no marks. */
   keep(raw: Buffer): void;
   /** Takes content, and the bytes in which it came; false where the visitor does not keep up. */
@@ -130,7 +136,7 @@ interface Reading {
 }
 
 function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () => void): Reading {
-  const { response, status, untouched, changed, hasParts } = page;
+  const { response, status, untouched, changed, hasParts, patience } = page;
   let raw: Buffer[] = [];
   let held: Buffer[] = [];
   let length = 0;
@@ -138,9 +144,13 @@ function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () =
   /** It goes on while it comes; nothing marked has come so far. */
   let isStreaming = false;
   let isOver = false;
+  const stop = (): void => {
+    clearTimeout(timer);
+    clearTimeout(deadline);
+  };
   const unclear = (problem: Error): void => {
     isOver = true;
-    clearTimeout(timer);
+    stop();
     fail(problem);
   };
   const finish = (): void => {
@@ -178,6 +188,7 @@ function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () =
   const stream = (): boolean => {
     clearTimeout(timer);
     if (lookForMarks()) return true;
+    clearTimeout(deadline);
     isStreaming = true;
     raw = [];
     return !isBegun(changed()) || giveAllBut(HELD_BACK);
@@ -189,8 +200,13 @@ function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () =
         // Whatever went wrong meanwhile may have been answered already.
         if (!isAnswered()) stream();
       }, LONGEST_WAIT);
+  const deadline = setTimeout(() => {
+    const seconds = patience / 1000;
+    if (!isAnswered()) unclear(new OriginProblem(504, new Error(`${TOO_LATE} ${seconds} s.`)));
+  }, patience);
 
   return {
+    stop,
     keep: (bytes) => {
       if (!isStreaming && !isOver) raw.push(bytes);
     },
@@ -206,7 +222,7 @@ function readPage(page: PassedPage, fail: (problem: Error) => void, onDone: () =
     },
     end: () => {
       if (isOver) return;
-      clearTimeout(timer);
+      stop();
       if (isStreaming) {
         if (!isGiven()) return;
         response.end();
