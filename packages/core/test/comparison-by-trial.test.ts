@@ -1,8 +1,8 @@
 import { comparedStates, visitDifferences } from '../src/comparison/compare-states.ts';
 import { decisions, siteFiles } from '../src/index.ts';
-import { asText } from './reference/as-core.ts';
+import { asText, asVisitor } from './reference/as-core.ts';
 import { isAmong, isDiffering, isTold, toldOf, visitsOf } from './reference/differing.ts';
-import { EVERYONE, SEED, SITES } from './reference/everyone.ts';
+import { peopleIn, SEED, SITES } from './reference/everyone.ts';
 import type { File } from './reference/model.ts';
 import { chance, randomBy } from './reference/random-site.ts';
 import { NOW } from './support.ts';
@@ -44,7 +44,9 @@ test('two states differ for exactly those of whom it is told', () => {
   for (let sites = 0; sites < TRIED;) {
     const file = by.site();
     const text = asText(file);
-    const other = asText(changedBy(random, file, by.site()));
+    const changed = changedBy(random, file, by.site());
+    const other = asText(changed);
+    const everyone = peopleIn([file, changed]).map(asVisitor);
     const states = [prepared(text), prepared(other)] as const;
     const [was, is] = states;
     if (!was || !is) continue;
@@ -69,7 +71,7 @@ test('two states differ for exactly those of whom it is told', () => {
     for (const at of MOMENTS)
       for (const address of new Set(addresses))
         for (const method of ['GET', 'POST'])
-          for (const visitor of EVERYONE) {
+          for (const visitor of everyone) {
             const asked = { address, method, visitor, at };
             const differs = isDiffering(both, asked);
             counts[differs ? 'differing' : 'same']++;
@@ -82,7 +84,7 @@ test('two states differ for exactly those of whom it is told', () => {
       const address = place.origin + place.family.example + place.query;
       const method = right === 'view' ? 'GET' : 'POST';
       const [path = '', query = ''] = address.replace(place.origin, '').split('?');
-      for (const visitor of EVERYONE) {
+      for (const visitor of everyone) {
         const asked = { address, method, visitor, at: explorer.at };
         if (!isAmong(both, one, asked, path, query)) continue;
         const [old, now] = visitsOf(both, asked).map(({ outcome, status, final }) =>

@@ -9,13 +9,15 @@ import { lookUp } from '../src/pattern/pattern-index.ts';
 import { evaluate } from '../src/condition/evaluate.ts';
 import { parseCondition } from '../src/condition/parse.ts';
 import { reachOf } from '../src/reach/reach.ts';
-import { endOf, EVERYONE, randomSites, SEED, SITES } from './reference/everyone.ts';
+import { asVisitor } from './reference/as-core.ts';
+import { endOf, peopleIn, randomSites, SEED, SITES } from './reference/everyone.ts';
 import { chance, randomBy } from './reference/random-site.ts';
 import { GUEST, NOW, siteOf } from './support.ts';
 
 test('who reaches a page is who does, of everyone there could be', () => {
   const by = chance(randomBy(SEED));
-  for (const [prepared, text] of randomSites(by)) {
+  for (const [prepared, text, file] of randomSites(by)) {
+    const everyone = peopleIn([file]).map(asVisitor);
     const addresses = [
       ...prepared.site.pages.map(({ example }) => example),
       ...Array.from({ length: 8 }, by.address),
@@ -24,7 +26,7 @@ test('who reaches a page is who does, of everyone there could be', () => {
       const said = queries.whoReaches(prepared, address, NOW);
       if (said === null || address.includes('?')) continue;
       const condition = parseCondition(said.condition);
-      for (const visitor of EVERYONE) {
+      for (const visitor of everyone) {
         const end = endOf(prepared, address, visitor);
         const isSaid = evaluate(
           condition,
@@ -41,7 +43,8 @@ test('who reaches a page is who does, of everyone there could be', () => {
 test('each address of a page that is a pattern is in one family, and reached by those who reach it', () => {
   const by = chance(randomBy(SEED + 1));
   let tried = 0;
-  for (const [prepared, text] of randomSites(by)) {
+  for (const [prepared, text, file] of randomSites(by)) {
+    const everyone = peopleIn([file]).map(asVisitor);
     const explorer = new Explorer(prepared, NOW);
     for (let i = 0; i < 40; i++) {
       const address = by.address();
@@ -58,7 +61,7 @@ test('each address of a page that is a pattern is in one family, and reached by 
       const reach = reachOf(explorer, page, family);
       const who = reach.explorer.describe(reach.visitors);
       const groups = decodeGroups(lookUp(prepared.pages, path)[0]!.groups);
-      for (const visitor of EVERYONE) {
+      for (const visitor of everyone) {
         const end = endOf(prepared, address, visitor);
         const situation = { visitor, at: NOW, path: groups, query: '' };
         const isSaid = who !== null && evaluate(who.condition, situation, prepared.names);
@@ -74,8 +77,10 @@ test('each address of a page that is a pattern is in one family, and reached by 
 });
 
 test('the grid has for each cell what a visit comes to', () => {
-  for (const [prepared, text] of randomSites(chance(randomBy(SEED + 2)))) {
-    const visitors = EVERYONE.map((visitor, i) => ({ ...visitor, name: `v${i}` }));
+  for (const [prepared, text, file] of randomSites(chance(randomBy(SEED + 2)))) {
+    const visitors = peopleIn([file])
+      .map(asVisitor)
+      .map((visitor, i) => ({ ...visitor, name: `v${i}` }));
     for (const { visited, cells } of decisions.grid(prepared, visitors, NOW).rows)
       for (const visitor of visitors) {
         const { outcome, status, final, fullAccess } = endOf(prepared, visited, visitor);

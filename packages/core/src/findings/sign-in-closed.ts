@@ -83,15 +83,25 @@ export function withOpenSignIn({ site }: PreparedSite): PreparedSite | null {
   return prepareSite({ ...site, pages: [...others, page], gates: [...site.gates, ...open] });
 }
 
-/** How the visit of a guest ends who is turned away from an address; null where none is. */
+/** Returns the end of the visit of a guest whom a rule keeps from an address; null where there is none. */
 export const turnedAwayGuests = (explorer: Explorer, address: string): VisitEnd | null =>
-  guestsEnding(explorer, address, (outcome) => ['sign-in', 'block', 'loop'].includes(outcome));
+  guestsEnding(
+    explorer,
+    address,
+    (outcome, { hops }) =>
+      ['sign-in', 'block', 'loop'].includes(outcome) ||
+      // A gate hides the page.
+      (outcome === 'missing' &&
+        hops.some(({ decision }) =>
+          decision.reasons.some(({ stage, verdict }) => stage === 'gate' && verdict === 'refused'),
+        )),
+  );
 
 /** How a visit of guests ends, of those ends that are asked for. */
 function guestsEnding(
   explorer: Explorer,
   address: string,
-  isAsked: (outcome: Outcome) => boolean,
+  isAsked: (outcome: Outcome, end: VisitEnd) => boolean,
   method = 'GET',
 ): VisitEnd | null {
   const { atoms } = explorer;
@@ -99,7 +109,7 @@ function guestsEnding(
     .partsOf(address, method)
     .find(
       ({ visitors, end }) =>
-        isAsked(end.outcome) && atoms.isAnyone(atoms.sets.and(visitors, atoms.guests)),
+        isAsked(end.outcome, end) && atoms.isAnyone(atoms.sets.and(visitors, atoms.guests)),
     );
   return part?.end ?? null;
 }

@@ -1,6 +1,5 @@
 import { normalizePath } from '../address/tidy.ts';
 import { titleFromPath } from '../address/title.ts';
-import { pathOf } from '../decision/page-at.ts';
 import { rulesNear, startOf } from '../explore/rules-near.ts';
 import { literalOf } from '../model/pattern.ts';
 import type { Redirect, Scope } from '../model/site.ts';
@@ -12,6 +11,8 @@ import type { FindingDraft, InspectionContext } from './finding-draft.ts';
 
 /** Each is compared with all pages. */
 const MOST_COMPARED = 200;
+/** As many comparisons of gates with declared addresses take about a second. */
+const MOST_COMPARISONS = 4_000_000;
 
 /** Reports undeclared addresses that rules name if `undeclared` is `website`. They may be mistyped. */
 export function targetUndeclared(context: InspectionContext): FindingDraft[] {
@@ -44,22 +45,24 @@ function mistypedScopes({ prepared }: InspectionContext): FindingDraft[] {
   const { pages, rewrites, redirects, gates, tidy } = prepared.site;
   const isOfHome = ({ host }: Redirect): boolean => host === null || host === prepared.site.host;
   const sections = new Set(
-    [
-      ...pages
-        .filter(({ pattern }) => literalOf(pattern) !== null)
-        .map((page) => pathOf(prepared, page)),
-      ...[...pages, ...rewrites, ...redirects.filter(isOfHome)].map(({ pattern }) =>
-        startOf(pattern).replace(/[^/]*$/, ''),
-      ),
-    ].flatMap(sectionsOf),
+    [...pages, ...rewrites, ...redirects.filter(isOfHome)].flatMap(({ pattern }) => {
+      const literal = literalOf(pattern);
+      const whole = literal === null ? null : normalizePath(literal, tidy);
+      return sectionsOf(whole ?? startOf(pattern).replace(/[^/]*$/, ''));
+    }),
+  );
+  const served = rewrites.flatMap(({ serve }) =>
+    serve.origin === null ? [{ pattern: serve.path, under: false }] : [],
   );
   const coversDeclared = (scope: Scope): boolean => {
     const covered = PathLanguage.of(scope);
-    return rulesNear(prepared, scope.pattern, ['pages', 'rewrites', 'redirects']).some((rule) =>
-      covered.meets(PathLanguage.of(rule.scope)),
+    const near = rulesNear(prepared, scope.pattern, ['pages', 'rewrites', 'redirects']);
+    // Gates at the address that a rewrite serves are asked too.
+    return [...near.map((rule) => rule.scope), ...served].some((one) =>
+      covered.meets(PathLanguage.of(one)),
     );
   };
-  let left = MOST_COMPARED;
+  let left = Math.min(MOST_COMPARED, MOST_COMPARISONS / sections.size);
   return gates.flatMap(({ name, scopes, place }) =>
     scopes.flatMap((scope): FindingDraft[] => {
       const literal = literalOf(scope.pattern);

@@ -53,13 +53,13 @@ export function visitorsWithPage({ atoms, at }: Explorer, page: Page): number {
 
 const NOWHERE = { path: {}, query: '' };
 
-/** The redirect that everyone comes to, where that is one. */
+/** Returns the redirect that applies to everyone. That to a readable address is no closure: the page is there. */
 export function redirectedAlways(parts: readonly Part[]): Closure | null {
   const targets = new Set(
     parts.map(({ end }) => {
       const { reasons, location } = end.hops[0]!.decision;
       const last = reasons.find(({ verdict }) => verdict === 'redirected');
-      return last?.stage === 'redirect' ? location : null;
+      return last?.stage === 'redirect' && last.rule?.startsWith('redirect ') ? location : null;
     }),
   );
   const [to] = targets;

@@ -23,10 +23,10 @@ export const asText = (file: File): string =>
     1,
   );
 
-export const asVisitor = ({ guest, roles, bought, tags }: Person): model.Visitor =>
+export const asVisitor = ({ guest, id = 'sam', roles, bought, tags }: Person): model.Visitor =>
   someone({
     guest,
-    id: guest ? null : 'sam',
+    id: guest ? null : id,
     roles,
     bought: bought.map((product) => ({
       product,

@@ -8,16 +8,49 @@ import { chance, randomBy } from './random-site.ts';
 export const SITES = Number(process.env['KLEIDON_SITES'] ?? 40);
 export const SEED = Number(process.env['KLEIDON_SEED'] ?? 1);
 
-/** Every visitor that the conditions of random sites can tell from others. */
-export const PEOPLE: readonly Person[] = [
+/** Every person that conditions with these names can tell from others. */
+const peopleWith = (
+  ids: string[],
+  roles: string[],
+  products: string[],
+  tags: string[],
+): Person[] => [
   { guest: true, roles: [], bought: [], tags: [] },
-  ...subsetsOf(['r', 's']).flatMap((roles) =>
-    subsetsOf(['m', 'n']).flatMap((bought) =>
-      subsetsOf(['t', 'u', 'v']).map((tags) => ({ guest: false, roles, bought, tags })),
+  ...ids.flatMap((id) =>
+    subsetsOf(roles).flatMap((held) =>
+      subsetsOf(products).flatMap((bought) =>
+        subsetsOf(tags).map((own) => ({ guest: false, id, roles: held, bought, tags: own })),
+      ),
     ),
   ),
 ];
-export const EVERYONE: readonly model.Visitor[] = PEOPLE.map(asVisitor);
+
+/** Every visitor that the conditions of random sites can tell from others, but for their ids. */
+export const EVERYONE: readonly model.Visitor[] = peopleWith(
+  ['sam'],
+  ['r', 's'],
+  ['m', 'n'],
+  ['t', 'u', 'v'],
+).map(asVisitor);
+
+/**
+ * Every person that the conditions of some files can tell from others.
+ *
+ * @param ids those of visitors who may have an address of their own
+ */
+export function peopleIn(files: readonly File[], ids = ['a', 'b']): readonly Person[] {
+  const text = JSON.stringify(files);
+  const named = (names: string[], before: string): string[] =>
+    names.filter((name) => text.includes(`"is":"${before}":"${name}"`));
+  const tags = named(['t', 'u'], 'tag","value');
+  return peopleWith(
+    text.includes('"is":"self"') ? ['sam', ...ids] : ['sam'],
+    named(['r', 's'], 'role","name'),
+    named(['m', 'n'], 'bought","product'),
+    // Whoever has another tag is not like someone who has none.
+    tags.length > 0 ? [...tags, 'v'] : [],
+  );
+}
 
 function subsetsOf(names: readonly string[]): string[][] {
   return Array.from({ length: 2 ** names.length }, (_, bits) =>

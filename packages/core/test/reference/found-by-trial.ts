@@ -1,6 +1,7 @@
-import { decisions } from '../../src/index.ts';
+import { decisions, type model } from '../../src/index.ts';
 import { NOW } from '../support.ts';
-import { EVERYONE, PEOPLE } from './everyone.ts';
+import { asVisitor } from './as-core.ts';
+import { peopleIn } from './everyone.ts';
 import {
   hostOf,
   match,
@@ -13,6 +14,7 @@ import {
   type Condition,
   type File,
   type GateEntry,
+  type Person,
   type RedirectEntry,
   type RewriteEntry,
 } from './model.ts';
@@ -25,8 +27,9 @@ export type Found = Map<string, Set<number>>;
 const STEPS = ['a', 'b', 'c', 'x-a', 'x-b', 'old'];
 const OTHERS = ['zz', 'x-', 'x-c', 'x-old', 'x-x-a', 'x-x-b', 'x-alias', 'alias', 'example'];
 const QUERIES = ['', 'q=1', 'q=2', 'k=1', 'k=2', 'q=1&k=1', 'q=1&k=2', 'q=2&k=1', 'q=2&k=2'];
+/** Pages that everyone must be able to read, among those of random sites. */
+const LEGAL = ['/terms', '/a/privacy'];
 const MOMENTS = [NOW, Date.UTC(2027, 0, 1)];
-const ALL_PEOPLE = PEOPLE.map((_, i) => i);
 
 const arrives = ({ outcome }: { outcome: string }): boolean =>
   outcome === 'reach' || outcome === 'away';
@@ -40,6 +43,10 @@ const pathOf = (address: string): string =>
  */
 export class Trial {
   readonly found: Found = new Map();
+  /** Every visitor whom the file can tell from others. */
+  readonly visitors: readonly model.Visitor[];
+  private readonly people: readonly Person[];
+  private readonly all: readonly number[];
   private readonly visits = new Map<string, decisions.Visit>();
   private readonly model: Model;
   private readonly universe: readonly string[];
@@ -48,7 +55,11 @@ export class Trial {
   constructor(
     private readonly prepared: Prepared,
     private readonly file: File,
+    people = peopleOf(file),
   ) {
+    this.people = people;
+    this.visitors = this.people.map(asVisitor);
+    this.all = this.people.map((_, i) => i);
     this.model = new Model(file, NOW);
     this.universe = addressesOf(file);
     this.lines = new Map(prepared.site.redirects.map(({ place }, i) => [place.line, i]));
@@ -56,6 +67,7 @@ export class Trial {
     this.redirects();
     this.rewrites();
     this.pages();
+    this.closedPages();
     this.gates();
     this.menus();
     this.ties();
@@ -65,7 +77,7 @@ export class Trial {
     const key = `${method} ${at} ${i} ${address}`;
     let made = this.visits.get(key);
     if (!made) {
-      made = decisions.visit(this.prepared, { method, address }, EVERYONE[i]!, at);
+      made = decisions.visit(this.prepared, { method, address }, this.visitors[i]!, at);
       this.visits.set(key, made);
     }
     return made;
@@ -86,14 +98,14 @@ export class Trial {
   }
 
   private holds(condition: Condition | undefined, i: number, pieces = {}, query = ''): boolean {
-    return this.model.holds(condition, PEOPLE[i]!, pieces, query);
+    return this.model.holds(condition, this.people[i]!, pieces, query);
   }
 
   private pageAt(address: string): ReturnType<Model['pageAt']> {
     const asked = { path: this.model.form(pathOf(address)), query: '' };
     // An alias is an address of its page alone.
     if (this.model.primaryOf(asked.path) !== null) return null;
-    return this.model.pageAt(asked, PEOPLE[0]!, { fullAccess: false });
+    return this.model.pageAt(asked, this.people[0]!, { fullAccess: false });
   }
 
   /** Whether an address is of the site's own host, as `landings` and `menus` name it. */
@@ -115,9 +127,15 @@ export class Trial {
       if (!arrives(shown)) this.add('sign-in-closed GET');
       else if (form && !arrives(form)) this.add('sign-in-closed POST');
     }
-    for (const i of ALL_PEOPLE.slice(1))
+    for (const i of this.all.slice(1))
       for (const after of ['sign-in', 'sign-out'] as const) {
-        const { place, visit } = decisions.landing(this.prepared, after, EVERYONE[i]!, null, NOW);
+        const { place, visit } = decisions.landing(
+          this.prepared,
+          after,
+          this.visitors[i]!,
+          null,
+          NOW,
+        );
         const rule = this.prepared.site.landings.find((one) => one.place === place);
         if (rule && !arrives(visit)) this.add(`landing-closed ${rule.place.line}`, i);
       }
@@ -136,6 +154,7 @@ export class Trial {
       ...Object.values(this.file.pages).flatMap((page) => page['missing-unless'] ?? []),
       ...landings.flatMap(({ who }) => who ?? []),
       ...Object.values(this.file.parts).map(({ admit }) => admit),
+      ...(site['full-access'] ? [site['full-access']] : []),
     ];
     const asked = new Set(conditions.flatMap(productsIn));
     for (const name of Object.keys(products))
@@ -194,9 +213,11 @@ export class Trial {
     );
     const isCovered = (one: string): boolean =>
       isUnder ? matchUnder(scope, this.model.form(one)) !== null : this.model.form(one) === path;
+    const isServed = (one: string): boolean =>
+      rewrites.some(({ serve }) => match(pathOf(serve), this.model.form(one)));
     return (
       !sections.has(path) &&
-      !this.universe.some((one) => isCovered(one) && this.isDeclared(one)) &&
+      !this.universe.some((one) => isCovered(one) && (this.isDeclared(one) || isServed(one))) &&
       [...sections].some((one) => distance(path, one) <= Math.max(2, Math.floor(path.length / 3)))
     );
   }
@@ -246,8 +267,8 @@ export class Trial {
       let isChain = false;
       const before = new Set<number>();
       for (const address of this.sourcesOf(redirect)) {
-        const made = ALL_PEOPLE.map((i) => this.visit(address, i));
-        const own = ALL_PEOPLE.filter((i) => this.applied(made[i]!) === index);
+        const made = this.all.map((i) => this.visit(address, i));
+        const own = this.all.filter((i) => this.applied(made[i]!) === index);
         const isAsked = (i: number): boolean => i === 0 && made[i]!.outcome === 'sign-in';
         let chained = false;
         let isLost = false;
@@ -291,7 +312,7 @@ export class Trial {
         if (redirect.since !== undefined && at < Date.parse(redirect.since)) continue;
         if (redirect.until !== undefined && at >= Date.parse(redirect.until)) continue;
         for (const address of this.sourcesOf(redirect))
-          for (const i of ALL_PEOPLE) {
+          for (const i of this.all) {
             const other = this.applied(this.visit(address, i, 'GET', at));
             if (other === index) isApplied = true;
             const query = address.split('?')[1] ?? '';
@@ -329,7 +350,7 @@ export class Trial {
         this.add(`rewrite-dead-end ${name}`);
       for (const address of this.universe) {
         if (!match(from, this.model.form(address))) continue;
-        for (const i of ALL_PEOPLE) {
+        for (const i of this.all) {
           const { reasons } = this.visit(address, i).hops[0]!.decision;
           const rewritten = reasons.find(({ code }) => code === 'rewritten');
           const refused = reasons.find(({ code }) => code === 'not-admitted');
@@ -364,7 +385,7 @@ export class Trial {
     for (const [address, entry] of Object.entries(pages)) {
       const own = this.universe.filter((path) => this.pageAt(path)?.address === address);
       if (isLiteral(address))
-        for (const i of ALL_PEOPLE) {
+        for (const i of this.all) {
           const index = this.applied(this.visit(address, i));
           if (index === null || this.pagesAt(address, i).length === 0) continue;
           const { from, to } = redirects[index]!;
@@ -380,7 +401,7 @@ export class Trial {
       let isMoved = true;
       let isReached = false;
       for (const path of own) {
-        const made = ALL_PEOPLE.map((i) => this.visit(path, i));
+        const made = this.all.map((i) => this.visit(path, i));
         const targets = new Set(
           made.map((one) => (this.applied(one) === null ? null : one.hops[0]!.decision.location)),
         );
@@ -391,14 +412,59 @@ export class Trial {
     }
   }
 
+  /** Pages that are closed to those who need them, or that have no example, or the address of a person. */
+  private closedPages(): void {
+    const { pages, gates, site } = this.file;
+    const isWide = (i: number): boolean =>
+      this.people[i]!.roles.length === 0 &&
+      QUERIES.some((query) => this.holds(site['full-access'], i, {}, query));
+    if (site['full-access'] && this.all.some(isWide)) this.add('full-access-wide');
+    for (const [address, entry] of Object.entries(pages)) {
+      const literals = [...(isLiteral(address) ? [address] : []), ...(entry.aliases ?? [])];
+      for (const { admit, at = [], under = [] } of Object.values(gates))
+        if (readsOwnPiece(admit))
+          for (const pattern of [...at, ...under].filter((one) => one.includes(':p')))
+            for (const literal of literals)
+              if (match(pattern, this.model.form(literal)))
+                this.add(`person-page-clash ${literal}`);
+      const { example = address, 'missing-unless': unless } = entry;
+      if (!isLiteral(address)) {
+        const pieces = match(address, this.model.form(example)) ?? {};
+        const isOther = this.pageAt(example)?.address !== address;
+        if (isOther || (!readsVisitor(unless) && !this.holds(unless, 0, pieces)))
+          this.add(`no-example ${address}`);
+      }
+      const { outcome, hops } = this.visit(example, 0);
+      const refusal = hops
+        .flatMap(({ decision }) => decision.reasons)
+        .find(({ stage, verdict }) => stage === 'gate' && verdict === 'refused');
+      const isHidden = outcome === 'missing' && refusal !== undefined;
+      if (!['sign-in', 'block', 'loop'].includes(outcome) && !isHidden) continue;
+      if (LEGAL.includes(address) && entry.draft !== 'yes')
+        this.add(`legal-page-closed ${address}`);
+      const gate = gates[refusal?.rule?.replace('gate ', '') ?? ''];
+      const isWhole = !gate || (gate.under ?? []).includes('/');
+      if (
+        site['sign-in'] !== undefined &&
+        isWhole &&
+        ['/', '/sign-up', '/b/x.css'].includes(address)
+      )
+        this.add(`newcomer-page-closed ${address}`);
+    }
+  }
+
   private gates(): void {
     const { gates, products, site } = this.file;
-    const situations = ALL_PEOPLE.flatMap((i) =>
+    const situations = this.all.flatMap((i) =>
       QUERIES.flatMap((query) => ['a', 'b', 'zz'].map((p) => ({ i, query, pieces: { p } }))),
     );
     type Situation = (typeof situations)[number];
     const buying = ({ i, query, pieces }: Situation, condition: Condition, more: string[]) => {
-      const person = { ...PEOPLE[i]!, guest: false, bought: [...PEOPLE[i]!.bought, ...more] };
+      const person = {
+        ...this.people[i]!,
+        guest: false,
+        bought: [...this.people[i]!.bought, ...more],
+      };
       return this.model.holds(condition, person, pieces, query);
     };
     for (const [name, gate] of Object.entries(gates)) {
@@ -452,7 +518,7 @@ export class Trial {
       : ['GET'];
     if (Object.values(gates).some(leading))
       for (const method of methods)
-        for (const i of ALL_PEOPLE)
+        for (const i of this.all)
           for (const { decision } of this.visit(path, i, method).hops)
             for (const { code, values } of decision.reasons) {
               if (code !== 'not-admitted') continue;
@@ -472,7 +538,7 @@ export class Trial {
     if (!isPage) return;
     const [nearest, above] = there;
     for (const { name, gate } of there)
-      for (const i of ALL_PEOPLE) {
+      for (const i of this.all) {
         const { reasons } = this.visit(path, i).hops[0]!.decision;
         const refusal = reasons.find(({ code }) => code === 'not-admitted');
         if (refusal?.code !== 'not-admitted' || refusal.values.gate !== name) continue;
@@ -487,7 +553,7 @@ export class Trial {
       }
     if (nearest && above && (above.gate.under ?? []).length > 0 && nearest.gate.narrows !== 'yes')
       for (const query of QUERIES)
-        for (const i of ALL_PEOPLE)
+        for (const i of this.all)
           if (
             this.holds(nearest.gate.admit, i, nearest.pieces, query) &&
             !this.holds(above.gate.admit, i, above.pieces, query) &&
@@ -495,7 +561,7 @@ export class Trial {
           )
             this.add(`open-beneath ${nearest.name}`);
     for (const product of nearest ? productsIn(nearest.gate.admit) : []) {
-      const [, ...others] = PEOPLE;
+      const [, ...others] = this.people;
       const i = others.findIndex(
         ({ roles, bought, tags }) =>
           roles.length === 0 && tags.length === 0 && String(bought) === product,
@@ -505,7 +571,7 @@ export class Trial {
         this.add(`buyer-kept-out ${nearest!.name} ${products[product]!.title}`);
     }
     if (methods.length > 1)
-      for (const i of ALL_PEOPLE) {
+      for (const i of this.all) {
         const changed = this.visit(path, i, 'POST');
         const asked = changed.hops
           .at(-1)!
@@ -555,7 +621,7 @@ export class Trial {
         ),
       );
       for (const link of links.filter((one) => this.isOwn(one)))
-        for (const i of ALL_PEOPLE) {
+        for (const i of this.all) {
           const end = this.visit(link, i);
           if (!isSeen(i) || (shows === 'usable' && (!arrives(end) || end.fullAccess))) continue;
           const isAsked = end.outcome === 'sign-in' && i === 0;
@@ -576,7 +642,7 @@ export class Trial {
     const { redirects, rewrites } = this.file;
     const canBoth = (one: Dated, other: Dated, whens: (Condition | undefined)[]): boolean =>
       MOMENTS.some((at) => isWithinDates(one, at) && isWithinDates(other, at)) &&
-      ALL_PEOPLE.some((i) =>
+      this.all.some((i) =>
         QUERIES.some((query) =>
           whens.every((when) => this.holds(when, i, {}, query) || readsPath(when)),
         ),
@@ -628,12 +694,19 @@ const isWithinDates = ({ since, until }: Dated, at: number): boolean =>
   (since === undefined || at >= Date.parse(since)) &&
   (until === undefined || at < Date.parse(until));
 
+/** Whether a condition compares the visitor with a piece of the path. */
+function readsOwnPiece(condition: Condition): boolean {
+  if (condition.is === 'not') return readsOwnPiece(condition.of);
+  if (condition.is === 'and' || condition.is === 'or') return condition.of.some(readsOwnPiece);
+  return condition.is === 'self';
+}
+
 /** Whether a condition reads a piece of the path, so that some address may meet it. */
 function readsPath(condition: Condition | undefined): boolean {
   if (condition === undefined) return false;
   if (condition.is === 'not') return readsPath(condition.of);
   if (condition.is === 'and' || condition.is === 'or') return condition.of.some(readsPath);
-  return condition.is === 'path';
+  return condition.is === 'path' || condition.is === 'self';
 }
 
 /** Whether a redirect comes before another one. */
@@ -649,7 +722,7 @@ const pairsOf = <T>(all: readonly T[]): [T, T][] =>
 /** Addresses that the patterns of random sites can tell apart, and others that no rule names. */
 export function addressesOf(file: File): string[] {
   const patterns = [
-    ...Object.keys(file.pages),
+    ...Object.entries(file.pages).flatMap(([address, { aliases = [] }]) => [address, ...aliases]),
     ...file.redirects.flatMap(({ from, to }) => [from, to]),
     ...file.rewrites.flatMap(({ from, serve }) => [from, serve]),
     ...Object.values(file.gates).flatMap(({ at = [], under = [] }) => [...at, ...under]),
@@ -684,6 +757,23 @@ export function addressesOf(file: File): string[] {
   return [...new Set(['/', '/in', ...short, ...deep, ...near, ...filled])]
     .map((one) => one.replace(/(.)\/$/, '$1'))
     .filter((one) => one.startsWith('/') && one.split('/').length <= 5);
+}
+
+/** Every person whom a file can tell from others. */
+export const peopleOf = (file: File): readonly Person[] => peopleIn([file], idsIn(file));
+
+/** Every text that a piece of a literal address in a file can have. */
+function idsIn({ pages, gates, redirects, rewrites }: File): string[] {
+  const addresses = [
+    ...Object.entries(pages).flatMap(([address, { aliases = [] }]) => [address, ...aliases]),
+    ...Object.values(gates).flatMap(({ at = [], under = [] }) => [...at, ...under]),
+    ...[...redirects, ...rewrites].map(({ from }) => pathOf(from)),
+    ...redirects.map(({ to }) => pathOf(to)),
+    ...rewrites.map(({ serve }) => pathOf(serve)),
+  ];
+  const steps = addresses.flatMap((one) => one.split('/').filter((step) => step !== ''));
+  const texts = steps.filter(isLiteral).flatMap((step) => [step, step.replace(/^x-/, '')]);
+  return [...new Set(['a', ...texts])].filter((one) => one !== 'sam');
 }
 
 const isOfHome = ({ from }: { from: string }): boolean =>

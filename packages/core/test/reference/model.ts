@@ -97,12 +97,16 @@ export type Condition =
   | { is: 'bought'; product: string }
   | { is: 'query'; field: string; value: string }
   | { is: 'path'; piece: string; value: string }
+  /** The visitor's id is a piece of the path. */
+  | { is: 'self'; piece: string }
   | { is: 'tag'; value: string; not: boolean }
   | { is: 'not'; of: Condition }
   | { is: 'and' | 'or'; of: [Condition, Condition] };
 
 export interface Person {
   guest: boolean;
+  /** Signed-in visitors without one are `sam`. */
+  id?: string;
   roles: string[];
   bought: string[];
   tags: string[];
@@ -639,6 +643,8 @@ export class Model {
         return new URLSearchParams(query).get(condition.field) === condition.value;
       case 'path':
         return pieces[condition.piece] === condition.value;
+      case 'self':
+        return !person.guest && pieces[condition.piece] === (person.id ?? 'sam');
       case 'tag':
         if (person.guest || person.tags.length === 0) return false;
         return condition.not

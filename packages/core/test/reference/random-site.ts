@@ -57,7 +57,12 @@ export function chance(random: () => number) {
       () => ({ is: 'query', field: one('q', 'k'), value: one('1', '2') }),
       () => ({ is: 'tag', value: one('t', 'u'), not: is(0.5) }),
       () =>
-        pieces === null ? { is: 'signed-in' } : { is: 'path', piece: pieces, value: one('a', 'b') },
+        pieces === null
+          ? { is: 'signed-in' }
+          : one<Condition>(
+              { is: 'path', piece: pieces, value: one('a', 'b') },
+              { is: 'self', piece: pieces },
+            ),
     )();
   };
   const date = (): string => one('2026-01-01T00:00:00Z', '2027-01-01T00:00:00Z');
@@ -73,7 +78,7 @@ export function chance(random: () => number) {
     ...maybe(0.1, () => ({ 'leads-to': one(path(), 'https://far.example/x') })),
     ...maybe(0.15, () => ({ 'missing-unless': condition(pieceIn(address)) })),
     ...(address.includes(':') || address.includes('*')
-      ? { example: address.replace(/:p|\*/g, 'a') }
+      ? { example: address.replace(/:p|\*/g, is(0.1) ? 'b' : 'a') }
       : {}),
   });
   const gate = (): GateEntry => {
@@ -153,6 +158,8 @@ export function chance(random: () => number) {
     const pages: Record<string, PageEntry> = {};
     for (const address of ['/', '/in', ...some(8, pattern)]) pages[address] ??= page(address);
     const plain = Object.keys(pages).filter((one) => !/[:*]/.test(one));
+    for (const address of is(0.3) ? [one('/terms', '/a/privacy', '/sign-up', '/b/x.css')] : [])
+      pages[address] = page(address);
     if (is(0.4)) pages[one(...plain)]!.aliases = ['/alias', '/c/alias'];
     return {
       site: {
@@ -162,7 +169,9 @@ export function chance(random: () => number) {
         ...maybe(0.3, () => ({ undeclared: 'website' as const })),
         ...maybe(0.3, () => ({ change: 'gated-only' as const })),
         ...maybe(0.7, () => ({ 'sign-in': '/in' })),
-        ...maybe(0.4, () => ({ 'full-access': { is: 'role' as const, name: 's' } })),
+        ...maybe(0.4, () => ({
+          'full-access': is(0.8) ? { is: 'role' as const, name: 's' } : condition(),
+        })),
         ...maybe(0.2, () => ({ 'full-access-right': 'view' as const })),
         ...maybe(0.5, () => ({
           tidy: {
@@ -223,6 +232,7 @@ export function chance(random: () => number) {
       ? { guest: true, roles: [], bought: [], tags: [] }
       : {
           guest: false,
+          ...maybe(0.3, () => ({ id: one('a', 'b') })),
           roles: some(2, () => one('r', 's')),
           bought: some(1, () => one('m', 'n')),
           tags: some(2, () => one('t', 'u', 'v')),
@@ -262,6 +272,8 @@ export function printed(condition: Condition): string {
       return `query.${condition.field} = "${condition.value}"`;
     case 'path':
       return `path.${condition.piece} = "${condition.value}"`;
+    case 'self':
+      return `visitor.id = path.${condition.piece}`;
     case 'tag':
       return `visitor.tags ${condition.not ? '!=' : '='} "${condition.value}"`;
     case 'not':
