@@ -108,7 +108,7 @@ const peopleAmong = (
       );
 
 /** Sites with more kinds of people take too long. */
-const MOST_PEOPLE = 800;
+const MOST_PEOPLE = 400;
 
 test('each finding is true, and none is missing', () => {
   const counts: Record<string, { true: number; false: number; missed: number }> = {};
