@@ -43,6 +43,12 @@ visitors: { kim: { roles: [s] } }`);
         "pages: { /people/bob: B }\ngates: { g: { at: '/people/:name', admit: visitor.id = path.name } }",
       ),
     ).toEqual(['guests', 'anyone signed in, except the person bob', 'the person bob']);
+    // The page is served from the address of a person.
+    expect(
+      of(
+        "pages: { /team: T, '/people/:name': P }\nrewrites: [{ from: /team, serve: /people/ann }]\ngates: { g: { at: '/people/:name', admit: visitor.id = path.name } }",
+      ),
+    ).toEqual(['guests', 'anyone signed in, except the person ann', 'the person ann']);
   });
 
   test('are fewer where only a section counts', () => {
@@ -97,15 +103,16 @@ gates: { ${names.map((name) => `${name}: { at: /${name}, admit: role ${name} }`)
               return [outcome, status, final];
             }),
           );
-        const fail = (): never => {
-          throw new Error(`${JSON.stringify([visitor, kind, more, kinds])}\n${text}`);
+        const fail = (...what: string[]): never => {
+          throw new Error(`${JSON.stringify([what, visitor, kind, more, kinds])}\n${text}`);
         };
         if (kind === undefined || more.length > 0) fail();
         // Whoever has an address of their own among those of a pattern is not of another kind for it.
         const tried = { pages: met(literals), ...(person.id === 'sam' ? { all: met(all) } : {}) };
         for (const [where, what] of Object.entries(tried)) {
           const key = `${where} ${kind}`;
-          if ((byKind.get(key) ?? what) !== what) fail();
+          const before = byKind.get(key) ?? what;
+          if (before !== what) fail(before, what);
           byKind.set(key, what);
         }
       }

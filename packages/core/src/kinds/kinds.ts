@@ -103,8 +103,16 @@ function setsByEnd(
   const single: string[] = [];
   const found = new Set<number>();
   const reaching = new Map<number, number>();
-  const divide = (example: string): void => {
+  /** @param isSingle the address is no example of others */
+  const divide = (example: string, isSingle: boolean): void => {
     const parts = explorer.partsOf(example);
+    // Where it leads, and what is served there, may be the address of a person too.
+    const hops = isSingle ? parts.flatMap(({ end }) => end.hops) : [];
+    const served = hops.flatMap(({ address, decision }) => [
+      address,
+      ...decision.reasons.flatMap((one) => (one.code === 'rewritten' ? [one.values.location] : [])),
+    ]);
+    single.push(...served.map((address) => address.replace(/\?.*/, '')));
     const byEnd = new Map<string, number>();
     for (const { visitors, end } of parts) {
       const key = `${end.outcome} ${end.status} ${end.final}`;
@@ -114,20 +122,15 @@ function setsByEnd(
     for (const visitors of [...byEnd.values()].slice(1)) found.add(visitors);
   };
   for (const page of pages) {
-    divide(page.example);
+    const isLiteral = literalOf(page.pattern) !== null;
+    divide(page.example, isLiteral);
     const visitors = explorer.visitorsOf(
       explorer.partsOf(page.example),
       ({ end }) => end.outcome === 'reach',
     );
     reaching.set(visitors, (reaching.get(visitors) ?? 0) + 1);
-    if (literalOf(page.pattern) !== null) {
-      single.push(page.example);
-      continue;
-    }
-    for (const { example, pieces } of explorer.familiesOf(page)) {
-      divide(example);
-      if (pieces.size === 0) single.push(example);
-    }
+    if (isLiteral) continue;
+    for (const { example, pieces } of explorer.familiesOf(page)) divide(example, pieces.size === 0);
   }
   return { ends: [...found].filter((visitors) => visitors !== ALL), reaching, single };
 }
