@@ -11,15 +11,14 @@ export function useAddressState() {
   const [query, setQuery] = useSearchParams();
   const change = useCallback(
     (changes: Changes, options: { replace?: boolean } = {}) => {
-      setQuery((before) => {
-        const next = new URLSearchParams(before);
-        for (const [name, value] of Object.entries(changes)) {
-          next.delete(name);
-          for (const one of value === null || value === '' ? [] : [value].flat())
-            next.append(name, one);
-        }
-        return next;
-      }, options);
+      // The router draws a page later than the browser has its address. A change must keep those before it.
+      const next = new URLSearchParams(window.location.search);
+      for (const [name, value] of Object.entries(changes)) {
+        next.delete(name);
+        for (const one of value === null || value === '' ? [] : [value].flat())
+          next.append(name, one);
+      }
+      setQuery(next, options);
     },
     [setQuery],
   );

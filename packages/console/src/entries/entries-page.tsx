@@ -1,13 +1,14 @@
 import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
 import { useState } from 'react';
-import { Button, Input, Table } from 'antd';
+import { Button, Table } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import { documentQuery } from '../changes/document-query.ts';
 import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
+import { TypedInput } from '../shell/typed-input.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { choicesOf, type Choices } from './choices.ts';
 import { EntryPanel } from './entry-panel.tsx';
@@ -63,12 +64,12 @@ export function EntriesPage({ section, sentence, beneath }: Props) {
         aria-label={`Search in ${section.title.toLowerCase()}`}
       >
         <h1>{section.title}</h1>
-        <Input
+        <TypedInput
           aria-label={`Search ${section.title.toLowerCase()}`}
           placeholder="Search"
           allowClear
           value={text}
-          onChange={({ target }) => change({ text: target.value }, { replace: true })}
+          onType={(text) => change({ text }, { replace: true })}
         />
         <Button onClick={() => change({ new: 'yes', name: null })}>New {section.one}</Button>
         <span className={layout.quiet} role="status">

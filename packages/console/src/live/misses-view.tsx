@@ -1,4 +1,4 @@
-import { Button, Input, Table } from 'antd';
+import { Button, Table } from 'antd';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { Miss, MissesRequest } from '@kleidon/client';
@@ -8,6 +8,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
 import { pagesOf } from '../shell/pages-of.ts';
+import { TypedInput } from '../shell/typed-input.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { Moment } from './moment.tsx';
 import { clsx } from 'clsx';
@@ -62,12 +63,12 @@ export function MissesView() {
   return (
     <>
       <div className={layout.filters} role="search" aria-label="Search in misses">
-        <Input
+        <TypedInput
           aria-label="Search misses"
           placeholder="Search"
           allowClear
           value={request.search}
-          onChange={({ target }) => change({ text: target.value, page: null }, { replace: true })}
+          onType={(text) => change({ text, page: null }, { replace: true })}
         />
         <span className={layout.quiet} role="status">
           {action.data ?? (found === 1 ? '1 address.' : `${found} addresses.`)} Queries and what may

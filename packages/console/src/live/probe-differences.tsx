@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { Input, Select, Table } from 'antd';
+import { Select, Table } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import { differenceInWords, type ProbeDifference } from '@kleidon/client';
@@ -8,6 +8,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
 import { pagesOf } from '../shell/pages-of.ts';
+import { TypedInput } from '../shell/typed-input.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { visitAddress } from '../visit/visit-address.ts';
 import { Moment } from './moment.tsx';
@@ -42,12 +43,12 @@ export function ProbeDifferences({ lastRun }: { lastRun: number }) {
     <>
       <div className={clsx(layout.filters, css.bar)}>
         <h2>Differences</h2>
-        <Input
+        <TypedInput
           aria-label="Search differences"
           placeholder="Address or visitor"
           allowClear
           value={request.search}
-          onChange={({ target }) => change({ text: target.value, page: null }, { replace: true })}
+          onType={(text) => change({ text, page: null }, { replace: true })}
         />
         <Select
           aria-label="Which differences"

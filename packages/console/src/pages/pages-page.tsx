@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { useState } from 'react';
-import { Button, Input, Table, type TableColumnsType } from 'antd';
+import { Button, Table, type TableColumnsType } from 'antd';
 import { skipToken, useQuery } from '@tanstack/react-query';
 import { Link, useOutletContext } from 'react-router';
 import type { queries } from '@kleidon/core';
@@ -10,6 +10,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
+import { TypedInput } from '../shell/typed-input.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { PagePanel } from './page-panel.tsx';
 import layout from '../style/layout.module.css';
@@ -48,12 +49,12 @@ export function PagesPage() {
       <div className={layout.filters} role="search" aria-label="Filters of the pages">
         <h1>Pages</h1>
         <StateChoice value={state} onChange={(next) => change({ state: next, page: null })} />
-        <Input
+        <TypedInput
           aria-label="Search pages"
           placeholder="Address, title, gate or words"
           allowClear
           value={text}
-          onChange={({ target }) => change({ text: target.value }, { replace: true })}
+          onType={(text) => change({ text }, { replace: true })}
         />
         {isWorkedOn && <Button onClick={() => change({ new: 'yes', page: null })}>New page</Button>}
         <span className={layout.quiet} role="status">

@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { useMemo } from 'react';
-import { Button, Checkbox, Input, Select } from 'antd';
+import { Button, Checkbox, Select } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import { countPages, OUTCOME_WORDS, type GatewayInfo } from '@kleidon/client';
@@ -11,6 +11,7 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { onDemand } from '../shell/on-demand.ts';
 import { MomentField } from '../shell/moment-field.tsx';
+import { TypedInput } from '../shell/typed-input.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { ReachGrid, type CellAt } from './reach-grid.tsx';
 import { gridQuery, kindsQuery } from './kinds-query.ts';
@@ -92,12 +93,12 @@ export function GridPage() {
       <div className={layout.filters} role="search" aria-label="Filters of the grid">
         <h1>Reach grid</h1>
         <StateChoice value={state} onChange={(next) => change({ state: next })} />
-        <Input
+        <TypedInput
           aria-label="Search pages"
           placeholder="Address or title"
           allowClear
           value={text}
-          onChange={({ target }) => change({ text: target.value }, { replace: true })}
+          onType={(text) => change({ text }, { replace: true })}
         />
         <Select
           aria-label="Section"

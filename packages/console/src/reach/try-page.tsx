@@ -1,4 +1,4 @@
-import { Button, Input, Radio, Select } from 'antd';
+import { Button, Radio, Select } from 'antd';
 import { skipToken, useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import type { Names, VisitRequest } from '@kleidon/client';
@@ -8,6 +8,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import { MomentField } from '../shell/moment-field.tsx';
+import { TypedInput } from '../shell/typed-input.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { ruleAddress } from '../visit/visit-panel.tsx';
 import { VisitView } from '../visit/visit-view.tsx';
@@ -49,11 +50,11 @@ export function TryPage() {
         <h1>Try an address</h1>
         <label>
           Address
-          <Input
+          <TypedInput
             className={layout.code}
             autoFocus
             value={query.get('address') ?? '/'}
-            onChange={({ target }) => change({ address: target.value }, { replace: true })}
+            onType={(address) => change({ address }, { replace: true })}
             spellCheck={false}
           />
         </label>

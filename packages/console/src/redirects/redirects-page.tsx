@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { useState } from 'react';
-import { Button, Input, Select, Table } from 'antd';
+import { Button, Select, Table } from 'antd';
 import { skipToken, useQuery } from '@tanstack/react-query';
 import { useOutletContext } from 'react-router';
 import type { queries } from '@kleidon/core';
@@ -15,6 +15,7 @@ import type { SiteFrame } from '../shell/shell.tsx';
 import { TableFrame } from '../shell/table-frame.tsx';
 import { PanelHead } from '../shell/panel-head.tsx';
 import { pagesOf } from '../shell/pages-of.ts';
+import { TypedInput } from '../shell/typed-input.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { BulkEdit } from './bulk-edit.tsx';
 import { ImportPanel } from './import-panel.tsx';
@@ -93,12 +94,12 @@ export function RedirectsPage() {
     <div className={layout.page}>
       <div className={layout.filters} role="search" aria-label="Search in redirects">
         <h1>Redirects</h1>
-        <Input
+        <TypedInput
           aria-label="Search redirects"
           placeholder="Search"
           allowClear
           value={query.get('text') ?? ''}
-          onChange={({ target }) => change({ text: target.value, page: null }, { replace: true })}
+          onType={(text) => change({ text, page: null }, { replace: true })}
         />
         <Choice
           label="Kind"

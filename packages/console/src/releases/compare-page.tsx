@@ -9,6 +9,7 @@ import { Failure, Waiting } from '../shell/notices.tsx';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { StateChoice } from '../shell/state-choice.tsx';
 import layout from '../style/layout.module.css';
+import { TypedInput } from '../shell/typed-input.tsx';
 import { useAddressState } from '../use-address-state.ts';
 import { comparisonQuery } from './comparison-query.ts';
 import { ComparisonView } from './comparison-view.tsx';
@@ -43,13 +44,13 @@ export function ComparePage() {
           value={after}
           onChange={(state) => change({ after: state ?? pending.state })}
         />
-        <Input
+        <TypedInput
           className={layout.code}
           aria-label="Only at this address"
           placeholder="Any address"
           allowClear
           value={chosen.page}
-          onChange={({ target }) => change({ page: target.value }, { replace: true })}
+          onType={(page) => change({ page }, { replace: true })}
         />
         <Select
           aria-label="Only by this rule"

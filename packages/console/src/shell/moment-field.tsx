@@ -6,6 +6,7 @@ import { useOutletContext } from 'react-router';
 import { namesQuery } from '../changes/names-query.ts';
 import { isMoment } from './is-moment.ts';
 import type { SiteFrame } from './shell.tsx';
+import { useTyped } from './typed-input.tsx';
 import css from './moment-field.module.css';
 import layout from '../style/layout.module.css';
 
@@ -25,17 +26,20 @@ export function MomentField({
   const zone = useQuery(namesQuery(site.id, pending)).data?.timeZone;
   const isElsewhere =
     zone !== undefined && zone !== new Intl.DateTimeFormat().resolvedOptions().timeZone;
-  // Of the value that it was typed over: whoever clears the filters, or goes back, changes that from outside.
-  const [edit, setEdit] = useState({ of: value, text: value });
-  const typed = edit.of === value ? edit.text : value;
+  const field = useTyped(value, (next) => {
+    const moment = next.trim();
+    if (moment !== '' && !isMoment(moment)) return null;
+    onChange(moment);
+    return moment;
+  });
+  const typed = field.value;
   const [isLeft, setIsLeft] = useState(false);
   const calendar = useRef<HTMLInputElement>(null);
   const [id, zoneId, errorId] = [useId(), useId(), useId()];
   const isWrong = isLeft && typed.trim() !== '' && !isMoment(typed);
   const take = (next: string): void => {
-    setEdit({ of: value, text: next });
+    field.type(next);
     setIsLeft(false);
-    if (next.trim() === '' || isMoment(next)) onChange(next.trim());
   };
   return (
     <div className={css.moment}>
@@ -46,7 +50,10 @@ export function MomentField({
           placeholder="2027-03-01 10:00"
           value={typed}
           onChange={({ target }) => take(target.value)}
-          onBlur={() => setIsLeft(true)}
+          onBlur={() => {
+            field.flush();
+            setIsLeft(true);
+          }}
           suffix={
             isElsewhere ? (
               <span id={zoneId} className={layout.quiet}>
