@@ -81,6 +81,14 @@ export const TASKS: readonly Task[] = [
   },
 ];
 
+/** Pages that belong to no task. */
+const OTHER_PAGES: readonly PageLink[] = [['/review', 'Review']];
+
+/** Returns the title of the page at a path below the site's own. */
+export const titleAt = (path: string): string =>
+  [...TASKS.flatMap(({ pages }) => pages), ...OTHER_PAGES].find(([own]) => own === path)?.[1] ??
+  'Nothing at this address';
+
 /** The task that a path below the site's own belongs to. */
 export const taskAt = (path: string): Task | undefined =>
   TASKS.find(({ pages }) => pages.some(([own]) => own === path));

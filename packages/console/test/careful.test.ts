@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { go, isSeen, setStage, type Stage } from './browser.ts';
+import { go, isSeen, keep, setStage, type Stage } from './browser.ts';
 
 /** What the console must not do to someone's work, however fast they are. */
 let stage: Stage;
@@ -120,4 +120,35 @@ test('what is no page of the console is not there', async () => {
     '/sites/merrow/reach/list',
   ])
     expect(await asked(path, 'text/html')).toEqual([200, 'text/html']);
+});
+
+test('the review of a first release has findings, expected visits and the end of each visit', async () => {
+  const page = await open('first', '/file');
+  const { version } = await stage.client.saveDraft(
+    'first',
+    1,
+    `${SITE('first')}visits: [{ address: /b, as: v, outcome: block }]\n`.replace(
+      'first.example }',
+      'first.example, sign-in: /a }',
+    ),
+  );
+  await go(page, '/sites/first/review');
+  const finding = page.getByRole('link', { name: /nobody can sign in/ });
+  expect([version, await finding.getAttribute('href')]).toEqual([
+    2,
+    expect.stringMatching(/^\/sites\/first\/file\?line=\d+$/),
+  ]);
+  await page.getByText('Expected visit #1').waitFor();
+  const guest = page.getByRole('row', { name: /^V / });
+  expect(await guest.getByRole('link', { name: '3' }).getAttribute('href')).toBe(
+    '/sites/first/reach?state=draft&only=v&outcome=reach',
+  );
+  expect(await page.title()).toBe('Review · first · Kleidon');
+});
+
+test('a role needs only a name', async () => {
+  const page = await open('named', '/access/roles?new=yes');
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('ringer');
+  await keep(page);
+  await page.getByRole('button', { name: 'ringer' }).waitFor();
 });

@@ -153,7 +153,8 @@ describe('the review', () => {
         errors: [{ line: 3, message: 'No role is called "x".', remedy: 'Add it.' } as never],
       }),
     );
-    screen.getByText('No role is called "x". Add it.');
+    const { parentElement: line } = screen.getByRole('link', { name: 'Line 3' });
+    expect(line?.textContent).toBe('Line 3: No role is called "x". Add it.');
     expect([button('Save to the draft').disabled, button('Save and release').disabled]).toEqual([
       false,
       true,

@@ -54,7 +54,7 @@ export async function stageGateway(options: StageOptions): Promise<GatewayStage>
   - site: stage
     port: 0
     origin: ${options.address?.(port) ?? `http://127.0.0.1:${port}`}
-    origin-timeout: 2
+    origin-timeout: 5
     token: { cookie: login, keys: ${keys}, issuer: login, audience: stage }
 ${options.settings ?? ''}
 `,

@@ -204,9 +204,16 @@ export function EntryPanel({
   );
 }
 
+/** The entry as the site file has it. A role, for example, is a text or nothing, and never a map. */
+function valueFor(section: Section, entry: Entry): unknown {
+  const text = entry[''];
+  if (section.fields[0]?.name === '') return text === '' ? null : (text ?? null);
+  return valueOf(withChoices(section, entry));
+}
+
 /** The fields that an entry must have, and has not. */
 function missingIn(section: Section, entry: Entry): string[] {
-  const has = valueOf(withChoices(section, entry));
+  const has = valueFor(section, entry);
   const isThere = (name: string): boolean =>
     name === '' ? has !== null : isRecord(has) && has[name] !== undefined;
   return section.fields
@@ -230,9 +237,9 @@ function editsFor(
   entry: Entry,
   renaming: Renaming | undefined,
 ): readonly model.Edit[] {
-  const value = valueOf(withChoices(section, entry));
+  const value = valueFor(section, entry);
   const isSame =
-    JSON.stringify(value) === JSON.stringify(valueOf(entryOf(before, section.section)));
+    JSON.stringify(value) === JSON.stringify(valueFor(section, entryOf(before, section.section)));
   if (section.is === 'list') {
     const was = name === null ? null : before;
     if (name !== null && isSame) return [];

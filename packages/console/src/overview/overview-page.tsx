@@ -4,6 +4,7 @@ import { Link, useNavigate, useOutletContext } from 'react-router';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
 import type { Check } from '@kleidon/client';
+import { FindingList } from '../changes/finding-list.tsx';
 import { findingsQuery } from '../changes/findings-query.ts';
 import { client } from '../client.ts';
 import { Moment } from '../live/moment.tsx';
@@ -164,8 +165,6 @@ function FindingsCard() {
   );
 }
 
-const SEVERITIES = ['high', 'medium', 'low'] as const;
-
 function Findings({
   check: { errors, findings, guarantees },
   site,
@@ -207,22 +206,10 @@ function Findings({
         <p>No findings: nothing looks wrong.</p>
       </>
     );
-  const counts = SEVERITIES.flatMap((severity) => {
-    const { length } = findings.filter((one) => one.severity === severity);
-    return length > 0 ? [`${length} ${severity}`] : [];
-  });
   return (
     <>
       {proofs}
-      <p>{counts.join(', ')}</p>
-      <ul className={layout.plain}>
-        {findings.slice(0, SHOWN).map(({ code, about, severity, line, message }) => (
-          <li key={`${code} ${about} ${message}`}>
-            <span className={layout.tag}>{severity}</span>{' '}
-            <Link to={`/sites/${site}/file?line=${line}`}>{message}</Link>
-          </li>
-        ))}
-      </ul>
+      <FindingList findings={findings} most={SHOWN} />
     </>
   );
 }

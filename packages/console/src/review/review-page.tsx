@@ -6,17 +6,17 @@ import { ServiceProblem, type PendingChanges } from '@kleidon/client';
 import { client } from '../client.ts';
 import { findingsQuery } from '../changes/findings-query.ts';
 import { MOMENT } from '../live/in-zone.ts';
-import { comparisonQuery } from '../releases/comparison-query.ts';
-import { ComparisonView } from '../releases/comparison-view.tsx';
 import { scheduledQuery } from '../releases/scheduled-query.ts';
 import { ScheduledRelease } from '../releases/scheduled-release.tsx';
 import { EffectView } from '../edit/effect-view.tsx';
-import { Failure, Waiting } from '../shell/notices.tsx';
+import { ErrorLines, Failure, Waiting } from '../shell/notices.tsx';
+import { isMoment } from '../shell/is-moment.ts';
 import type { SiteFrame } from '../shell/shell.tsx';
 import { clsx } from 'clsx';
 import layout from '../style/layout.module.css';
 import forms from '../style/forms.module.css';
 import { BrokenGuarantees } from '../visit/broken-guarantees.tsx';
+import { WhatGoesLive } from './what-goes-live.tsx';
 import css from './review.module.css';
 
 /** The way from pending changes to what is live: what they are, what they would change, saving and releasing. */
@@ -59,11 +59,13 @@ export function ReviewPage() {
     await queries.invalidateQueries({ queryKey: scheduledQuery(site.id).queryKey });
     return said;
   };
+  const isWrongTime = time.trim() !== '' && !isMoment(time);
   const isRefused = changes.edits.some(({ refused }) => refused !== null);
   const whyNotSaved = isRefused ? 'Resolve what can not be made any more first.' : null;
   const whyNotReleased =
     whyNotSaved ??
     (changes.errors.length > 0 ? 'A site file with errors can not be released.' : null) ??
+    (isWrongTime ? 'Write the time as 2027-03-01, or as 2027-03-01 10:00.' : null) ??
     (broken.length > 0 && override.trim() === ''
       ? 'What breaks a guarantee is released only with a reason.'
       : null) ??
@@ -93,6 +95,7 @@ export function ReviewPage() {
               placeholder="at once"
               value={time}
               onChange={({ target }) => setTime(target.value)}
+              {...(isWrongTime ? { status: 'error', 'aria-invalid': true } : {})}
             />
           </>
         )}
@@ -161,7 +164,7 @@ export function ReviewPage() {
         />
       ) : (
         <div className={isToRelease ? undefined : layout.notice}>
-          <ErrorList changes={changes} title="The draft has errors" />
+          <ErrorList errors={changes.errors} title="The draft has errors" />
           {!isToRelease && (
             <p>
               No pending changes. What you change in the forms is gathered here until you save it;
@@ -170,7 +173,7 @@ export function ReviewPage() {
           )}
         </div>
       )}
-      {isToRelease && site.live && changes.errors.length === 0 && <WhatGoesLive />}
+      {isToRelease && changes.errors.length === 0 && <WhatGoesLive />}
     </div>
   );
 }
@@ -182,38 +185,6 @@ async function schedule(
 ): Promise<string> {
   const { takesEffectAt } = await client.scheduleRelease(site, version, body);
   return `Version ${version} of the draft is released on ${MOMENT.format(new Date(takesEffectAt))}.`;
-}
-
-/** What would be live against what is: who gains access and who loses it, and visits that do not end as expected. */
-function WhatGoesLive() {
-  const { site, pending } = useOutletContext<SiteFrame>();
-  const version = `${pending.key} ${site.live?.number ?? ''}`;
-  const compared = useQuery(comparisonQuery(site.id, 'live', pending.state, version));
-  const visits = useQuery(findingsQuery(site.id, pending)).data?.visits ?? [];
-  const wrong = visits.filter(({ isAsExpected }) => !isAsExpected);
-  return (
-    <section className={css.goesLive} aria-label="What goes live">
-      <h2 className={css.goesLiveTitle}>
-        What goes live, against what is live now: for every visitor there could be
-      </h2>
-      {wrong.length > 0 && (
-        <ul className={clsx(layout.plain, layout.refused, css.wrong)}>
-          {wrong.map(({ name, words, message }) => (
-            <li key={name}>
-              <span aria-hidden>×</span> Expected visit {name}: {words}. {message}
-            </li>
-          ))}
-        </ul>
-      )}
-      {compared.error ? (
-        <Failure error={compared.error} retry={() => void compared.refetch()} site={site.id} />
-      ) : compared.data ? (
-        <ComparisonView comparison={compared.data} before="live" after={pending.state} />
-      ) : (
-        <Waiting what="the comparison" />
-      )}
-    </section>
-  );
 }
 
 function stateOf({ draft, live }: SiteFrame['site'], count: number): string {
@@ -287,29 +258,22 @@ function PendingView({
         aria-label="Effect on the grid"
         tabIndex={0}
       >
-        <ErrorList changes={changes} title="With these changes the site file has errors" />
+        <ErrorList errors={changes.errors} title="With these changes the site file has errors" />
         <EffectView isWithoutGuarantees query={effect} />
       </aside>
     </div>
   );
 }
 
-function ErrorList({ changes: { errors }, title }: { changes: PendingChanges; title: string }) {
+function ErrorList({ errors, title }: { errors: PendingChanges['errors']; title: string }) {
+  const { site } = useOutletContext<SiteFrame>();
   if (errors.length === 0) return null;
   return (
     <Alert
       type="error"
       showIcon
       title={title}
-      description={
-        <ul className={layout.plain}>
-          {errors.map(({ line, message, remedy }) => (
-            <li key={`${line} ${message}`}>
-              {message} {remedy}
-            </li>
-          ))}
-        </ul>
-      }
+      description={<ErrorLines errors={errors} site={site.id} />}
     />
   );
 }

@@ -77,7 +77,7 @@ export function ErrorLines({
   errors,
   site,
 }: {
-  errors: readonly queries.ExplainedError[];
+  errors: readonly Pick<queries.ExplainedError, 'line' | 'column' | 'message' | 'remedy'>[];
   site: string;
 }) {
   return (

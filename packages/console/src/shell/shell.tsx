@@ -7,7 +7,7 @@ import { usePending, type Pending } from '../changes/use-pending.ts';
 import { client } from '../client.ts';
 import { keepFocus } from './keep-focus.ts';
 import { LoadedPage } from './loaded-page.tsx';
-import { TASKS, taskAt, type PageLink } from '../navigation.ts';
+import { TASKS, taskAt, titleAt, type PageLink } from '../navigation.ts';
 import { Failure, Waiting } from './notices.tsx';
 import type { SearchDialogProps } from '../search/search-dialog.tsx';
 import { TypedBefore } from '../search/typed-before.tsx';
@@ -55,7 +55,12 @@ export function Shell({ theme }: { theme: Theme }) {
   useEffect(keepFocus, []);
 
   const base = `/sites/${id}`;
-  const task = taskAt(decodeURI(pathname).slice(base.length).replace(/\/$/, ''));
+  const path = decodeURI(pathname).slice(base.length).replace(/\/$/, '');
+  const task = taskAt(path);
+  const title = [titleAt(path), site?.name ?? id, 'Kleidon'].join(' · ');
+  useEffect(() => {
+    document.title = title;
+  }, [title]);
   const to = ([path]: PageLink) => ({
     pathname: `${base}${path}`,
     search: state === null ? '' : `?state=${state}`,

@@ -1,0 +1,37 @@
+import { Link, useOutletContext } from 'react-router';
+import type { model } from '@kleidon/core';
+import type { SiteFrame } from '../shell/shell.tsx';
+import layout from '../style/layout.module.css';
+
+const SEVERITIES = ['high', 'medium', 'low'];
+
+/** How many findings of each severity there are, and some of them, the worst first. */
+export function FindingList({
+  findings,
+  most,
+}: {
+  findings: readonly model.Finding[];
+  /** As many are listed. */
+  most: number;
+}) {
+  const { site } = useOutletContext<SiteFrame>();
+  const bySeverity = SEVERITIES.map(
+    (severity) => [severity, findings.filter((one) => one.severity === severity)] as const,
+  ).filter(([, those]) => those.length > 0);
+  return (
+    <>
+      <p>{bySeverity.map(([severity, { length }]) => `${length} ${severity}`).join(', ')}</p>
+      <ul className={layout.plain}>
+        {bySeverity
+          .flatMap(([, those]) => those)
+          .slice(0, most)
+          .map(({ code, about, severity, line, message }) => (
+            <li key={`${code} ${about} ${message}`}>
+              <span className={layout.tag}>{severity}</span>{' '}
+              <Link to={`/sites/${site.id}/file?line=${line}`}>{message}</Link>
+            </li>
+          ))}
+      </ul>
+    </>
+  );
+}
