@@ -1,20 +1,20 @@
-import { Link, useOutletContext } from 'react-router';
+import { Link } from 'react-router';
 import type { model } from '@kleidon/core';
-import type { SiteFrame } from '../shell/shell.tsx';
 import layout from '../style/layout.module.css';
 
 const SEVERITIES = ['high', 'medium', 'low'];
 
 /** How many findings of each severity there are, and some of them, the worst first. */
 export function FindingList({
+  site,
   findings,
   most,
 }: {
+  site: string;
   findings: readonly model.Finding[];
   /** As many are listed. */
   most: number;
 }) {
-  const { site } = useOutletContext<SiteFrame>();
   const bySeverity = SEVERITIES.map(
     (severity) => [severity, findings.filter((one) => one.severity === severity)] as const,
   ).filter(([, those]) => those.length > 0);
@@ -28,7 +28,7 @@ export function FindingList({
           .map(({ code, about, severity, line, message }) => (
             <li key={`${code} ${about} ${message}`}>
               <span className={layout.tag}>{severity}</span>{' '}
-              <Link to={`/sites/${site.id}/file?line=${line}`}>{message}</Link>
+              <Link to={`/sites/${site}/file?line=${line}`}>{message}</Link>
             </li>
           ))}
       </ul>

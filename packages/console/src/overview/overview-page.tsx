@@ -209,7 +209,7 @@ function Findings({
   return (
     <>
       {proofs}
-      <FindingList findings={findings} most={SHOWN} />
+      <FindingList site={site} findings={findings} most={SHOWN} />
     </>
   );
 }

@@ -119,7 +119,7 @@ function Findings() {
   return (
     <details className={css.findings} open={site.live === null}>
       <summary>{findings.length === 1 ? '1 finding' : `${findings.length} findings`}</summary>
-      <FindingList findings={findings} most={MOST_FINDINGS} />
+      <FindingList site={site.id} findings={findings} most={MOST_FINDINGS} />
       {left > 0 && (
         <Link to={`/sites/${site.id}/file`}>
           {left === 1 ? 'One more finding' : `${left} more findings`}
