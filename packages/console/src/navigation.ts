@@ -81,7 +81,7 @@ export const TASKS: readonly Task[] = [
   },
 ];
 
-/** Pages that belong to no task. */
+/** Pages outside all tasks. */
 const OTHER_PAGES: readonly PageLink[] = [['/review', 'Review']];
 
 /** Returns the title of the page at a path below the site's own. */

@@ -108,7 +108,10 @@ gates: { ${names.map((name) => `${name}: { at: /${name}, admit: role ${name} }`)
         };
         if (kind === undefined || more.length > 0) fail();
         // Whoever has an address of their own among those of a pattern is not of another kind for it.
-        const tried = { pages: met(literals), ...(person.id === 'sam' ? { all: met(all) } : {}) };
+        const tried = {
+          pages: met(literals),
+          ...(person.guest || person.id === 'sam' ? { all: met(all) } : {}),
+        };
         for (const [where, what] of Object.entries(tried)) {
           const key = `${where} ${kind}`;
           const before = byKind.get(key) ?? what;

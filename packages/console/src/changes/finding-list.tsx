@@ -4,7 +4,7 @@ import layout from '../style/layout.module.css';
 
 const SEVERITIES = ['high', 'medium', 'low'];
 
-/** How many findings of each severity there are, and some of them, the worst first. */
+/** Counts the findings by severity and lists the worst. */
 export function FindingList({
   site,
   findings,
@@ -12,7 +12,7 @@ export function FindingList({
 }: {
   site: string;
   findings: readonly model.Finding[];
-  /** As many are listed. */
+  /** The length of the list. */
   most: number;
 }) {
   const bySeverity = SEVERITIES.map(

@@ -204,7 +204,7 @@ export function EntryPanel({
   );
 }
 
-/** The entry as the site file has it. A role, for example, is a text or nothing, and never a map. */
+/** Returns the value for the site file. A role, for example, is a text or null, and never a map. */
 function valueFor(section: Section, entry: Entry): unknown {
   const text = entry[''];
   if (section.fields[0]?.name === '') return text === '' ? null : (text ?? null);

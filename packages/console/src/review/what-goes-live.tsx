@@ -18,7 +18,7 @@ import layout from '../style/layout.module.css';
 
 const OUTCOMES = Object.keys(OUTCOME_WORDS) as decisions.Outcome[];
 
-/** What a release does: what looks wrong in it, visits that do not end as expected, and who gains and loses access. */
+/** The effect of a release: its findings, expected visits with another end, and changes of access. */
 export function WhatGoesLive() {
   const { site, pending } = useOutletContext<SiteFrame>();
   const visits = useQuery(findingsQuery(site.id, pending)).data?.visits ?? [];
@@ -28,8 +28,8 @@ export function WhatGoesLive() {
       <Findings />
       <h2 className={css.goesLiveTitle}>
         {site.live
-          ? 'What goes live, against what is live now: for every visitor there could be'
-          : 'What the first release does: the visits of each listed visitor to all pages'}
+          ? 'Changes for all possible visitors'
+          : 'Pages by outcome for each listed visitor'}
       </h2>
       {wrong.length > 0 && (
         <ul className={clsx(layout.plain, layout.refused, css.wrong)}>
@@ -56,7 +56,7 @@ function Difference({ live }: { live: number }) {
   return <ComparisonView comparison={data} before="live" after={pending.state} />;
 }
 
-/** How many pages each listed visitor reaches, and how their other visits end. */
+/** Counts the pages by outcome for each listed visitor. */
 function FirstRelease() {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { state } = pending;
@@ -68,7 +68,7 @@ function FirstRelease() {
   const count = (visitor: string, outcome: string): number =>
     data.rows.filter(({ cells }) => cells[visitor]?.outcome === outcome).length;
   return (
-    <TableFrame label="What the first release does">
+    <TableFrame label="Pages by outcome">
       <Table
         size="small"
         rowKey="name"
@@ -104,10 +104,10 @@ function FirstRelease() {
   );
 }
 
-/** As many findings are listed. */
+/** The length of the list of findings. */
 const MOST_FINDINGS = 20;
 
-/** Findings of the state that goes live. They are open before the first release, and folded later. */
+/** The findings of the new state. The list is open before the first release and folded later. */
 function Findings() {
   const { site, pending } = useOutletContext<SiteFrame>();
   const { data, error, refetch } = useQuery(findingsQuery(site.id, pending));

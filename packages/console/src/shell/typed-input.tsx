@@ -2,7 +2,7 @@ import { useEffect, useRef, useState, type ComponentProps } from 'react';
 import { Input } from 'antd';
 import { NavigationType, useLocation, useNavigationType } from 'react-router';
 
-/** Typing pauses if no key comes for so long, in milliseconds. */
+/** Typing has paused after this time without a key, in milliseconds. */
 const PAUSE = 150;
 
 /**
@@ -15,7 +15,7 @@ const PAUSE = 150;
 export function useTyped(value: string, commit: (text: string) => string | null) {
   const [text, setText] = useState(value);
   const timer = useRef<number>(undefined);
-  /** The text that is on its way to the address. */
+  /** A committed text that the address does not have yet. */
   const sent = useRef<string | null>(null);
   const latest = useRef(commit);
   useEffect(() => {
@@ -27,27 +27,32 @@ export function useTyped(value: string, commit: (text: string) => string | null)
     const isOwn = value === sent.current;
     const isTyping = sent.current !== null || timer.current !== undefined;
     if (isOwn) sent.current = null;
-    else if (isFromHistory || !isTyping) setText(value);
+    else if (isFromHistory || !isTyping) {
+      end(timer);
+      sent.current = null;
+      setText(value);
+    }
   }, [value, key, isFromHistory]);
-  const end = (): void => {
-    window.clearTimeout(timer.current);
-    timer.current = undefined;
-  };
-  useEffect(() => end, []);
+  useEffect(() => () => end(timer), []);
   const flush = (next: string): void => {
     if (timer.current === undefined) return;
-    end();
+    end(timer);
     sent.current = latest.current(next);
   };
   return {
     value: text,
     type: (next: string): void => {
       setText(next);
-      end();
+      end(timer);
       timer.current = window.setTimeout(() => flush(next), PAUSE);
     },
     flush: () => flush(text),
   };
+}
+
+function end(timer: { current: number | undefined }): void {
+  window.clearTimeout(timer.current);
+  timer.current = undefined;
 }
 
 /** A field for a text in the page's address. */
