@@ -256,7 +256,8 @@ describe('a hidden page at the gateway', () => {
     stages = await Promise.all(
       sites.map(({ server }, i) => stageGateway({ site: site(i === 0), website: server })),
     );
-  });
+    // The check of each site takes five seconds on an idle machine.
+  }, 180_000);
   afterAll(() => Promise.all(stages.map((stage) => stage.end())));
 
   const rawAnswer = async (stage: GatewayStage, text: string): Promise<string> => {
